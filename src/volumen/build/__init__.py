@@ -1,0 +1,1 @@
+"""Model to picture: recipes under the lamp become drawing instructions."""

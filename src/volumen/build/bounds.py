@@ -1,0 +1,52 @@
+"""How far each drawing instruction can reach on the sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from volumen.build.picture import FillPath, Item, Layer, Soft, StrokePath
+from volumen.geometry.affine import max_scale
+from volumen.geometry.path import Box, grow_box, transform_box, union_box
+
+# A Gaussian beyond three standard deviations changes no 8-bit value of a soft edge by more than one.
+REACH = 3.0
+
+
+def item_box(item: Item) -> Box | None:
+    """The box in sheet units that holds everything the item paints; None if it paints nothing."""
+    if isinstance(item, FillPath | StrokePath):
+        box = item.path.bounds()
+        if box is None:
+            return None
+        if isinstance(item, StrokePath):
+            sharp = item.miter if item.join == "miter" else 1.5
+            box = grow_box(box, item.width / 2 * max(sharp, 1.5))
+        return transform_box(box, item.transform)
+    box = items_box(item.items)
+    if box is None:
+        return None
+    if isinstance(item, Soft):
+        dx, dy = item.offset
+        box = grow_box((box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy), REACH * item.sigma)
+    elif item.blur > 0:
+        box = grow_box(box, REACH * item.blur)
+    if item.clip is not None:
+        held = item.clip.path.bounds()
+        if held is None:
+            return None
+        h = transform_box(held, item.clip.transform)
+        box = (max(box[0], h[0]), max(box[1], h[1]), min(box[2], h[2]), min(box[3], h[3]))
+        if box[0] >= box[2] or box[1] >= box[3]:
+            return None
+    return box
+
+
+def items_box(items: Iterable[Item]) -> Box | None:
+    return union_box(item_box(i) for i in items)
+
+
+def largest_stretch(item: FillPath | StrokePath) -> float:
+    return max_scale(item.transform)
+
+
+__all__ = ["REACH", "Layer", "item_box", "items_box"]

@@ -1,0 +1,107 @@
+"""The picture: the small, closed set of drawing instructions between build and backends.
+
+``docs/picture.md`` is the contract in prose: units, axes, alpha, colour encoding, meaning, who may bake.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from volumen.geometry.affine import Affine, Point
+from volumen.geometry.engine import Cap, Join
+from volumen.geometry.path import Box, Path
+from volumen.model.ingredients import BlendMode
+from volumen.shading.paint import Colour, Paint
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class FillPath:
+    """Paint the inside of ``path``; path and paint are mapped to the sheet by ``transform``."""
+
+    path: Path
+    transform: Affine
+    paint: Paint
+    opacity: float = 1.0
+    blend: BlendMode = "normal"
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class StrokePath:
+    """Paint a line of ``width`` along ``path``; width is measured before ``transform``."""
+
+    path: Path
+    transform: Affine
+    paint: Paint
+    width: float
+    cap: Cap = "butt"
+    join: Join = "miter"
+    miter: float = 4.0
+    opacity: float = 1.0
+    blend: BlendMode = "normal"
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Clip:
+    """A hard, antialiased clip to the inside of ``path``."""
+
+    path: Path
+    transform: Affine
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Layer:
+    """Compose ``items`` on their own (isolated, not knocked out), blur, clip, then blend the result in.
+
+    ``blur`` is a standard deviation in sheet units; it acts before ``clip``.
+    """
+
+    items: tuple[Item, ...]
+    opacity: float = 1.0
+    blend: BlendMode = "normal"
+    clip: Clip | None = None
+    blur: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Soft:
+    """A soft silhouette in one colour: the alpha of ``items``, shifted by ``offset``, blurred, coloured, clipped.
+
+    Shadows and glows are made of it. Alpha of the source is the union of its items at full opacity.
+    """
+
+    items: tuple[Item, ...]
+    colour: Colour
+    sigma: float
+    offset: Point = (0.0, 0.0)
+    opacity: float = 1.0
+    blend: BlendMode = "normal"
+    clip: Clip | None = None
+
+
+Item = FillPath | StrokePath | Layer | Soft
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Chunk:
+    """What one node contributes on its level: the unit of caching and of dirty regions.
+
+    ``box`` covers everything the items can touch, in sheet units; ``node`` is the id they came from.
+    """
+
+    node: int
+    items: tuple[Item, ...]
+    box: Box
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Picture:
+    """A sheet of ``width`` x ``height`` with chunks painted back to front over ``ground`` (None: clear)."""
+
+    width: float
+    height: float
+    ground: Colour | None
+    chunks: tuple[Chunk, ...]
+
+    @property
+    def items(self) -> tuple[Item, ...]:
+        return tuple(i for c in self.chunks for i in c.items)

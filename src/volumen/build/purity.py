@@ -1,0 +1,67 @@
+"""What stays vector, needs a filter or becomes pixels, in each output format."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Literal
+
+from volumen.build.picture import Item, Layer, Picture, Soft
+
+Form = Literal["vector", "filter", "pixels"]
+_RANK: dict[Form, int] = {"vector": 0, "filter": 1, "pixels": 2}
+# Modes that a widespread PDF renderer draws wrongly; what they touch is written to PDF as pixels.
+PDF_BAKED_MODES = frozenset({"hue", "saturation", "color", "luminosity"})
+
+
+@dataclass(frozen=True, slots=True)
+class Purity:
+    """The most demanding form among the instructions of an object, per format, and why."""
+
+    svg: Form = "vector"
+    pdf: Form = "vector"
+    reasons: tuple[str, ...] = ()
+
+    def joined(self, other: Purity) -> Purity:
+        reasons = self.reasons + tuple(r for r in other.reasons if r not in self.reasons)
+        return Purity(worse(self.svg, other.svg), worse(self.pdf, other.pdf), reasons)
+
+
+def worse(a: Form, b: Form) -> Form:
+    return a if _RANK[a] >= _RANK[b] else b
+
+
+def item_purity(item: Item) -> Purity:
+    """Purity of one instruction with all it contains."""
+    out = Purity()
+    if item.blend in PDF_BAKED_MODES:
+        out = Purity("vector", "pixels", (f"blend mode {item.blend}: pixels in PDF, with all that lies beneath",))
+    if isinstance(item, Soft):
+        hard = item.sigma <= 0
+        return out.joined(
+            Purity("vector", "vector") if hard else Purity("filter", "pixels", ("soft shadow or glow",))
+        )
+    if isinstance(item, Layer):
+        if item.blur > 0:
+            out = out.joined(Purity("filter", "pixels", ("blur",)))
+        out = out.joined(items_purity(item.items))
+    return out
+
+
+def items_purity(items: Iterable[Item]) -> Purity:
+    out = Purity()
+    for item in items:
+        out = out.joined(item_purity(item))
+    return out
+
+
+def node_purity(picture: Picture) -> dict[int, Purity]:
+    """Purity by node id, for every node that paints a chunk of its own."""
+    out: dict[int, Purity] = {}
+    for chunk in picture.chunks:
+        out[chunk.node] = items_purity(chunk.items).joined(out.get(chunk.node, Purity()))
+    return out
+
+
+def picture_purity(picture: Picture) -> Purity:
+    return items_purity(picture.items)

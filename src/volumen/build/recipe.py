@@ -1,0 +1,183 @@
+"""One shape's recipe under the lamp, as drawing instructions.
+
+Order on the sheet, back to front: shadows and glows, fills and bodies, what is held inside, slivers and
+lines. Within each of these the recipe's own order counts.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from volumen.build.outline import outline
+from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
+from volumen.geometry.affine import Affine, Point, apply_vector, invert, mean_scale, multiply, scaling, unit
+from volumen.geometry.engine import PathOpError
+from volumen.geometry.path import Path
+from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, OuterGlow, Sliver
+from volumen.model.nodes import Node, Shape
+from volumen.shading.bodies import body_gradient
+from volumen.shading.lamp import Lamp, shadow_factor, shadow_offset, shadow_sigma
+from volumen.shading.paint import Colour, Linear, Radial, Solid
+from volumen.shading.slivers import sliver
+
+INK = Colour(0.05, 0.09, 0.12)
+WHITE = Colour(1.0, 1.0, 1.0)
+_SILHOUETTE = Solid(WHITE)
+
+
+@dataclass(frozen=True, slots=True)
+class Light:
+    """What a recipe needs to know of its surroundings."""
+
+    lamp: Lamp
+    flat: bool = False
+
+
+def base_colour(node: Node) -> Colour:
+    """The colour a node shows on the whole: its body's, else its topmost fill's."""
+    for ingredient in reversed(node.recipe):
+        if isinstance(ingredient, Body) and ingredient.on and ingredient.colour:
+            return ingredient.colour
+    for ingredient in reversed(node.recipe):
+        if isinstance(ingredient, Fill):
+            paint = ingredient.paint
+            if isinstance(paint, Solid):
+                return paint.colour
+            if paint.stops:
+                return paint.stops[len(paint.stops) // 2].colour
+    return Colour(0.6, 0.6, 0.6)
+
+
+def paint_items(shape: Shape, world: Affine, light: Light) -> tuple[Item, ...]:
+    """Fills and bodies."""
+    path = outline(shape.form)
+    box = path.bounds()
+    if box is None:
+        return ()
+    items: list[Item] = []
+    for i in shape.recipe:
+        if isinstance(i, Fill) and i.on:
+            items.append(FillPath(path, world, i.paint, i.opacity, i.blend))
+        elif isinstance(i, Body) and i.on and not light.flat:
+            gradient = body_gradient(
+                i.kind, box, i.colour or base_colour(shape), light.lamp, world, i.material,
+                i.strength, i.roundness, i.bounce, i.turn,
+            )  # fmt: skip
+            items.append(FillPath(path, world, gradient, i.opacity, i.blend))
+    if light.flat and not items:
+        body = next((i for i in shape.recipe if isinstance(i, Body) and i.on), None)
+        if body:  # a shape that is all body shows its base colour when flat
+            items.append(FillPath(path, world, Solid(body.colour or base_colour(shape)), body.opacity, body.blend))
+    return tuple(items)
+
+
+def over_items(shape: Shape, world: Affine, light: Light) -> tuple[Item, ...]:
+    """Slivers and lines."""
+    path = outline(shape.form)
+    items: list[Item] = []
+    for i in shape.recipe:
+        if isinstance(i, Line) and i.on and i.width > 0:
+            items.append(
+                StrokePath(path, world, i.paint, i.width, i.cap, i.join, i.miter, i.opacity, i.blend)
+            )
+        elif isinstance(i, Sliver) and i.on and not light.flat:
+            items.extend(_sliver_items(i, path, world, light.lamp))
+    return tuple(items)
+
+
+def sliver_path(i: Sliver, path: Path, world: Affine, lamp: Lamp) -> Path:
+    """The sliver's outline in the shape's own coordinates; empty if the outlines cannot be cut."""
+    if i.angle is not None:
+        t = math.radians(i.angle)
+        side: Point = (math.sin(t), -math.cos(t))
+    else:
+        side = lamp.toward if i.kind == "light" else lamp.away
+    inverse = invert(world)
+    local = unit(apply_vector(inverse, side)) if inverse else None
+    try:
+        return sliver(path, i.by, i.depth, local or side, i.min_area)
+    except PathOpError:
+        return Path()
+
+
+def _sliver_items(i: Sliver, path: Path, world: Affine, lamp: Lamp) -> list[Item]:
+    cut = sliver_path(i, path, world, lamp)
+    if not cut:
+        return []
+    paint = Solid(i.colour or (INK if i.kind == "shade" else WHITE))
+    if i.feather <= 0:
+        return [FillPath(cut, world, paint, i.opacity, i.blend)]
+    inside = FillPath(cut, world, paint)
+    return [Layer((inside,), i.opacity, i.blend, Clip(path, world), i.feather * mean_scale(world))]
+
+
+def silhouette(node: Node, world: Affine, grow: float = 0.0) -> tuple[Item, ...]:
+    """The outlines that throw a node's shadow: its filled area and its lines, all its parts together."""
+    if not node.visible:
+        return ()
+    if not isinstance(node, Shape):
+        return tuple(
+            item for c in node.children for item in silhouette(c, multiply(world, c.transform), grow)
+        )
+    path = outline(node.form)
+    items: list[Item] = []
+    filled = any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
+    if filled:
+        items.append(FillPath(path, world, _SILHOUETTE))
+        if grow > 0:
+            items.append(StrokePath(path, world, _SILHOUETTE, 2 * grow, "round", "round"))
+    for i in node.recipe:
+        if isinstance(i, Line) and i.on and i.width > 0:
+            items.append(StrokePath(path, world, _SILHOUETTE, i.width + 2 * grow, i.cap, i.join, i.miter))
+    return tuple(items)
+
+
+def shadow_item(
+    node: Node, i: CastShadow, world: Affine, lamp: Lamp, beneath: Colour, clip: Clip | None
+) -> Soft | None:
+    """The cast shadow of a node, in the place and softness that its lift and the lamp give."""
+    items = silhouette(node, world)
+    if not items:
+        return None
+    offset, sigma = shadow_offset(lamp, node.lift), shadow_sigma(lamp, node.lift)
+    if i.softness is not None:
+        sigma = max(i.softness, 0.0)
+    if i.squash != 1:
+        items = _squashed(items, i.squash)
+    tint = i.colour or shadow_factor(beneath, 1.0)
+    return Soft(items, tint, sigma, offset, i.opacity * node.opacity, i.blend, clip)
+
+
+def _squashed(items: tuple[Item, ...], squash: float) -> tuple[Item, ...]:
+    from volumen.build.bounds import items_box
+
+    box = items_box(items)
+    if box is None:
+        return items
+    flat = scaling(1, squash, ((box[0] + box[2]) / 2, box[3]))
+    out: list[Item] = []
+    for item in items:
+        if isinstance(item, FillPath):
+            out.append(FillPath(item.path, multiply(flat, item.transform), item.paint))
+        elif isinstance(item, StrokePath):
+            out.append(
+                StrokePath(item.path, multiply(flat, item.transform), item.paint, item.width, item.cap, item.join)
+            )
+    return tuple(out)
+
+
+def glow_item(node: Node, i: OuterGlow, world: Affine) -> Soft | None:
+    items = silhouette(node, world, max(i.spread, 0.0))
+    if not items:
+        return None
+    return Soft(items, i.colour, max(i.size, 0.0) * mean_scale(world), (0.0, 0.0), i.opacity * node.opacity, i.blend)
+
+
+def blur_of(node: Node, world: Affine) -> float:
+    """The standard deviation of all blurs of a node together (variances add)."""
+    total = sum(i.size**2 for i in node.recipe if isinstance(i, Blur) and i.on and i.size > 0)
+    return math.sqrt(total) * mean_scale(world)
+
+
+__all__ = ["Light", "Linear", "Radial", "base_colour", "sliver_path"]

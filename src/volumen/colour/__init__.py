@@ -1,0 +1,1 @@
+"""Colour encodings, OKLab and colour difference."""

@@ -1,0 +1,1 @@
+"""Editing as pure functions Document -> Document, and the history of roots."""

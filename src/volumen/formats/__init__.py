@@ -1,0 +1,1 @@
+"""Files: the native format, SVG, PDF and bitmaps."""

@@ -1,0 +1,195 @@
+"""The one place that talks to the path engine (Skia): conversion, booleans, stroking, hit tests.
+
+The engine works in float32, so operands of a boolean are moved to their joint centre and scaled to about
+500 units first; results come back in float64. A boolean that the engine refuses is retried on simplified
+operands and then with one operand shifted by a thousandth of a unit; only if all fail is ``PathOpError``
+raised.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any, Literal
+
+import numpy as np
+import skia
+
+from volumen.geometry.affine import Affine, invert, multiply, scaling, translation
+from volumen.geometry.path import Contour, Path, union_box
+
+Operation = Literal["union", "subtract", "intersect", "exclude"]
+Cap = Literal["butt", "round", "square"]
+Join = Literal["miter", "round", "bevel"]
+
+_OPS = {
+    "union": skia.PathOp.kUnion_PathOp,
+    "subtract": skia.PathOp.kDifference_PathOp,
+    "intersect": skia.PathOp.kIntersect_PathOp,
+    "exclude": skia.PathOp.kXOR_PathOp,
+}
+_CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
+_JOINS = {"miter": skia.Paint.kMiter_Join, "round": skia.Paint.kRound_Join, "bevel": skia.Paint.kBevel_Join}
+# Beyond this the engine's float32 coordinates lose all detail; farther points are held here.
+_LIMIT = 1e7
+
+
+class PathOpError(ValueError):
+    """A path operation found no result."""
+
+
+def to_engine(path: Path) -> Any:
+    """The path in the engine's form; kept with the path, so a second call is free."""
+    cached = path.memo.get("engine")
+    if cached is not None:
+        return cached
+    out = skia.Path()
+    out.setFillType(skia.PathFillType.kEvenOdd if path.evenodd else skia.PathFillType.kWinding)
+    for contour in path.contours:
+        _add_contour(out, contour)
+    path.memo["engine"] = out
+    return out
+
+
+def _add_contour(out: Any, contour: Contour) -> None:
+    pts = np.clip(np.nan_to_num(contour.points, posinf=_LIMIT, neginf=-_LIMIT), -_LIMIT, _LIMIT).tolist()
+    if len(pts) < 1:
+        return
+    out.moveTo(*pts[0])
+    cubic = out.cubicTo
+    for i in range(1, len(pts) - 2, 3):
+        (x1, y1), (x2, y2), (x3, y3) = pts[i : i + 3]
+        cubic(x1, y1, x2, y2, x3, y3)
+    if contour.closed:
+        out.close()
+    elif len(pts) == 1:
+        out.lineTo(*pts[0])
+
+
+def from_engine(engine_path: Any) -> Path:
+    """Our form of an engine path; lines, quadratics and conics become cubics."""
+    contours: list[Contour] = []
+    points: list[tuple[float, float]] = []
+    closed = False
+
+    def flush() -> None:
+        if len(points) >= 4:
+            arr = np.array(points, dtype=np.float64)
+            if closed and np.abs(arr[0] - arr[-1]).max() > 1e-7:
+                a, b = arr[-1], arr[0]
+                arr = np.concatenate([arr, [a + (b - a) / 3, a + (b - a) * 2 / 3, b]])
+            contours.append(Contour(arr, closed))
+
+    iterator = skia.Path.Iter(engine_path, False)
+    while True:
+        verb, pts = iterator.next()
+        if verb == skia.Path.kDone_Verb:
+            break
+        xy = [(p.x(), p.y()) for p in pts]
+        if verb == skia.Path.kMove_Verb:
+            flush()
+            points, closed = [xy[0]], False
+        elif verb == skia.Path.kClose_Verb:
+            closed = True
+        else:
+            points.extend(_as_cubics(verb, xy, iterator))
+    flush()
+    return Path(tuple(contours), engine_path.getFillType() == skia.PathFillType.kEvenOdd)
+
+
+def _as_cubics(verb: Any, p: list[tuple[float, float]], iterator: Any) -> list[tuple[float, float]]:
+    def mix(a: tuple[float, float], b: tuple[float, float], t: float) -> tuple[float, float]:
+        return (a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t)
+
+    if verb == skia.Path.kLine_Verb:
+        return [mix(p[0], p[1], 1 / 3), mix(p[0], p[1], 2 / 3), p[1]]
+    if verb == skia.Path.kQuad_Verb:
+        return [mix(p[0], p[1], 2 / 3), mix(p[2], p[1], 2 / 3), p[2]]
+    if verb == skia.Path.kConic_Verb:
+        return _conic_cubics(p[0], p[1], p[2], iterator.conicWeight())
+    return p[1:4]
+
+
+def _conic_cubics(
+    p0: tuple[float, float], p1: tuple[float, float], p2: tuple[float, float], w: float
+) -> list[tuple[float, float]]:
+    """Two cubics for a conic: split once at its middle, then k = 4w / (3(1 + w)) on each half."""
+    a, b, c = np.array(p0), np.array(p1), np.array(p2)
+    left, right = (a + w * b) / (1 + w), (w * b + c) / (1 + w)
+    middle = (a + 2 * w * b + c) / (2 * (1 + w))
+    half = math.sqrt((1 + w) / 2)
+    k = 4 * half / (3 * (1 + half))
+    out: list[tuple[float, float]] = []
+    for s, m, e in ((a, left, middle), (middle, right, c)):
+        for q in (s + k * (m - s), e + k * (m - e), e):
+            out.append((float(q[0]), float(q[1])))
+    return out
+
+
+def combine(a: Path, b: Path, operation: Operation) -> Path:
+    """The boolean of two paths; the result is nonzero-wound.
+
+    Raises PathOpError when the engine finds no answer in any of its forms.
+    """
+    box = union_box([a.bounds(), b.bounds()])
+    if box is None:
+        return Path()
+    size = max(box[2] - box[0], box[3] - box[1], 1e-9)
+    normal = multiply(
+        scaling(500 / size, 500 / size), translation(-(box[0] + box[2]) / 2, -(box[1] + box[3]) / 2)
+    )
+    back = invert(normal)
+    if back is None:
+        raise PathOpError("the shapes are too large to combine")
+    first, second = to_engine(a.transformed(normal)), to_engine(b.transformed(normal))
+    for attempt in range(3):
+        try:
+            if attempt == 1:
+                first, second = skia.Simplify(first), skia.Simplify(second)
+            if attempt == 2:
+                second.offset(1 / 1024, 1 / 2048)
+            result = skia.AsWinding(skia.Op(first, second, _OPS[operation]))
+        except RuntimeError:
+            continue
+        return from_engine(result).transformed(back)
+    raise PathOpError(f"cannot {operation} these two outlines; simplify one of them and try again")
+
+
+def simplified(path: Path) -> Path:
+    """The same area without self-crossings."""
+    try:
+        return from_engine(skia.AsWinding(skia.Simplify(to_engine(path))))
+    except RuntimeError:
+        return path
+
+
+def outline_of_line(path: Path, width: float, cap: Cap, join: Join, miter: float) -> Path:
+    """The filled outline of a line of ``width`` along ``path``; empty for a line of no width."""
+    if not path or width <= 0:
+        return Path()
+    paint = skia.Paint(Style=skia.Paint.kStroke_Style, StrokeWidth=width)
+    paint.setStrokeCap(_CAPS[cap])
+    paint.setStrokeJoin(_JOINS[join])
+    paint.setStrokeMiter(miter)
+    size = path.bounds() or (0, 0, 1, 1)
+    detail = 4.0 if max(size[2] - size[0], size[3] - size[1]) < 2000 else 1.0
+    out = skia.Path()
+    if not paint.getFillPath(to_engine(path), out, None, detail):
+        return Path()
+    return from_engine(out)
+
+
+def contains(path: Path, x: float, y: float) -> bool:
+    return bool(to_engine(path).contains(x, y))
+
+
+def drop_specks(path: Path, min_area: float) -> Path:
+    """The path without contours smaller than ``min_area`` square units."""
+    kept = tuple(c for c in path.contours if abs(Path((c,)).area()) >= min_area)
+    return Path(kept, path.evenodd)
+
+
+def matrix(m: Affine) -> Any:
+    """The engine's matrix for an affine map."""
+    a, b, c, d, e, f = m
+    return skia.Matrix.MakeAll(a, c, e, b, d, f, 0, 0, 1)
+

@@ -1,0 +1,185 @@
+"""Immutable cubic paths.
+
+A ``Contour`` is an (3n + 1, 2) float64 array: start point, then control, control, end for each of its n
+cubic segments. A closed contour ends on its start point. A ``Path`` is a tuple of contours, filled by the
+nonzero rule unless said otherwise. Coordinates are user units, y down.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from volumen.geometry.affine import Affine, Floats, apply_points
+
+Box = tuple[float, float, float, float]  # left, top, right, bottom
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Contour:
+    """One run of cubic segments; ``points`` is (3n + 1, 2)."""
+
+    points: Floats
+    closed: bool
+
+    @property
+    def segments(self) -> Floats:
+        """The segments as an (n, 4, 2) array."""
+        p = self.points
+        n = (len(p) - 1) // 3
+        return np.stack([p[0 : 3 * n : 3], p[1 : 3 * n : 3], p[2 : 3 * n : 3], p[3 : 3 * n + 1 : 3]], axis=1)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Path:
+    """Contours with a fill rule. Compared by identity: equal geometry may live in different objects."""
+
+    contours: tuple[Contour, ...] = ()
+    evenodd: bool = False
+    # Derived values kept with the path (its engine form, its bounds), so that they die with it.
+    memo: dict[str, Any] = field(default_factory=dict, repr=False)
+
+    def __bool__(self) -> bool:
+        return any(len(c.points) > 1 for c in self.contours)
+
+    def transformed(self, m: Affine) -> Path:
+        return Path(tuple(Contour(apply_points(m, c.points), c.closed) for c in self.contours), self.evenodd)
+
+    def bounds(self) -> Box | None:
+        """The tight box of the curves, or None for an empty path."""
+        if "bounds" not in self.memo:
+            self.memo["bounds"] = _tight_bounds(self.contours)
+        box: Box | None = self.memo["bounds"]
+        return box
+
+    def area(self) -> float:
+        """Sum of the signed areas of the contours (clockwise on the sheet is positive), exact for cubics."""
+        return float(sum(_signed_area(c) for c in self.contours))
+
+
+def _tight_bounds(contours: tuple[Contour, ...]) -> Box | None:
+    pieces = [c.points[::3] for c in contours if len(c.points)]
+    for contour in contours:
+        seg = contour.segments
+        if len(seg):
+            pieces.append(_extrema(seg))
+    if not pieces:
+        return None
+    allp = np.concatenate(pieces)
+    lo, hi = allp.min(axis=0), allp.max(axis=0)
+    return (float(lo[0]), float(lo[1]), float(hi[0]), float(hi[1]))
+
+
+def _extrema(seg: Floats) -> Floats:
+    """Points of the segments where x' or y' vanishes, as an (m, 2) array."""
+    p0, p1, p2, p3 = (seg[:, i] for i in range(4))
+    a, b, c = p3 - 3 * p2 + 3 * p1 - p0, 2 * (p2 - 2 * p1 + p0), p1 - p0
+    with np.errstate(divide="ignore", invalid="ignore"):
+        root = np.sqrt(np.maximum(b * b - 4 * a * c, 0.0))
+        flat = np.abs(a) < 1e-12
+        t = np.stack([np.where(flat, -c / b, (-b + root) / (2 * a)), np.where(flat, -c / b, (-b - root) / (2 * a))])
+    t = np.where(np.isfinite(t) & (t > 0) & (t < 1), t, 0.0)  # (2 roots, n, 2 axes)
+    out = []
+    for root_index in range(2):
+        for axis in range(2):
+            tt = t[root_index, :, axis][:, None]
+            u = 1 - tt
+            out.append(u**3 * p0 + 3 * u * u * tt * p1 + 3 * u * tt * tt * p2 + tt**3 * p3)
+    return np.concatenate(out)
+
+
+def _signed_area(contour: Contour) -> float:
+    seg = contour.segments
+    if not len(seg):
+        return 0.0
+    # Green's theorem on Bernstein polynomials: the weights are integrals of B_i B_j'.
+    weights = np.array([[0, 6, 3, 1], [-6, 0, 3, 3], [-3, -3, 0, 6], [-1, -3, -6, 0]]) / 20.0
+    x, y = seg[:, :, 0], seg[:, :, 1]
+    area = float(np.einsum("ni,ij,nj->", x, weights, y))
+    if not contour.closed:
+        first, last = contour.points[0], contour.points[-1]
+        area += float(last[0] * first[1] - first[0] * last[1]) / 2
+    return area
+
+
+def union_box(boxes: Iterable[Box | None]) -> Box | None:
+    """The smallest box around all boxes that are not None."""
+    kept = [b for b in boxes if b is not None]
+    if not kept:
+        return None
+    l, t, r, b = zip(*kept, strict=True)
+    return (min(l), min(t), max(r), max(b))
+
+
+def grow_box(box: Box, by: float) -> Box:
+    return (box[0] - by, box[1] - by, box[2] + by, box[3] + by)
+
+
+def box_points(box: Box) -> Floats:
+    """The four corners as a (4, 2) array."""
+    l, t, r, b = box
+    return np.array([[l, t], [r, t], [r, b], [l, b]], dtype=np.float64)
+
+
+def transform_box(box: Box, m: Affine) -> Box:
+    """The box around the mapped corners."""
+    p = apply_points(m, box_points(box))
+    lo, hi = p.min(axis=0), p.max(axis=0)
+    return (float(lo[0]), float(lo[1]), float(hi[0]), float(hi[1]))
+
+
+def boxes_meet(a: Box, b: Box) -> bool:
+    return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
+
+
+def contour_from_lines(points: Iterable[tuple[float, float]], closed: bool = True) -> Contour:
+    """A contour of straight segments, as cubics with handles on the thirds."""
+    p = np.array(list(points), dtype=np.float64).reshape(-1, 2)
+    if closed and len(p):
+        p = np.concatenate([p, p[:1]])
+    if len(p) < 2:
+        return Contour(p, closed)
+    a, b = p[:-1], p[1:]
+    rows = np.stack([a + (b - a) / 3, a + (b - a) * (2 / 3), b], axis=1).reshape(-1, 2)
+    return Contour(np.concatenate([p[:1], rows]), closed)
+
+
+def path_data(path: Path, digits: int = 3) -> str:
+    """SVG path data; straight segments come out as lines."""
+
+    def num(v: float) -> str:
+        s = f"{v:.{digits}f}".rstrip("0").rstrip(".")
+        return "0" if s in ("-0", "") else s
+
+    def pt(p: Floats) -> str:
+        return f"{num(p[0])} {num(p[1])}"
+
+    words: list[str] = []
+    for contour in path.contours:
+        if not len(contour.points):
+            continue
+        words.append(f"M{pt(contour.points[0])}")
+        for p0, p1, p2, p3 in contour.segments:
+            if is_straight(p0, p1, p2, p3):
+                words.append(f"L{pt(p3)}")
+            else:
+                words.append(f"C{pt(p1)} {pt(p2)} {pt(p3)}")
+        if contour.closed:
+            words.append("Z")
+    return "".join(words)
+
+
+def is_straight(p0: Floats, p1: Floats, p2: Floats, p3: Floats) -> bool:
+    """True when both handles lie on the chord, between its ends."""
+    dx, dy = p3[0] - p0[0], p3[1] - p0[1]
+    size = abs(dx) + abs(dy)
+    tolerance = 1e-6 * size * size + 1e-12
+    for p in (p1, p2):
+        ex, ey = p[0] - p0[0], p[1] - p0[1]
+        along = ex * dx + ey * dy
+        if abs(ex * dy - ey * dx) > tolerance or along < -tolerance or along > dx * dx + dy * dy + tolerance:
+            return False
+    return True

@@ -1,0 +1,1 @@
+"""The document: frozen typed structs, walking and replacing, validation."""

@@ -1,0 +1,50 @@
+"""Short ways to write nodes by hand: used by the demos, by tools and by tests."""
+
+from __future__ import annotations
+
+from volumen.geometry.affine import Point
+from volumen.model.ingredients import Fill, Ingredient
+from volumen.model.nodes import EllipseForm, PathForm, PathPoint, PathRun
+from volumen.shading.paint import Linear, Radial, Solid, Stop, colour
+
+
+def corner(x: float, y: float) -> PathPoint:
+    return PathPoint((x, y), (x, y), (x, y))
+
+
+def smooth(x: float, y: float, dx: float, dy: float, before: float = 1.0) -> PathPoint:
+    """A smooth point whose leaving handle is (dx, dy) away; the arriving one is ``before`` times as long."""
+    return PathPoint((x, y), (x - dx * before, y - dy * before), (x + dx, y + dy), True)
+
+
+def cusp(x: float, y: float, arrive: Point, leave: Point) -> PathPoint:
+    """A corner with two free handles, given relative to the point."""
+    return PathPoint((x, y), (x + arrive[0], y + arrive[1]), (x + leave[0], y + leave[1]))
+
+
+def path_form(*points: PathPoint, closed: bool = True) -> PathForm:
+    return PathForm((PathRun(points, closed),))
+
+
+def circle(cx: float, cy: float, rx: float, ry: float | None = None) -> EllipseForm:
+    ry = rx if ry is None else ry
+    return EllipseForm(cx - rx, cy - ry, 2 * rx, 2 * ry)
+
+
+def stops(*pairs: tuple[float, str] | tuple[float, str, float]) -> tuple[Stop, ...]:
+    """Stops from (position, hex) or (position, hex, alpha)."""
+    return tuple(Stop(p[0], colour(p[1], p[2] if len(p) == 3 else 1.0)) for p in pairs)
+
+
+def solid(hex_colour: str, opacity: float = 1.0) -> Ingredient:
+    return Fill(Solid(colour(hex_colour)), opacity)
+
+
+def linear(start: Point, end: Point, *pairs: tuple[float, str] | tuple[float, str, float]) -> Linear:
+    return Linear(stops(*pairs), start, end)
+
+
+def radial(
+    centre: Point, radius: float, *pairs: tuple[float, str] | tuple[float, str, float], focus: Point | None = None
+) -> Radial:
+    return Radial(stops(*pairs), centre, radius, focus or centre)

@@ -1,0 +1,121 @@
+"""Walking and replacing in the immutable tree. Everything that is not on the path to a change is shared."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+
+import msgspec
+
+from volumen.geometry.affine import IDENTITY, Affine, multiply
+from volumen.model.nodes import Document, Group, Node, Shape
+
+
+def walk(node: Node) -> Iterator[Node]:
+    """The node and all below it, parents first, back to front. Needs no recursion, so depth is no limit."""
+    stack: list[Node] = [node]
+    while stack:
+        current = stack.pop()
+        yield current
+        stack.extend(reversed(current.children))
+
+
+def find(document: Document, node_id: int) -> Node | None:
+    chain = chain_to(document, node_id)
+    return chain[-1] if chain else None
+
+
+def chain_to(document: Document, node_id: int) -> list[Node]:
+    """The nodes from the root down to ``node_id``, both included; empty if there is none."""
+
+    def search(node: Node) -> list[Node]:
+        if node.id == node_id:
+            return [node]
+        for child in node.children:
+            found = search(child)
+            if found:
+                return [node, *found]
+        return []
+
+    return search(document.root)
+
+
+def parent_of(document: Document, node_id: int) -> Node | None:
+    chain = chain_to(document, node_id)
+    return chain[-2] if len(chain) > 1 else None
+
+
+def world_of(document: Document, node_id: int) -> Affine:
+    """The map from a node's own coordinates to the sheet (identity for an unknown id)."""
+    m = IDENTITY
+    for node in chain_to(document, node_id):
+        m = multiply(m, node.transform)
+    return m
+
+
+def replace_nodes(document: Document, changes: dict[int, Node | None]) -> Document:
+    """The document with the given nodes replaced (None removes). Untouched branches stay the same objects."""
+    if not changes:
+        return document
+
+    def rebuild(node: Node) -> Node:
+        children = tuple(
+            rebuilt
+            for child in node.children
+            if (rebuilt := (rebuild(child) if child.id not in changes else changes[child.id])) is not None
+        )
+        same = len(children) == len(node.children) and all(
+            a is b for a, b in zip(children, node.children, strict=True)
+        )
+        return node if same else with_children(node, children)
+
+    start = changes.get(document.root.id, document.root)
+    root = rebuild(start if isinstance(start, Group) else document.root)
+    assert isinstance(root, Group)
+    return msgspec.structs.replace(document, root=root)
+
+
+def update_nodes(document: Document, ids: Iterable[int], change: Callable[[Node], Node]) -> Document:
+    """Apply ``change`` to each of the nodes. A node inside another changed one is changed as well."""
+    wanted = set(ids)
+
+    def rebuild(node: Node) -> Node:
+        children = tuple(rebuild(c) for c in node.children)
+        if any(a is not b for a, b in zip(children, node.children, strict=True)):
+            node = with_children(node, children)
+        return change(node) if node.id in wanted else node
+
+    root = rebuild(document.root)
+    if root is document.root:
+        return document
+    assert isinstance(root, Group)
+    return msgspec.structs.replace(document, root=root)
+
+
+def with_children(node: Node, children: tuple[Node, ...]) -> Node:
+    return msgspec.structs.replace(node, children=children)
+
+
+def renumbered(node: Node, first: int) -> tuple[Node, int]:
+    """A copy of a branch with new ids from ``first`` on, and the next free id.
+
+    Receivers that point inside the branch follow to the copy.
+    """
+    order = [n.id for n in walk(node)]
+    ids = {old: first + i for i, old in enumerate(order)}
+
+    def copy(n: Node) -> Node:
+        recipe = tuple(
+            msgspec.structs.replace(i, receiver=ids[i.receiver])
+            if getattr(i, "receiver", None) in ids
+            else i
+            for i in n.recipe
+        )
+        return msgspec.structs.replace(
+            n, id=ids[n.id], recipe=recipe, children=tuple(copy(c) for c in n.children)
+        )
+
+    return copy(node), first + len(order)
+
+
+def is_shape(node: Node) -> bool:
+    return isinstance(node, Shape)

@@ -1,0 +1,260 @@
+"""Drawing a picture's items on a canvas of float pixels.
+
+The canvas holds premultiplied RGBA in encoded sRGB, so blend modes act as W3C Compositing and Blending, SVG
+and PDF define them. Blurs happen outside the canvas, on float arrays.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import OrderedDict
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from volumen.build.bounds import REACH, item_box, items_box
+from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
+from volumen.geometry.affine import Affine, mean_scale, multiply, translation
+from volumen.geometry.engine import matrix, to_engine
+from volumen.geometry.path import Box, boxes_meet, transform_box
+from volumen.render.paints import BLEND, paint_for
+from volumen.render.soften import gaussian_blur
+
+Pixels = NDArray[np.float32]
+_CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
+_JOINS = {"miter": skia.Paint.kMiter_Join, "round": skia.Paint.kRound_Join, "bevel": skia.Paint.kBevel_Join}
+_UNPREMUL_WHITE = (1.0, 1.0, 1.0)
+
+
+@dataclass
+class SoftCache:
+    """Blurred masks of shadows and glows, least recently used last out, bounded by bytes."""
+
+    limit: int = 160_000_000
+    used: int = 0
+    entries: OrderedDict[tuple[int, object], tuple[Item, Pixels, Any]] = field(default_factory=OrderedDict)
+
+    def get(self, item: Item, key: object) -> tuple[Pixels, Any] | None:
+        hit = self.entries.get((id(item), key))
+        if hit is None or hit[0] is not item:
+            return None
+        self.entries.move_to_end((id(item), key))
+        return hit[1], hit[2]
+
+    def put(self, item: Item, key: object, pixels: Pixels, place: Any) -> None:
+        if pixels.nbytes > self.limit // 4:
+            return
+        self.entries[(id(item), key)] = (item, pixels, place)
+        self.used += pixels.nbytes
+        while self.used > self.limit:
+            _, (_, old, _) = self.entries.popitem(last=False)
+            self.used -= old.nbytes
+
+
+class Painter:
+    """Draws items on one canvas. ``view`` maps the sheet to the canvas; ``area`` is the part that is needed,
+    in canvas pixels."""
+
+    def __init__(self, canvas: Any, view: Affine, area: Box, cache: SoftCache | None = None) -> None:
+        self.canvas = canvas
+        self.view = view
+        self.area = area
+        self.scale = mean_scale(view)
+        self.cache = cache
+
+    def draw(self, items: Iterable[Item]) -> None:
+        for item in items:
+            if isinstance(item, FillPath):
+                self._fill(item)
+            elif isinstance(item, StrokePath):
+                self._stroke(item)
+            elif isinstance(item, Layer):
+                self._layer(item)
+            else:
+                self._soft(item)
+
+    def _fill(self, item: FillPath) -> None:
+        self.canvas.setMatrix(matrix(multiply(self.view, item.transform)))
+        self.canvas.drawPath(to_engine(item.path), paint_for(item.paint, item.opacity, item.blend))
+
+    def _stroke(self, item: StrokePath) -> None:
+        paint = paint_for(item.paint, item.opacity, item.blend)
+        paint.setStyle(skia.Paint.kStroke_Style)
+        paint.setStrokeWidth(item.width)
+        paint.setStrokeCap(_CAPS[item.cap])
+        paint.setStrokeJoin(_JOINS[item.join])
+        paint.setStrokeMiter(item.miter)
+        self.canvas.setMatrix(matrix(multiply(self.view, item.transform)))
+        self.canvas.drawPath(to_engine(item.path), paint)
+
+    def _clip(self, clip: Clip | None) -> None:
+        if clip is not None:
+            self.canvas.setMatrix(matrix(multiply(self.view, clip.transform)))
+            self.canvas.clipPath(to_engine(clip.path), skia.ClipOp.kIntersect, True)
+
+    def _layer(self, item: Layer) -> None:
+        if item.blur * self.scale >= 0.1:
+            self._blurred_layer(item)
+            return
+        plain = item.opacity >= 1 and item.blend == "normal"
+        self.canvas.save()
+        self._clip(item.clip)
+        if not (plain and _only_normal(item.items)):
+            paint = skia.Paint(AntiAlias=True)
+            paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
+            paint.setBlendMode(BLEND[item.blend])
+            box = self._needed(item_box(item), 0)
+            self.canvas.resetMatrix()
+            self.canvas.saveLayer(None if box is None else skia.Rect.MakeLTRB(*box), paint)
+            self.draw(item.items)
+            self.canvas.restore()
+        else:
+            self.draw(item.items)
+        self.canvas.restore()
+
+    def _blurred_layer(self, item: Layer) -> None:
+        sigma = item.blur * self.scale
+        place = self._place(items_box(item.items), sigma)
+        if place is None:
+            return
+        pixels, x, y = self._offscreen(item.items, place)
+        pixels = gaussian_blur(pixels, sigma)
+        paint = skia.Paint()
+        paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
+        paint.setBlendMode(BLEND[item.blend])
+        self._put(pixels, x, y, paint, item.clip)
+
+    def _soft(self, item: Soft) -> None:
+        sigma = item.sigma * self.scale
+        dx, dy = item.offset[0] * self.view[0], item.offset[1] * self.view[3]
+        key = (self.view[:4],)
+        hit = self.cache.get(item, key) if self.cache else None
+        if hit is not None:
+            mask, (mx, my) = hit
+            x, y = mx + self.view[4], my + self.view[5]
+        else:
+            made = self._soft_mask(item, sigma, (dx, dy))
+            if made is None:
+                return
+            mask, x, y, whole = made
+            if self.cache and whole:
+                self.cache.put(item, key, mask, (x - self.view[4], y - self.view[5]))
+        paint = paint_from_colour(item)
+        self._put_mask(mask, x, y, paint, item.clip)
+
+    def _soft_mask(
+        self, item: Soft, sigma: float, shift: tuple[float, float]
+    ) -> tuple[Pixels, float, float, bool] | None:
+        """The blurred alpha as (h, w) float, its place on the canvas, and whether it is the whole of it.
+
+        The shift's whole pixels move the mask; the fraction goes into the drawing, so soft edges stay exact.
+        """
+        whole_x, whole_y = math.floor(shift[0]), math.floor(shift[1])
+        moved = multiply(translation(shift[0] - whole_x, shift[1] - whole_y), self.view)
+        area = (self.area[0] - whole_x, self.area[1] - whole_y, self.area[2] - whole_x, self.area[3] - whole_y)
+        source = items_box(item.items)
+        if source is None:
+            return None
+        full = _pixel_box(transform_box(source, moved), REACH * sigma + 1)
+        reach = math.ceil(REACH * sigma) + 2
+        wanted = (area[0] - reach, area[1] - reach, area[2] + reach, area[3] + reach)
+        if not boxes_meet(full, wanted):
+            return None
+        size = (full[2] - full[0]) * (full[3] - full[1])
+        whole = self.cache is not None and size <= 4_000_000
+        place = full if whole else _intersect(full, wanted)
+        alpha = self._offscreen_alpha(item.items, place, moved)
+        return gaussian_blur(alpha, sigma), place[0] + whole_x, place[1] + whole_y, whole
+
+    def _place(self, box: Box | None, sigma: float) -> tuple[int, int, int, int] | None:
+        if box is None:
+            return None
+        reach = math.ceil(REACH * sigma) + 2
+        wanted = (self.area[0] - reach, self.area[1] - reach, self.area[2] + reach, self.area[3] + reach)
+        full = _pixel_box(transform_box(box, self.view), reach)
+        return _intersect(full, wanted) if boxes_meet(full, wanted) else None
+
+    def _needed(self, box: Box | None, grow: float) -> Box | None:
+        return transform_box(box, self.view) if box else None
+
+    def _offscreen(self, items: tuple[Item, ...], place: tuple[int, int, int, int]) -> tuple[Pixels, int, int]:
+        x0, y0, x1, y1 = place
+        pixels = np.zeros((y1 - y0, x1 - x0, 4), dtype=np.float32)
+        surface = float_surface(pixels)
+        view = multiply(translation(-x0, -y0), self.view)
+        Painter(surface.getCanvas(), view, (0, 0, x1 - x0, y1 - y0)).draw(items)
+        surface.flushAndSubmit()
+        return pixels, x0, y0
+
+    def _offscreen_alpha(self, items: tuple[Item, ...], place: tuple[int, int, int, int], view: Affine) -> Pixels:
+        x0, y0, x1, y1 = place
+        alpha = np.zeros((y1 - y0, x1 - x0), dtype=np.uint8)
+        info = skia.ImageInfo.Make(x1 - x0, y1 - y0, skia.kAlpha_8_ColorType, skia.kPremul_AlphaType)
+        surface = skia.Surface.MakeRasterDirect(info, alpha, x1 - x0)
+        Painter(surface.getCanvas(), multiply(translation(-x0, -y0), view), (0, 0, x1 - x0, y1 - y0)).draw(items)
+        surface.flushAndSubmit()
+        return alpha.astype(np.float32) / np.float32(255)
+
+    def _put(self, pixels: Pixels, x: float, y: float, paint: Any, clip: Clip | None) -> None:
+        image = _float_image(pixels)
+        self.canvas.save()
+        self._clip(clip)
+        self.canvas.resetMatrix()
+        self.canvas.drawImage(image, x, y, skia.SamplingOptions(), paint)
+        self.canvas.restore()
+
+    def _put_mask(self, mask: Pixels, x: float, y: float, colour: tuple[Any, Any], clip: Clip | None) -> None:
+        """Draw a soft alpha in one colour. Only the part inside ``area`` is coloured in."""
+        x, y = round(x), round(y)
+        h, w = mask.shape
+        l, t = max(int(self.area[0]) - x, 0), max(int(self.area[1]) - y, 0)
+        r, b = min(math.ceil(self.area[2]) - x, w), min(math.ceil(self.area[3]) - y, h)
+        if l >= r or t >= b:
+            return
+        (cr, cg, cb, ca), paint = colour
+        part = mask[t:b, l:r]
+        pixels = np.empty((b - t, r - l, 4), dtype=np.float32)
+        for i, v in enumerate((cr * ca, cg * ca, cb * ca, ca)):
+            np.multiply(part, np.float32(v), out=pixels[..., i])
+        self._put(pixels, x + l, y + t, paint, clip)
+
+
+def paint_from_colour(item: Soft) -> tuple[tuple[float, float, float, float], Any]:
+    c = item.colour
+    paint = skia.Paint()
+    paint.setBlendMode(BLEND[item.blend])
+    return (c.r, c.g, c.b, max(0.0, min(c.a * item.opacity, 1.0))), paint
+
+
+def float_surface(pixels: Pixels) -> Any:
+    """A surface that draws straight into (h, w, 4) float32 premultiplied RGBA. Keep the array alive beside it."""
+    h, w = pixels.shape[:2]
+    info = skia.ImageInfo.Make(w, h, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
+    return skia.Surface.MakeRasterDirect(info, pixels, pixels.strides[0])
+
+
+def _float_image(pixels: Pixels) -> Any:
+    h, w = pixels.shape[:2]
+    info = skia.ImageInfo.Make(w, h, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
+    return skia.Image.MakeRasterData(info, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
+
+
+def _only_normal(items: tuple[Item, ...]) -> bool:
+    return all(i.blend == "normal" for i in items)
+
+
+def _pixel_box(box: Box, grow: float) -> tuple[int, int, int, int]:
+    limit = 1e8
+    l, t, r, b = (max(-limit, min(limit, v)) for v in box)
+    return (math.floor(l - grow), math.floor(t - grow), math.ceil(r + grow), math.ceil(b + grow))
+
+
+def _intersect(a: tuple[int, int, int, int], b: Box) -> tuple[int, int, int, int]:
+    return (
+        max(a[0], math.floor(b[0])), max(a[1], math.floor(b[1])),
+        min(a[2], math.ceil(b[2])), min(a[3], math.ceil(b[3])),
+    )  # fmt: skip

@@ -1,0 +1,101 @@
+"""Paint values as paint-library objects: shaders, blend modes, matrices."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from typing import Any
+
+import skia
+
+from volumen.geometry.engine import matrix
+from volumen.shading.paint import Colour, Gradient, Linear, Paint, Solid
+from volumen.shading.ramp import PlainStop, plain_stops
+
+BLEND = {
+    "normal": skia.BlendMode.kSrcOver,
+    "multiply": skia.BlendMode.kMultiply,
+    "screen": skia.BlendMode.kScreen,
+    "overlay": skia.BlendMode.kOverlay,
+    "darken": skia.BlendMode.kDarken,
+    "lighten": skia.BlendMode.kLighten,
+    "color-dodge": skia.BlendMode.kColorDodge,
+    "color-burn": skia.BlendMode.kColorBurn,
+    "hard-light": skia.BlendMode.kHardLight,
+    "soft-light": skia.BlendMode.kSoftLight,
+    "difference": skia.BlendMode.kDifference,
+    "exclusion": skia.BlendMode.kExclusion,
+    "hue": skia.BlendMode.kHue,
+    "saturation": skia.BlendMode.kSaturation,
+    "color": skia.BlendMode.kColor,
+    "luminosity": skia.BlendMode.kLuminosity,
+}
+
+_CACHE = 4096
+_shaders: OrderedDict[int, tuple[Gradient, Any]] = OrderedDict()
+
+
+def paint_for(paint: Paint, opacity: float, blend: str) -> Any:
+    """A fresh antialiased paint."""
+    out = skia.Paint(AntiAlias=True)
+    if isinstance(paint, Solid):
+        c = paint.colour
+        out.setColor4f(color4f(c, opacity), None)
+    else:
+        shader = shader_for(paint)
+        if shader is None:
+            out.setAlphaf(0.0)
+        else:
+            out.setShader(shader)
+            out.setAlphaf(max(0.0, min(opacity, 1.0)))
+    out.setBlendMode(BLEND[blend])
+    return out
+
+
+def color4f(c: Colour, opacity: float = 1.0) -> Any:
+    return skia.Color4f(c.r, c.g, c.b, max(0.0, min(c.a * opacity, 1.0)))
+
+
+def shader_for(gradient: Gradient) -> Any:
+    """The gradient's shader, kept by identity; None for a gradient without stops."""
+    hit = _shaders.get(id(gradient))
+    if hit is not None:
+        return hit[1]
+    shader = _make_shader(gradient)
+    _shaders[id(gradient)] = (gradient, shader)
+    if len(_shaders) > _CACHE:
+        _shaders.popitem(last=False)
+    return shader
+
+
+def _make_shader(gradient: Gradient) -> Any:
+    stops = plain_stops(gradient.stops, gradient.oklab)
+    colours, at = [_packed(s) for s in stops], [s[0] for s in stops]
+    if len(stops) == 1:
+        return skia.Shaders.Color(colours[0]) if gradient.stops else None
+    if isinstance(gradient, Linear):
+        if gradient.start == gradient.end:  # SVG: a gradient of no length shows its last colour
+            return skia.Shaders.Color(colours[-1])
+        return skia.GradientShader.MakeLinear([gradient.start, gradient.end], colours, at)
+    radius = max(gradient.radius, 1e-6)
+    local = matrix(gradient.transform)
+    return skia.GradientShader.MakeTwoPointConical(
+        held_focus(gradient.centre, radius, gradient.focus), 0.0, gradient.centre, radius, colours, at,
+        skia.TileMode.kClamp, 0, local,
+    )  # fmt: skip
+
+
+def held_focus(
+    centre: tuple[float, float], radius: float, focus: tuple[float, float]
+) -> tuple[float, float]:
+    """The focus, moved to just inside the circle if it lies outside; all backends agree on this."""
+    dx, dy = focus[0] - centre[0], focus[1] - centre[1]
+    far = (dx * dx + dy * dy) ** 0.5
+    if far <= 0.98 * radius:
+        return focus
+    k = 0.98 * radius / far
+    return (centre[0] + dx * k, centre[1] + dy * k)
+
+
+def _packed(stop: PlainStop) -> int:
+    r, g, b, a = (max(0, min(255, round(v * 255))) for v in stop[1:])
+    return int(skia.ColorSetARGB(a, r, g, b))

@@ -1,0 +1,127 @@
+"""Whole pictures to arrays of pixels, in strips, so that memory stays bounded."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from volumen.build.picture import Item, Picture
+from volumen.geometry.affine import Affine, multiply, scaling, translation
+from volumen.geometry.path import Box, boxes_meet, transform_box
+from volumen.render.draw import Painter, Pixels, SoftCache, float_surface
+from volumen.shading.paint import Colour
+
+Progress = Callable[[float], None]
+STRIP = 512
+MAX_PIXELS = 400_000_000
+
+
+class RenderError(ValueError):
+    """A picture that cannot be drawn at the wanted size."""
+
+
+def render_float(picture: Picture, scale: float = 1.0, box: Box | None = None) -> Pixels:
+    """Premultiplied RGBA float32 (h, w, 4) of a picture, or of a part of it (``box`` in sheet units)."""
+    box = box or (0.0, 0.0, picture.width, picture.height)
+    width, height = pixel_size(box, scale)
+    pixels = np.zeros((height, width, 4), dtype=np.float32)
+    paint_area(pixels, picture, view_of(box, scale), (0, 0, width, height))
+    return pixels
+
+
+def render_bytes(picture: Picture, scale: float = 1.0, progress: Progress | None = None) -> NDArray[np.uint8]:
+    """Straight RGBA uint8 (h, w, 4) of the whole sheet, dithered once from float. Works in strips.
+
+    Raises RenderError for sizes that no memory would hold.
+    """
+    box = (0.0, 0.0, picture.width, picture.height)
+    width, height = pixel_size(box, scale)
+    out = np.empty((height, width, 4), dtype=np.uint8)
+    for top in range(0, height, STRIP):
+        rows = min(STRIP, height - top)
+        strip = np.zeros((rows, width, 4), dtype=np.float32)
+        view = multiply(translation(0, -top), view_of(box, scale))
+        paint_area(strip, picture, view, (0, 0, width, rows))
+        out[top : top + rows] = straight_bytes(strip, top)
+        if progress:
+            progress((top + rows) / height)
+    return out
+
+
+def pixel_size(box: Box, scale: float) -> tuple[int, int]:
+    width, height = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
+    if width * height > MAX_PIXELS:
+        raise RenderError(f"{width} x {height} pixels are more than {MAX_PIXELS:,}; choose a smaller size")
+    return width, height
+
+
+def view_of(box: Box, scale: float) -> Affine:
+    return multiply(scaling(scale, scale), translation(-box[0], -box[1]))
+
+
+def paint_area(
+    pixels: Pixels, picture: Picture, view: Affine, area: tuple[int, int, int, int], cache: SoftCache | None = None,
+    stop: Callable[[], bool] | None = None,
+) -> bool:  # fmt: skip
+    """Draw the chunks that touch ``area`` (canvas pixels) into ``pixels``, clearing it first.
+
+    ``stop`` is asked between chunks; returns False when it ended the drawing early.
+    """
+    surface = float_surface(pixels)
+    canvas = surface.getCanvas()
+    canvas.clipRect(skia.Rect.MakeLTRB(*area))
+    canvas.clear(0)
+    if picture.ground is not None:
+        draw_ground(canvas, picture, view)
+    painter = Painter(canvas, view, area, cache)
+    scale = (view[0] ** 2 + view[1] ** 2) ** 0.5 or 1.0
+    wanted = tuple(v / scale for v in (area[0] - view[4] - 1, area[1] - view[5] - 1, area[2] - view[4] + 1, area[3] - view[5] + 1))  # noqa: E501
+    for chunk in picture.chunks:
+        if boxes_meet(chunk.box, wanted):  # type: ignore[arg-type]
+            if stop is not None and stop():
+                return False
+            painter.draw(chunk.items)
+    surface.flushAndSubmit()
+    return True
+
+
+def draw_ground(canvas: Any, picture: Picture, view: Affine) -> None:
+    c: Colour = picture.ground or Colour(1, 1, 1)
+    box = transform_box((0, 0, picture.width, picture.height), view)
+    paint = skia.Paint(AntiAlias=True)
+    paint.setColor4f(skia.Color4f(c.r, c.g, c.b, c.a), None)
+    canvas.drawRect(skia.Rect.MakeLTRB(*box), paint)
+
+
+def items_picture(items: tuple[Item, ...], width: float, height: float, box: Box) -> Picture:
+    """A picture of loose items, for baking."""
+    from volumen.build.picture import Chunk
+
+    return Picture(width, height, None, (Chunk(0, items, box),))
+
+
+_BAYER = np.array([[0]])
+for _ in range(3):
+    _BAYER = np.block([[4 * _BAYER, 4 * _BAYER + 2], [4 * _BAYER + 3, 4 * _BAYER + 1]])
+# An ordered 8x8 threshold, -0.5..0.5 of one level, the same for all channels so greys stay grey.
+_DITHER = ((_BAYER + 0.5) / 64 - 0.5).astype(np.float32)
+
+
+def dither_tile(height: int, width: int, top: int = 0, left: int = 0) -> NDArray[np.float32]:
+    """The threshold pattern for an area whose first pixel is (left, top) of the whole."""
+    tile = np.roll(_DITHER, (-(top % 8), -(left % 8)), axis=(0, 1))
+    return np.tile(tile, (height // 8 + 1, width // 8 + 1))[:height, :width]
+
+
+def straight_bytes(pixels: Pixels, top: int = 0) -> NDArray[np.uint8]:
+    """Straight RGBA uint8 of premultiplied float pixels, dithered by at most half a level."""
+    alpha = np.clip(pixels[..., 3:], 0, 1)
+    colour = np.divide(pixels[..., :3], alpha, out=np.zeros_like(pixels[..., :3]), where=alpha > 1e-6)
+    straight = np.concatenate([np.clip(colour, 0, 1), alpha], axis=-1) * np.float32(255)
+    noise = dither_tile(pixels.shape[0], pixels.shape[1], top)[..., None]
+    # Values that are whole levels already stay as they are: flat colours are exact.
+    return np.asarray(np.clip(np.floor(straight + 0.5 + noise * 0.98), 0, 255), dtype=np.uint8)

@@ -1,0 +1,77 @@
+"""The lamp: where light comes from, and the shadow that follows from it."""
+
+from __future__ import annotations
+
+import math
+
+import msgspec
+
+from volumen.geometry.affine import Point
+from volumen.shading.paint import Colour
+
+# Below this height the cotangent grows without use: a shadow longer than 11 times the lift.
+LOWEST = 5.0
+
+
+class Lamp(msgspec.Struct, frozen=True):
+    """``bearing``: where its light comes from, degrees clockwise from the sheet's top edge. ``height``: 0
+    grazing to 90 overhead. ``strength``: 1 is normal. ``size``: how soft its shadows are (0 hard)."""
+
+    bearing: float = 322.0
+    height: float = 41.0
+    strength: float = 1.0
+    size: float = 0.3
+
+    @property
+    def toward(self) -> Point:
+        """Unit vector on the sheet that points to the lamp (y down)."""
+        t = math.radians(self.bearing)
+        return (math.sin(t), -math.cos(t))
+
+    @property
+    def away(self) -> Point:
+        x, y = self.toward
+        return (-x, -y)
+
+    @property
+    def elevation(self) -> float:
+        """Height in radians, held to what shadows can use."""
+        return math.radians(min(max(self.height, LOWEST), 90.0))
+
+
+def bearing_of(dx: float, dy: float) -> float:
+    """The bearing of a lamp that stands in direction (dx, dy) on the sheet, 0..360."""
+    return math.degrees(math.atan2(dx, -dy)) % 360
+
+
+def shadow_offset(lamp: Lamp, lift: float) -> Point:
+    """How far a shadow of something at ``lift`` is shifted: lift · cot(height), away from the lamp."""
+    length = lift / math.tan(lamp.elevation) if lamp.height < 90 else 0.0
+    return (lamp.away[0] * length, lamp.away[1] * length)
+
+
+def shadow_sigma(lamp: Lamp, lift: float) -> float:
+    """The blur (standard deviation, user units) of that shadow: lift · lamp size."""
+    return abs(lift) * max(lamp.size, 0.0)
+
+
+def shadow_factor(receiver: Colour, darkness: float) -> Colour:
+    """The multiply colour that turns ``receiver`` into its own shadow.
+
+    The shadow is the receiver's colour with its OKLCH lightness scaled down by ``darkness`` (0..1) and its
+    chroma relatively raised; the factor is shadow / receiver per channel, so multiplying gives exactly that
+    colour on the receiver and a sensible one elsewhere.
+    """
+    import numpy as np
+
+    from volumen.colour import oklab
+
+    light, chroma, hue = oklab.to_lch(oklab.from_srgb(receiver.rgb))
+    keep = 1 - 0.72 * min(max(darkness, 0.0), 1.0)
+    # On neutral grounds the shadow leans to the cool side of ink, as in daylight.
+    if chroma < 0.02:
+        chroma, hue = 0.02, 250.0
+    target = oklab.lch_to_srgb(np.array([light * keep, chroma * (0.55 * keep + 0.6), hue]))
+    base = np.maximum(np.array(receiver.rgb), 1 / 255)
+    r, g, b = np.clip(target / base, 0, 1)
+    return Colour(float(r), float(g), float(b))

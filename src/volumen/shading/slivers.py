@@ -1,0 +1,52 @@
+"""Slivers: what an outline leaves of itself beside a moved copy, on the side where light or shade belongs."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from volumen.geometry.affine import Affine, Point, rotation, scaling, translation
+from volumen.geometry.engine import combine, drop_specks, outline_of_line
+from volumen.geometry.path import Path
+
+SliverKind = Literal["shade", "light"]
+SliverBy = Literal["shift", "scale", "turn", "inset"]
+
+
+def moved_copy(path: Path, by: SliverBy, depth: float, side: Point) -> Affine | None:
+    """The move that uncovers the ``side`` (unit vector) of the outline by ``depth`` units; None for an inset.
+
+    ``shift`` pushes the copy off that side, ``scale`` shrinks it towards the opposite rim, ``turn`` swings it
+    about the rim point a quarter turn away.
+    """
+    box = path.bounds()
+    if box is None:
+        return None
+    cx, cy = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
+    rx, ry = max((box[2] - box[0]) / 2, 1e-9), max((box[3] - box[1]) / 2, 1e-9)
+    reach = 1.0 / max(((side[0] / rx) ** 2 + (side[1] / ry) ** 2) ** 0.5, 1e-12)
+    if by == "shift":
+        return translation(-side[0] * depth, -side[1] * depth)
+    if by == "scale":
+        k = 1 - depth / (2 * reach)
+        return scaling(k, k, (cx - side[0] * reach, cy - side[1] * reach))
+    if by == "turn":
+        quarter = (-side[1], side[0])
+        degrees = 57.29577951308232 * depth / max(reach, 1e-9)
+        return rotation(degrees, (cx + quarter[0] * reach, cy + quarter[1] * reach))
+    return None
+
+
+def sliver(path: Path, by: SliverBy, depth: float, side: Point, min_area: float) -> Path:
+    """The sliver of ``path`` on ``side``, without specks below ``min_area`` square units.
+
+    An inset leaves a band of even width all round. Raises PathOpError if the outlines cannot be cut.
+    """
+    if depth <= 0 or not path:
+        return Path()
+    if by == "inset":
+        band = outline_of_line(path, 2 * depth, "round", "round", 4)
+        return drop_specks(combine(path, band, "intersect"), min_area)
+    move = moved_copy(path, by, depth, side)
+    if move is None:
+        return Path()
+    return drop_specks(combine(path, path.transformed(move), "subtract"), min_area)
