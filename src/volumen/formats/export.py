@@ -1,0 +1,100 @@
+"""Export by file name: the one path that the window and the command line share."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable
+from pathlib import Path
+
+import msgspec
+from PIL import Image
+
+from volumen.build.scene import build
+from volumen.formats.files import FileProblem, write_atomically
+from volumen.formats.pdf import BAKE_DPI, pdf_bytes
+from volumen.formats.pdf_objects import srgb_profile
+from volumen.formats.svg import svg_bytes
+from volumen.model.nodes import Document, Sheet
+from volumen.render.raster import RenderError, render_bytes
+from volumen.shading.lamp import Lamp
+from volumen.shading.paint import Colour
+
+BITMAPS = {".png": "PNG", ".jpg": "JPEG", ".jpeg": "JPEG", ".tif": "TIFF", ".tiff": "TIFF", ".webp": "WEBP"}
+SUFFIXES = (*BITMAPS, ".svg", ".pdf")
+Progress = Callable[[float], None]
+
+
+class ExportOptions(msgspec.Struct, frozen=True):
+    """``scale``: pixels per user unit for bitmaps. ``dpi``: of what becomes pixels in PDF, and the bitmap's mark.
+    ``ground``: 'sheet' keeps the sheet's colour, 'none' leaves it clear, or a Colour. ``lamp``: None keeps it."""
+
+    scale: float = 1.0
+    dpi: float = BAKE_DPI
+    flat: bool = False
+    ground: str | Colour = "sheet"
+    lamp: Lamp | None = None
+    title: str = ""
+
+
+def export(document: Document, path: Path, options: ExportOptions, progress: Progress | None = None) -> None:
+    """Write ``document`` to ``path`` in the format of its suffix, atomically.
+
+    Raises FileProblem for an unknown suffix, an impossible size, or a place that cannot be written.
+    """
+    suffix = path.suffix.lower()
+    if suffix not in SUFFIXES:
+        raise FileProblem(f"cannot export to '{path.name}': use one of {', '.join(SUFFIXES)}")
+    tell = progress or (lambda _: None)
+    document = prepared(document, options)
+    picture = build(document, options.flat)
+    tell(0.05)
+    if suffix == ".svg":
+        data = svg_bytes(picture, options.title)
+    elif suffix == ".pdf":
+        data = pdf_bytes(picture, options.title, options.dpi)
+    else:
+        try:
+            data = _bitmap(document, options, suffix, lambda v: tell(0.05 + 0.8 * v))
+        except (RenderError, MemoryError) as error:
+            raise FileProblem(f"cannot export '{path.name}': {error or 'there is not enough memory'}") from error
+    tell(0.9)
+    write_atomically(path, lambda file: file.write(data) and None)
+    tell(1.0)
+
+
+def prepared(document: Document, options: ExportOptions) -> Document:
+    """The document with the lamp and ground of the options."""
+    if options.lamp is not None:
+        document = msgspec.structs.replace(document, lamp=options.lamp)
+    if options.ground != "sheet":
+        ground = options.ground if isinstance(options.ground, Colour) else None
+        sheet = Sheet(document.sheet.width, document.sheet.height, ground)
+        document = msgspec.structs.replace(document, sheet=sheet)
+    return document
+
+
+def _bitmap(document: Document, options: ExportOptions, suffix: str, progress: Progress) -> bytes:
+    picture = build(document, options.flat)
+    image = Image.fromarray(render_bytes(picture, options.scale, progress))
+    kind = BITMAPS[suffix]
+    dpi = options.scale * 96
+    if kind == "JPEG":
+        paper = Image.new("RGB", image.size, (255, 255, 255))
+        paper.paste(image, mask=image.getchannel("A"))
+        image = paper
+    out = io.BytesIO()
+    more = {"quality": 95, "subsampling": 0} if kind == "JPEG" else {}
+    if kind == "WEBP":
+        more = {"lossless": True}
+    if kind == "TIFF":
+        more = {"compression": "tiff_deflate"}
+    image.save(out, kind, dpi=(dpi, dpi), icc_profile=srgb_profile(), **more)  # type: ignore[arg-type]
+    return out.getvalue()
+
+
+def preview_png(document: Document, size: int = 256) -> bytes:
+    """A small PNG of the lit artwork, for file managers."""
+    scale = size / max(document.sheet.width, document.sheet.height)
+    out = io.BytesIO()
+    Image.fromarray(render_bytes(build(document), scale)).save(out, "PNG")
+    return out.getvalue()

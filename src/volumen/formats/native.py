@@ -1,0 +1,148 @@
+"""The ``.volumen`` file: a zip archive with a type mark, the document as JSON, and a preview picture.
+
+``docs/file-format.md`` describes it. Reading trusts nothing: sizes are limited before anything is unpacked,
+names other than the known ones are ignored, and the document is validated before it replaces an open one.
+"""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from pathlib import Path
+from typing import BinaryIO
+
+import msgspec
+
+from volumen.formats.files import FileProblem, problem, write_atomically
+from volumen.model.nodes import Document, Group
+from volumen.model.validate import DocumentError, validate
+
+MIME = b"application/vnd.volumen"
+VERSION = 1
+MAX_FILE = 256 * 2**20
+MAX_JSON = 192 * 2**20
+MAX_BRACKETS = 4000
+_CONTENT = "document.json"
+
+
+class Envelope(msgspec.Struct, frozen=True):
+    """What ``document.json`` holds."""
+
+    version: int
+    document: Document
+
+
+class _VersionOnly(msgspec.Struct):
+    version: int
+
+
+_encoder = msgspec.json.Encoder()
+_decoder = msgspec.json.Decoder(Envelope)
+_branch_decoder = msgspec.json.Decoder(tuple[Group, ...])
+
+
+def encode(document: Document) -> bytes:
+    return _encoder.encode(Envelope(VERSION, document))
+
+
+def decode(data: bytes, name: str) -> Document:
+    """Read ``document.json``. Raises FileProblem that names the file and what is wrong in it."""
+    _check_depth(data, name)
+    try:
+        version = msgspec.json.decode(data, type=_VersionOnly).version
+        if version > VERSION:
+            raise FileProblem(
+                f"'{name}' was written by a newer Volumen (format {version}, this one reads {VERSION}); update to open it"
+            )
+        if version < 1:
+            raise FileProblem(f"'{name}' says it has format {version}, which never existed")
+        document = _decoder.decode(data).document
+        validate(document)
+    except msgspec.DecodeError as error:
+        raise FileProblem(f"'{name}' is damaged: {error}") from error
+    except (DocumentError, RecursionError) as error:
+        raise FileProblem(f"'{name}' cannot be used: {error}") from error
+    return document
+
+
+def _check_depth(data: bytes, name: str) -> None:
+    """Refuse deep nesting before any recursive parser sees it: a linear scan outside strings."""
+    depth = 0
+    plain = data.replace(b"\\\\", b"").replace(b'\\"', b"")
+    for i, part in enumerate(plain.split(b'"')):
+        if i % 2:
+            continue
+        opened = part.count(b"{") + part.count(b"[")
+        depth += opened - part.count(b"}") - part.count(b"]")
+        if depth > MAX_BRACKETS or opened > MAX_BRACKETS and depth + opened > MAX_BRACKETS * 50:
+            raise FileProblem(f"'{name}' cannot be used: objects are nested far too deep")
+
+
+def save(document: Document, path: Path, preview: bytes | None = None) -> None:
+    """Write a document atomically. ``preview`` is a PNG. Raises FileProblem; the old file is then intact."""
+
+    def write(file: BinaryIO) -> None:
+        with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=6) as archive:
+            archive.writestr("mimetype", MIME, zipfile.ZIP_STORED)
+            archive.writestr(_CONTENT, encode(document))
+            if preview:
+                archive.writestr("preview.png", preview, zipfile.ZIP_STORED)
+
+    write_atomically(path, write)
+
+
+def load(path: Path) -> Document:
+    """Read a ``.volumen`` file. Raises FileProblem with a message for the artist."""
+    try:
+        if path.is_dir():
+            raise FileProblem(f"cannot open '{path}': that is a folder")
+        if not path.exists():
+            raise FileProblem(f"cannot open '{path}': there is no such file")
+        if not path.is_file():
+            raise FileProblem(f"cannot open '{path}': that is not an ordinary file")
+        if path.stat().st_size > MAX_FILE:
+            raise FileProblem(f"'{path.name}' is larger than {MAX_FILE >> 20} MB; it is not opened")
+        data = path.read_bytes()
+    except OSError as error:
+        raise problem("open", path, error) from error
+    return decode(_content(data, path.name), path.name)
+
+
+def _content(data: bytes, name: str) -> bytes:
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            names = archive.namelist()
+            if "mimetype" not in names or archive.getinfo("mimetype").file_size != len(MIME) or archive.read("mimetype") != MIME:
+                raise FileProblem(f"'{name}' is not a Volumen document")
+            if names.count(_CONTENT) != 1:
+                raise FileProblem(f"'{name}' is damaged: it must hold {_CONTENT} once")
+            if archive.getinfo(_CONTENT).file_size > MAX_JSON:
+                raise FileProblem(f"'{name}' unpacks to more than {MAX_JSON >> 20} MB; it is not opened")
+            with archive.open(_CONTENT) as member:
+                content = member.read(MAX_JSON + 1)
+    except (zipfile.BadZipFile, EOFError, OSError, NotImplementedError, RuntimeError, ValueError) as error:
+        if isinstance(error, FileProblem):
+            raise
+        raise FileProblem(f"'{name}' is damaged or not a Volumen document: {error}") from error
+    except Exception as error:  # the inflate library has an error class of its own
+        raise FileProblem(f"'{name}' is damaged: {error}") from error
+    if len(content) > MAX_JSON:
+        raise FileProblem(f"'{name}' unpacks to more than {MAX_JSON >> 20} MB; it is not opened")
+    return content
+
+
+def encode_branches(branches: tuple[Group, ...]) -> bytes:
+    """Nodes for the clipboard: each wrapped in a group that carries its place on the sheet."""
+    return _encoder.encode(branches)
+
+
+def decode_branches(data: bytes) -> tuple[Group, ...]:
+    """Nodes from the clipboard. Raises FileProblem if the data is not what ``encode_branches`` wrote."""
+    _check_depth(data, "clipboard")
+    try:
+        branches = _branch_decoder.decode(data)
+        for branch in branches:
+            validate(Document(root=branch, next_id=2**62))
+    except (msgspec.DecodeError, DocumentError, RecursionError) as error:
+        raise FileProblem(f"the clipboard cannot be pasted: {error}") from error
+    return branches

@@ -1,0 +1,195 @@
+"""SVG export: gradients, clip paths, blend modes and filter chains that renderers agree on."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from lxml import etree
+
+from volumen.build.bounds import REACH, item_box, items_box
+from volumen.build.picture import Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
+from volumen.colour.srgb import to_hex
+from volumen.geometry.affine import IDENTITY, Affine
+from volumen.geometry.path import Box, grow_box, path_data
+from volumen.render.paints import held_focus
+from volumen.shading.paint import Linear, Paint, Radial, Solid
+from volumen.shading.ramp import plain_stops
+
+_NS = "http://www.w3.org/2000/svg"
+
+
+def svg_bytes(picture: Picture, title: str = "") -> bytes:
+    """The picture as an SVG document, one user unit per CSS pixel."""
+    return _Writer(picture, title).tobytes()
+
+
+def _num(v: float) -> str:
+    s = f"{v:.4f}".rstrip("0").rstrip(".")
+    return "0" if s in ("-0", "") else s
+
+
+def _matrix(m: Affine) -> str:
+    return "matrix(" + " ".join(f"{v:.8g}" for v in m) + ")"
+
+
+class _Writer:
+    def __init__(self, picture: Picture, title: str) -> None:
+        w, h = _num(picture.width), _num(picture.height)
+        self.root = etree.Element(
+            f"{{{_NS}}}svg", nsmap={None: _NS}, width=w, height=h, viewBox=f"0 0 {w} {h}", version="1.1"
+        )
+        if title:
+            self._child(self.root, "title").text = title
+        self.defs = self._child(self.root, "defs")
+        self.count = 0
+        self.known: dict[object, str] = {}
+        body = self._child(self.root, "g", style="isolation:isolate")
+        if picture.ground is not None:
+            ground = self._child(body, "rect", width=w, height=h, fill=to_hex(picture.ground.rgb))
+            if picture.ground.a < 1:
+                ground.set("fill-opacity", _num(picture.ground.a))
+        for item in picture.items:
+            self._item(body, item)
+        if not len(self.defs):
+            self.root.remove(self.defs)
+
+    def tobytes(self) -> bytes:
+        return bytes(etree.tostring(self.root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
+
+    def _child(self, parent: Any, tag: str, **attributes: str) -> Any:
+        names = {k.replace("_", "-"): v for k, v in attributes.items()}
+        return etree.SubElement(parent, f"{{{_NS}}}{tag}", names)
+
+    def _new_id(self, kind: str) -> str:
+        self.count += 1
+        return f"{kind}{self.count}"
+
+    def _item(self, parent: Any, item: Item) -> None:
+        if isinstance(item, FillPath | StrokePath):
+            self._path(parent, item)
+        elif isinstance(item, Layer):
+            self._layer(parent, item)
+        else:
+            self._soft(parent, item)
+
+    def _path(self, parent: Any, item: FillPath | StrokePath) -> None:
+        if not item.path:
+            return
+        # Digits follow the size on the sheet, so that small shapes scaled up keep their form.
+        element = self._child(parent, "path", d=path_data(item.path, 4))
+        if item.transform != IDENTITY:
+            element.set("transform", _matrix(item.transform))
+        self._blending(element, item.opacity, item.blend)
+        if isinstance(item, FillPath):
+            self._paint(element, "fill", item.paint)
+            if item.path.evenodd:
+                element.set("fill-rule", "evenodd")
+            return
+        element.set("fill", "none")
+        self._paint(element, "stroke", item.paint)
+        element.set("stroke-width", _num(item.width))
+        element.set("stroke-linecap", item.cap)
+        element.set("stroke-linejoin", item.join)
+        element.set("stroke-miterlimit", _num(item.miter))
+
+    def _paint(self, element: Any, name: str, paint: Paint) -> None:
+        if isinstance(paint, Solid):
+            element.set(name, to_hex(paint.colour.rgb))
+            if paint.colour.a < 1:
+                element.set(f"{name}-opacity", _num(paint.colour.a))
+        else:
+            element.set(name, f"url(#{self._gradient(paint)})" if paint.stops else "none")
+
+    def _gradient(self, paint: Linear | Radial) -> str:
+        if paint in self.known:
+            return self.known[paint]
+        name = self.known[paint] = self._new_id("g")
+        if isinstance(paint, Linear):
+            (x1, y1), (x2, y2) = paint.start, paint.end
+            node = self._child(self.defs, "linearGradient", x1=_num(x1), y1=_num(y1), x2=_num(x2), y2=_num(y2))
+        else:
+            radius = max(paint.radius, 1e-6)
+            fx, fy = held_focus(paint.centre, radius, paint.focus)
+            node = self._child(
+                self.defs, "radialGradient", cx=_num(paint.centre[0]), cy=_num(paint.centre[1]),
+                r=f"{radius:.6g}", fx=_num(fx), fy=_num(fy),
+            )  # fmt: skip
+            if paint.transform != IDENTITY:
+                node.set("gradientTransform", _matrix(paint.transform))
+        node.set("id", name)
+        node.set("gradientUnits", "userSpaceOnUse")
+        for at, r, g, b, a in plain_stops(paint.stops, paint.oklab):
+            stop = self._child(node, "stop", offset=f"{at:.6g}", stop_color=to_hex((r, g, b)))
+            if a < 1:
+                stop.set("stop-opacity", f"{a:.4g}")
+        return name
+
+    def _blending(self, element: Any, opacity: float, blend: str) -> None:
+        if opacity < 1:
+            element.set("opacity", _num(max(opacity, 0)))
+        if blend != "normal":
+            element.set("style", f"mix-blend-mode:{blend}")
+
+    def _clipped(self, element: Any, clip: Clip | None) -> None:
+        if clip is None:
+            return
+        name = self._new_id("c")
+        holder = self._child(self.defs, "clipPath", id=name)
+        outline = self._child(holder, "path", d=path_data(clip.path, 4))
+        if clip.transform != IDENTITY:
+            outline.set("transform", _matrix(clip.transform))
+        if clip.path.evenodd:
+            outline.set("clip-rule", "evenodd")
+        element.set("clip-path", f"url(#{name})")
+
+    def _layer(self, parent: Any, item: Layer) -> None:
+        group = self._child(parent, "g")
+        self._clipped(group, item.clip)
+        self._blending(group, item.opacity, item.blend)
+        if item.opacity >= 1 and item.blend == "normal" and item.blur <= 0:
+            group.set("style", "isolation:isolate")
+        box = items_box(item.items)
+        if item.blur > 0 and box is not None:
+            chain = self._filter(group, grow_box(box, REACH * item.blur + 1))
+            self._child(chain, "feGaussianBlur", stdDeviation=_num(item.blur))
+        for child in item.items:
+            self._item(group, child)
+
+    def _filter(self, element: Any, box: Box) -> Any:
+        name = self._new_id("f")
+        x, y, r, b = box
+        element.set("filter", f"url(#{name})")
+        return self._child(
+            self.defs, "filter", id=name, filterUnits="userSpaceOnUse", x=_num(x), y=_num(y),
+            width=_num(r - x), height=_num(b - y), color_interpolation_filters="sRGB",
+        )  # fmt: skip
+
+    def _soft(self, parent: Any, item: Soft) -> None:
+        source, reach = items_box(item.items), item_box(Soft(item.items, item.colour, item.sigma, item.offset))
+        if source is None or reach is None:
+            return
+        holder = self._child(parent, "g")
+        self._clipped(holder, item.clip)
+        self._blending(holder, 1.0, item.blend)
+        group = self._child(holder, "g")
+        box = (
+            min(source[0], reach[0]) - 1, min(source[1], reach[1]) - 1,
+            max(source[2], reach[2]) + 1, max(source[3], reach[3]) + 1,
+        )  # fmt: skip
+        chain = self._filter(group, box)
+        last = "SourceAlpha"
+        if item.sigma > 0:
+            self._child(chain, "feGaussianBlur", in_="SourceAlpha", stdDeviation=_num(item.sigma), result="b")
+            last = "b"
+        if item.offset != (0.0, 0.0):
+            dx, dy = item.offset
+            self._child(chain, "feOffset", in_=last, dx=_num(dx), dy=_num(dy), result="o")
+            last = "o"
+        opacity = max(0.0, min(item.colour.a * item.opacity, 1.0))
+        self._child(chain, "feFlood", flood_color=to_hex(item.colour.rgb), flood_opacity=_num(opacity), result="c")
+        self._child(chain, "feComposite", in_="c", in2=last, operator="in")
+        for primitive in chain:
+            if "in-" in primitive.attrib:  # ``in`` is a word of Python, so it is passed as in_
+                primitive.set("in", primitive.attrib.pop("in-"))
+        for child in item.items:
+            self._item(group, child)
