@@ -1,0 +1,193 @@
+"""The command line. Qt is loaded only to open the window."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+import msgspec
+
+if TYPE_CHECKING:
+    from volumen.formats.export import ExportOptions
+    from volumen.model.nodes import Document
+
+_COMMANDS = ("demo", "render", "check", "bench", "--help", "--version")
+
+
+class _WindowByDefault(click.Group):
+    """``volumen`` and ``volumen FILE`` open the window; everything else is a command."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        if not args or args[0] not in _COMMANDS:
+            if args and args[0].startswith("-"):
+                return super().parse_args(ctx, args)
+            args = ["open", *args]
+        return super().parse_args(ctx, args)
+
+
+def fail(message: str) -> None:
+    """Exit code 1 with a plain message."""
+    click.echo(f"volumen: {message}", err=True)
+    sys.exit(1)
+
+
+def _load(name: str) -> Document:
+    from volumen.demo import DEMOS
+    from volumen.formats.files import FileProblem
+    from volumen.formats.native import load
+
+    if name.startswith("demo:"):
+        if name[5:] not in DEMOS:
+            raise click.UsageError(f"there is no demo '{name[5:]}'; choose one of {', '.join(DEMOS)}")
+        return DEMOS[name[5:]][1]()
+    try:
+        return load(Path(name))
+    except FileProblem as problem:
+        fail(str(problem))
+        raise
+
+
+@click.group(cls=_WindowByDefault, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(package_name="volumen")
+def main() -> None:
+    """Volume, light and material for vector artwork.
+
+    volumen [FILE] opens the window.
+    """
+
+
+@main.command("open", hidden=True)
+@click.argument("file", required=False)
+def open_window(file: str | None) -> None:
+    """Open the window."""
+    _run(file)
+
+
+def _run(file: str | None) -> None:
+    if file is not None and not file.startswith("demo:") and not Path(file).exists():
+        fail(f"cannot open '{file}': there is no such file")
+    from volumen.app.start import run
+
+    sys.exit(run(file))
+
+
+@main.command()
+@click.argument("name", required=False)
+@click.option("--list", "list_all", is_flag=True, help="List the demos.")
+def demo(name: str | None, list_all: bool) -> None:
+    """Open a demo (default: the first)."""
+    from volumen.demo import DEMOS
+
+    if list_all:
+        for key, (title, _) in DEMOS.items():
+            click.echo(f"{key:12} {title}")
+        return
+    name = name or next(iter(DEMOS))
+    if name not in DEMOS:
+        raise click.UsageError(f"there is no demo '{name}'; choose one of {', '.join(DEMOS)}")
+    _run(f"demo:{name}")
+
+
+@main.command()
+@click.argument("files", nargs=-1, required=True, metavar="FILE...")
+@click.option("-o", "--out", required=True, metavar="OUT", help="Format by suffix; may hold {name}.")
+@click.option("--scale", type=float, help="Pixels per user unit.")
+@click.option("--width", type=int, help="Width of a bitmap in pixels.")
+@click.option("--dpi", type=float, help="Resolution; in PDF, of what becomes pixels.")
+@click.option("--lamp", metavar="BEARING,HEIGHT", help="Render under another lamp.")
+@click.option("--flat", is_flag=True, help="Leave light and finish out.")
+@click.option("--ground", default="sheet", metavar="none|#RRGGBB", help="Replace the sheet's colour.")
+@click.option("--json", "as_json", is_flag=True, help="Report as JSON.")
+def render(
+    files: tuple[str, ...], out: str, scale: float | None, width: int | None, dpi: float | None,
+    lamp: str | None, flat: bool, ground: str, as_json: bool,
+) -> None:  # fmt: skip
+    """Render files (or demo:NAME) to .png .svg .pdf .tif .jpg .webp."""
+    from volumen.formats.export import export
+    from volumen.formats.files import FileProblem
+
+    if sum(v is not None for v in (scale, width)) > 1 or (scale or width) and dpi and not out.endswith(".pdf"):
+        raise click.UsageError("give only one of --scale, --width and --dpi")
+    if len(files) > 1 and "{name}" not in out:
+        raise click.UsageError("with several files OUT must hold {name}")
+    done = []
+    for file in files:
+        document = _load(file)
+        name = file.split(":", 1)[1] if file.startswith("demo:") else Path(file).stem
+        target = Path(out.replace("{name}", name))
+        options = _options(document, scale, width, dpi, lamp, flat, ground, name)
+        try:
+            export(document, target, options)
+        except FileProblem as problem:
+            fail(str(problem))
+        done.append({"file": file, "out": str(target), "bytes": target.stat().st_size})
+        if not as_json:
+            click.echo(f"{target}  {target.stat().st_size:,} bytes")
+    if as_json:
+        click.echo(msgspec.json.encode(done).decode())
+
+
+def _options(
+    document: Document, scale: float | None, width: int | None, dpi: float | None,
+    lamp: str | None, flat: bool, ground: str, name: str,
+) -> ExportOptions:  # fmt: skip
+    from volumen.colour.srgb import from_hex
+    from volumen.formats.export import ExportOptions
+    from volumen.shading.paint import Colour
+
+    factor = scale or 1.0
+    if width is not None:
+        factor = width / document.sheet.width
+    elif dpi is not None and scale is None:
+        factor = dpi / 96
+    if factor <= 0 or not factor < 1e6:
+        raise click.UsageError("the size must be above zero")
+    chosen: str | Colour = ground
+    if ground not in ("none", "sheet"):
+        try:
+            chosen = Colour(*from_hex(ground))
+        except ValueError as error:
+            raise click.UsageError(str(error)) from error
+    new_lamp = None
+    if lamp is not None:
+        try:
+            bearing, height = (float(v) for v in lamp.split(","))
+        except ValueError as error:
+            raise click.UsageError("--lamp takes two numbers, as in 300,45") from error
+        if not (0 <= height <= 90 and abs(bearing) < 1e6):
+            raise click.UsageError("the lamp's height lies between 0 and 90 degrees")
+        new_lamp = msgspec.structs.replace(document.lamp, bearing=bearing % 360, height=height)
+    return ExportOptions(factor, dpi or 300.0, flat, chosen, new_lamp, name)
+
+
+@main.command()
+@click.argument("file")
+@click.option("--json", "as_json", is_flag=True, help="Report as JSON.")
+def check(file: str, as_json: bool) -> None:
+    """What is wrong or will change on export, per object."""
+    from volumen.formats.check import check as find_all
+
+    findings = find_all(_load(file))
+    if as_json:
+        click.echo(msgspec.json.encode(findings).decode())
+        return
+    for f in findings:
+        click.echo(f"{f.level:8} {f.name} (id {f.node}): {f.message}")
+    if not findings:
+        click.echo("nothing to report: everything stays vector")
+
+
+@main.command()
+@click.option("--json", "as_json", is_flag=True, help="Report as JSON.")
+@click.option("--quick", is_flag=True, help="Fewer runs.")
+def bench(as_json: bool, quick: bool) -> None:
+    """Measure speed as ratios against named baselines."""
+    from volumen.bench import report
+
+    click.echo(report(as_json, quick))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,151 @@
+"""Freezing: live ingredients become plain shapes with plain paints that no lamp changes any more."""
+
+from __future__ import annotations
+
+import msgspec
+
+from volumen.build.outline import outline
+from volumen.build.recipe import INK, WHITE, base_colour, sliver_path
+from volumen.geometry.affine import IDENTITY, invert, mean_scale, multiply, translation
+from volumen.geometry.engine import outline_of_line
+from volumen.geometry.path import Path
+from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Ingredient, Line, OuterGlow, Sliver
+from volumen.model.nodes import Document, Group, Node, PathForm, PathPoint, PathRun, Shape
+from volumen.model.tree import find, replace_nodes, world_of
+from volumen.shading.bodies import body_gradient
+from volumen.shading.lamp import Lamp, shadow_factor, shadow_offset, shadow_sigma
+from volumen.shading.paint import Solid
+
+replace = msgspec.structs.replace
+
+
+def path_form(path: Path) -> PathForm:
+    """A path as editable points. Handles that run straight through a point make it smooth."""
+    runs = []
+    for contour in path.contours:
+        p = contour.points
+        n = (len(p) - 1) // 3
+        count = n if contour.closed else n + 1
+        points = []
+        for i in range(count):
+            at = p[3 * i]
+            arrive = p[3 * i - 1] if i > 0 else (p[3 * n - 1] if contour.closed and n else at)
+            leave = p[3 * i + 1] if i < n else at
+            points.append(
+                PathPoint(_pair(at), _pair(arrive), _pair(leave), _is_smooth(_pair(at), _pair(arrive), _pair(leave)))
+            )
+        runs.append(PathRun(tuple(points), contour.closed))
+    return PathForm(tuple(runs))
+
+
+def _pair(p: object) -> tuple[float, float]:
+    x, y = p  # type: ignore[misc]
+    return (float(x), float(y))
+
+
+def _is_smooth(at: tuple[float, float], arrive: tuple[float, float], leave: tuple[float, float]) -> bool:
+    ax, ay, bx, by = at[0] - arrive[0], at[1] - arrive[1], leave[0] - at[0], leave[1] - at[1]
+    la, lb = (ax * ax + ay * ay) ** 0.5, (bx * bx + by * by) ** 0.5
+    return la > 1e-9 and lb > 1e-9 and (ax * bx + ay * by) / (la * lb) > 0.9999
+
+
+def to_path(document: Document, node_id: int) -> Document:
+    """A primitive's form as editable points; its recipe stays live."""
+    node = find(document, node_id)
+    if not isinstance(node, Shape) or isinstance(node.form, PathForm):
+        return document
+    return replace_nodes(document, {node_id: replace(node, form=path_form(outline(node.form)))})
+
+
+def freeze(document: Document, node_id: int) -> Document:
+    """Replace a shape by plain shapes that look the same; a shape without live ingredients stays as it is.
+
+    Bodies become gradient fills, slivers and shadows shapes of their own (soft ones with a blur), all in a
+    group of the shape's name, or in the shape itself where that suffices.
+    """
+    node = find(document, node_id)
+    if not isinstance(node, Shape):
+        return document
+    world = world_of(document, node_id)
+    maker = _Freezer(document, node)
+    frozen = maker.shape(world)
+    behind = maker.behind(world)
+    result: Node = frozen
+    if behind:
+        result = Group(maker.take(), node.name, (*behind, replace(frozen, transform=node.transform)))
+    document = replace_nodes(document, {node_id: result})
+    return replace(document, next_id=maker.next_id)
+
+
+class _Freezer:
+    def __init__(self, document: Document, node: Shape) -> None:
+        self.node = node
+        self.lamp: Lamp = document.lamp
+        self.sheet = document.sheet.ground or WHITE
+        self.next_id = document.next_id
+
+    def take(self) -> int:
+        self.next_id += 1
+        return self.next_id - 1
+
+    def shape(self, world: tuple[float, float, float, float, float, float]) -> Shape:
+        """The shape itself: plain fills and lines, its slivers as shapes held inside it."""
+        node, box = self.node, outline(self.node.form).bounds()
+        recipe: list[Ingredient] = []
+        slivers: list[Node] = []
+        for i in node.recipe:
+            if not i.on:
+                continue
+            if isinstance(i, Body) and box is not None:
+                gradient = body_gradient(
+                    i.kind, box, i.colour or base_colour(node), self.lamp, world, i.material,
+                    i.strength, i.roundness, i.bounce, i.turn,
+                )  # fmt: skip
+                recipe.append(Fill(gradient, i.opacity, i.blend))
+            elif isinstance(i, Sliver):
+                slivers.extend(self._sliver(i, world))
+            elif isinstance(i, Fill | Line | Blur):
+                recipe.append(i)
+        return replace(node, recipe=tuple(recipe), children=(*node.children, *slivers))
+
+    def _sliver(self, i: Sliver, world: tuple[float, float, float, float, float, float]) -> list[Node]:
+        cut = sliver_path(i, outline(self.node.form), world, self.lamp)
+        if not cut:
+            return []
+        recipe: tuple[Ingredient, ...] = (Fill(Solid(i.colour or (INK if i.kind == "shade" else WHITE))),)
+        if i.feather > 0:
+            recipe += (Blur(i.feather),)
+        name = f"{self.node.name}, {i.kind}"
+        return [Shape(self.take(), name, path_form(cut), recipe, opacity=i.opacity, blend=i.blend)]
+
+    def behind(self, world: tuple[float, float, float, float, float, float]) -> list[Node]:
+        """Shadows and glows as shapes in the parent's coordinates."""
+        node = self.node
+        path = outline(node.form)
+        back = invert(world)
+        if back is None:
+            return []
+        to_parent = multiply(node.transform, back)
+        out: list[Node] = []
+        for i in node.recipe:
+            if not (i.on and isinstance(i, CastShadow | OuterGlow)):
+                continue
+            soft = path
+            if isinstance(i, OuterGlow) and i.spread > 0:
+                grown = outline_of_line(path, 2 * i.spread, "round", "round", 4)
+                soft = Path(path.contours + grown.contours)
+            if isinstance(i, CastShadow):
+                move = translation(*shadow_offset(self.lamp, node.lift))
+                sigma = shadow_sigma(self.lamp, node.lift) if i.softness is None else i.softness
+                tint, name = i.colour or shadow_factor(self.sheet, 1.0), f"{node.name}, shadow"
+                sigma /= mean_scale(world) or 1.0
+            else:
+                move, sigma, tint, name = IDENTITY, i.size, i.colour, f"{node.name}, glow"
+            blur: tuple[Ingredient, ...] = (Blur(sigma),) if sigma > 0 else ()
+            out.append(
+                Shape(
+                    self.take(), name, path_form(soft), (Fill(Solid(tint)), *blur),
+                    transform=multiply(to_parent, multiply(move, world)), opacity=i.opacity, blend=i.blend,
+                )
+            )  # fmt: skip
+        return out

@@ -1,0 +1,85 @@
+"""Undo as a list of roots. A gesture (a drag, a scrub) previews many documents and leaves one step."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from volumen.model.nodes import Document
+
+LIMIT = 1000
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """A document and the words for what led to it."""
+
+    document: Document
+    label: str
+
+
+class History:
+    def __init__(self, document: Document) -> None:
+        self._steps = [Step(document, "open")]
+        self._at = 0
+        self._gesture: Document | None = None
+        self._saved: Document | None = document
+
+    @property
+    def document(self) -> Document:
+        """What is shown now: the gesture's preview if one is going on."""
+        return self._gesture if self._gesture is not None else self._steps[self._at].document
+
+    @property
+    def committed(self) -> Document:
+        """The last finished step, which a going gesture started from."""
+        return self._steps[self._at].document
+
+    @property
+    def in_gesture(self) -> bool:
+        return self._gesture is not None
+
+    def preview(self, document: Document) -> None:
+        self._gesture = document
+
+    def cancel(self) -> None:
+        """Drop the gesture: the last finished step shows again."""
+        self._gesture = None
+
+    def commit(self, document: Document, label: str) -> bool:
+        """Make ``document`` the next step; False if nothing changed."""
+        self._gesture = None
+        if document is self.committed:
+            return False
+        del self._steps[self._at + 1 :]
+        self._steps.append(Step(document, label))
+        if len(self._steps) > LIMIT:
+            del self._steps[0]
+        self._at = len(self._steps) - 1
+        return True
+
+    @property
+    def undo_label(self) -> str | None:
+        return self._steps[self._at].label if self._at > 0 else None
+
+    @property
+    def redo_label(self) -> str | None:
+        return self._steps[self._at + 1].label if self._at + 1 < len(self._steps) else None
+
+    def undo(self) -> None:
+        self._gesture = None
+        self._at = max(self._at - 1, 0)
+
+    def redo(self) -> None:
+        self._gesture = None
+        self._at = min(self._at + 1, len(self._steps) - 1)
+
+    def mark_saved(self, document: Document | None = None) -> None:
+        self._saved = document if document is not None else self.committed
+
+    def mark_unsaved(self) -> None:
+        """As after a recovery: what is shown is on no disk under its name."""
+        self._saved = None
+
+    @property
+    def changed(self) -> bool:
+        return self.committed is not self._saved

@@ -1,0 +1,230 @@
+"""Editing nodes: pure functions from a document to a document. Ids that do not exist are passed over."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+import msgspec
+
+from volumen.build.outline import node_box
+from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
+from volumen.geometry.path import Box, union_box
+from volumen.model.ingredients import Recipe
+from volumen.model.nodes import Document, Form, Group, Node, Shape
+from volumen.model.tree import (
+    chain_to,
+    find,
+    parent_of,
+    renumbered,
+    replace_nodes,
+    update_nodes,
+    walk,
+    with_children,
+    world_of,
+)
+
+replace = msgspec.structs.replace
+
+
+def insert(document: Document, parent_id: int, nodes: tuple[Node, ...], index: int | None = None) -> Document:
+    """Put nodes among a parent's children, at ``index`` from the back (None: in front of all)."""
+
+    def change(parent: Node) -> Node:
+        at = len(parent.children) if index is None else max(0, min(index, len(parent.children)))
+        return with_children(parent, parent.children[:at] + nodes + parent.children[at:])
+
+    highest = max((n.id for branch in nodes for n in walk(branch)), default=0)
+    document = update_nodes(document, [parent_id], change)
+    return replace(document, next_id=max(document.next_id, highest + 1))
+
+
+def add_shape(
+    document: Document, form: Form, recipe: Recipe, name: str, parent_id: int | None = None
+) -> tuple[Document, int]:
+    """A new shape in front of all (or of a parent's children); its id. The form is given in sheet coordinates."""
+    parent = document.root.id if parent_id is None else parent_id
+    inverse = invert(world_of(document, parent)) or IDENTITY
+    shape = Shape(document.next_id, name, form, recipe, transform=inverse)
+    return insert(document, parent, (shape,)), shape.id
+
+
+def top_level(document: Document, ids: Iterable[int]) -> list[int]:
+    """The ids that exist and are not inside another of them, back to front."""
+    wanted = set(ids)
+    out: list[int] = []
+
+    def visit(node: Node) -> None:
+        for child in node.children:
+            if child.id in wanted:
+                out.append(child.id)
+            else:
+                visit(child)
+
+    visit(document.root)
+    return out
+
+
+def delete(document: Document, ids: Iterable[int]) -> Document:
+    return replace_nodes(document, dict.fromkeys(top_level(document, ids)))
+
+
+def set_fields(document: Document, ids: Iterable[int], **fields: Any) -> Document:
+    """Set fields that all nodes have: name, visible, locked, lift, opacity, blend, recipe, transform."""
+    return update_nodes(document, ids, lambda n: replace(n, **fields))
+
+
+def set_form(document: Document, node_id: int, form: Form) -> Document:
+    return update_nodes(document, [node_id], lambda n: replace(n, form=form) if isinstance(n, Shape) else n)
+
+
+def transform(document: Document, ids: Iterable[int], by: Affine) -> Document:
+    """Map nodes by an affine given in sheet coordinates; a node inside another mapped one moves once."""
+    for node_id in top_level(document, ids):
+        parent = parent_of(document, node_id)
+        outer = world_of(document, parent.id) if parent else IDENTITY
+        inverse = invert(outer)
+        if inverse is None:
+            continue
+        local = multiply(inverse, multiply(by, outer))
+        document = update_nodes(
+            document, [node_id], lambda n, m=local: replace(n, transform=multiply(m, n.transform))  # type: ignore[misc]
+        )
+    return document
+
+
+def duplicate(document: Document, ids: Iterable[int]) -> tuple[Document, list[int]]:
+    """Copies in front of their originals; the new ids."""
+    made: list[int] = []
+    for node_id in top_level(document, ids):
+        node, parent = find(document, node_id), parent_of(document, node_id)
+        if node is None or parent is None:
+            continue
+        copy, following = renumbered(node, document.next_id)
+        copy = replace(copy, name=copy_name(document, node.name))
+        document = insert(document, parent.id, (copy,), parent.children.index(node) + 1)
+        document = replace(document, next_id=following)
+        made.append(copy.id)
+    return document, made
+
+
+def copy_name(document: Document, name: str) -> str:
+    """``name 2``, or the next number that is free."""
+    taken = {n.name for n in walk(document.root)}
+    stem, _, tail = name.rpartition(" ")
+    stem = stem if stem and tail.isdigit() else name
+    number = 2
+    while f"{stem} {number}" in taken:
+        number += 1
+    return f"{stem} {number}"
+
+
+def move_in_tree(document: Document, ids: Iterable[int], parent_id: int, index: int) -> Document:
+    """Put nodes into ``parent_id`` before its child number ``index`` (from the back), where they stay in place
+    on the sheet. A node is not put into itself."""
+    order = top_level(document, ids)
+    inside = {n.id for node_id in order if (node := find(document, node_id)) for n in walk(node)}
+    parent = find(document, parent_id)
+    if parent is None or parent_id in inside or not order:
+        return document
+    inverse = invert(world_of(document, parent_id))
+    if inverse is None:
+        return document
+    moved: list[Node] = []
+    for node_id in order:
+        node = find(document, node_id)
+        if node is not None:
+            moved.append(replace(node, transform=multiply(inverse, world_of(document, node_id))))
+    before = sum(1 for c in parent.children[:index] if c.id in set(order))
+    document = replace_nodes(document, dict.fromkeys(order))
+    return insert(document, parent_id, tuple(moved), index - before)
+
+
+def restack(document: Document, ids: Iterable[int], steps: int) -> Document:
+    """Move each node ``steps`` places to the front (negative: to the back) among its siblings."""
+    order = top_level(document, ids)
+    for node_id in reversed(order) if steps > 0 else order:
+        parent, node = parent_of(document, node_id), find(document, node_id)
+        if parent is None or node is None:
+            continue
+        rest = [c for c in parent.children if c is not node]
+        at = max(0, min(parent.children.index(node) + steps, len(rest)))
+        rest.insert(at, node)
+        document = replace_nodes(document, {}) if parent is None else _set_children(document, parent.id, tuple(rest))
+    return document
+
+
+def _set_children(document: Document, parent_id: int, children: tuple[Node, ...]) -> Document:
+    return update_nodes(document, [parent_id], lambda n: with_children(n, children))
+
+
+def group(document: Document, ids: Iterable[int]) -> tuple[Document, int | None]:
+    """Gather nodes in a new group where the front-most of them lies; its id (None if there was nothing)."""
+    order = top_level(document, ids)
+    if not order:
+        return document, None
+    front = chain_to(document, order[-1])
+    parent, made = front[-2], document.next_id
+    index = next(i for i, c in enumerate(parent.children) if c.id == order[-1]) + 1
+    document = insert(document, parent.id, (Group(made, copy_name(document, "group")),), index)
+    return move_in_tree(document, order, made, 0), made
+
+
+def ungroup(document: Document, ids: Iterable[int]) -> tuple[Document, list[int]]:
+    """Dissolve groups, and release what shapes hold; the ids of what came free."""
+    free: list[int] = []
+    for node_id in top_level(document, ids):
+        node, parent = find(document, node_id), parent_of(document, node_id)
+        if node is None or parent is None or not node.children:
+            continue
+        children = [c.id for c in node.children]
+        document = move_in_tree(document, children, parent.id, parent.children.index(node) + 1)
+        if isinstance(node, Group):
+            document = delete(document, [node_id])
+        free.extend(children)
+    return document, free
+
+
+def hold_inside(document: Document, ids: Iterable[int]) -> tuple[Document, int | None]:
+    """Hold nodes inside the back-most shape among them; the holder's id (None if there is no such shape)."""
+    order = top_level(document, ids)
+    holder = next((i for i in order if isinstance(find(document, i), Shape)), None)
+    if holder is None or len(order) < 2:
+        return document, None
+    node = find(document, holder)
+    assert node is not None
+    return move_in_tree(document, [i for i in order if i != holder], holder, len(node.children)), holder
+
+
+def selection_box(document: Document, ids: Iterable[int]) -> Box | None:
+    """The box around the outlines of nodes, on the sheet."""
+    boxes = []
+    for node_id in top_level(document, ids):
+        node, parent = find(document, node_id), parent_of(document, node_id)
+        if node is not None:
+            boxes.append(node_box(node, world_of(document, parent.id) if parent else IDENTITY))
+    return union_box(boxes)
+
+
+def branches(document: Document, ids: Iterable[int]) -> tuple[Group, ...]:
+    """Nodes as they stand on the sheet, for the clipboard: each in a group that carries its parents' map."""
+    out = []
+    for node_id in top_level(document, ids):
+        node, parent = find(document, node_id), parent_of(document, node_id)
+        if node is not None:
+            out.append(Group(-1, "clip", (node,), transform=world_of(document, parent.id) if parent else IDENTITY))
+    return tuple(out)
+
+
+def paste(document: Document, clips: tuple[Group, ...], shift: float = 0.0) -> tuple[Document, list[int]]:
+    """Put clipboard nodes in front of all, moved by ``shift`` each way; the new ids."""
+    made: list[int] = []
+    inverse = invert(document.root.transform) or IDENTITY
+    for clip in clips:
+        for node in clip.children:
+            copy, following = renumbered(node, document.next_id)
+            place = multiply((1, 0, 0, 1, shift, shift), multiply(clip.transform, node.transform))
+            copy = replace(copy, transform=multiply(inverse, place))
+            document = replace(insert(document, document.root.id, (copy,)), next_id=following)
+            made.append(copy.id)
+    return document, made

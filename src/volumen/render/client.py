@@ -1,0 +1,116 @@
+"""The window's side of the worker: start it, send changes and requests, notice when it dies.
+
+Nothing here waits: ``receive`` takes what has arrived. A dead worker is started anew and gets the whole
+document again with the next request; the document itself never lived there alone.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import multiprocessing
+from multiprocessing.shared_memory import SharedMemory
+
+import numpy as np
+from numpy.typing import NDArray
+
+from volumen.geometry.affine import Affine
+from volumen.model.nodes import Document
+from volumen.render.messages import (
+    Answer,
+    FrameRequest,
+    ImageRequest,
+    Quit,
+    SceneUpdate,
+    decode_answer,
+    encode,
+)
+from volumen.render.service import serve
+from volumen.render.sync import Sender
+
+
+class RenderClient:
+    def __init__(self) -> None:
+        self._context = multiprocessing.get_context("spawn")
+        self._buffer: SharedMemory | None = None
+        self.shape = (0, 0)
+        self.last_id = 0
+        self.restarts = -1
+        self.start()
+
+    def start(self) -> None:
+        """Start the worker, or start it anew."""
+        self.connection, other = self._context.Pipe()
+        self.process = self._context.Process(target=serve, args=(other,), daemon=True, name="volumen-render")
+        self.process.start()
+        other.close()
+        self._sender = Sender()
+        self._sent: Document | None = None
+        self.restarts += 1
+
+    def revive(self) -> bool:
+        """Restart a dead worker; True if that was needed."""
+        if self.process.is_alive():
+            return False
+        self.connection.close()
+        self.start()
+        return True
+
+    def buffer(self) -> NDArray[np.uint8]:
+        """The shared frame (h, w, 4), BGRA premultiplied. Copy from it; do not keep it."""
+        assert self._buffer is not None
+        return np.ndarray((*self.shape, 4), np.uint8, self._buffer.buf)
+
+    def _fit_buffer(self, width: int, height: int) -> None:
+        if self.shape == (height, width) and self._buffer is not None:
+            return
+        self._free_buffer()
+        self._buffer = SharedMemory(create=True, size=max(width * height * 4, 4))
+        self.shape = (height, width)
+
+    def _free_buffer(self) -> None:
+        if self._buffer is not None:
+            self._buffer.close()
+            with contextlib.suppress(FileNotFoundError):
+                self._buffer.unlink()
+            self._buffer = None
+
+    def request_frame(self, document: Document, size: tuple[int, int], view: Affine, flat: bool, draft: bool) -> int:
+        """Ask for a frame of (width, height) pixels; the id of the request."""
+        self._fit_buffer(*size)
+        assert self._buffer is not None
+        self.last_id += 1
+        request = FrameRequest(self.last_id, self._buffer.name, size[0], size[1], view, flat, draft)
+        self._send(document, request)
+        return self.last_id
+
+    def request_image(self, document: Document, node: int | None, size: tuple[int, int], flat: bool) -> int:
+        self.last_id += 1
+        self._send(document, ImageRequest(self.last_id, node, size[0], size[1], flat))
+        return self.last_id
+
+    def _send(self, document: Document, request: FrameRequest | ImageRequest) -> None:
+        # A broken pipe is noticed by ``revive``; the caller asks again after it.
+        with contextlib.suppress(BrokenPipeError, ConnectionResetError, OSError):
+            if document is not self._sent:
+                self.connection.send_bytes(encode(SceneUpdate(self._sender.changes(document))))
+                self._sent = document
+            self.connection.send_bytes(encode(request))
+
+    def receive(self, timeout: float = 0.0) -> Answer | None:
+        """The next answer, waiting at most ``timeout`` seconds; None if there is none (or the worker is dead)."""
+        try:
+            if self.connection.poll(timeout):
+                return decode_answer(self.connection.recv_bytes())
+        except (EOFError, OSError):
+            pass
+        return None
+
+    def close(self) -> None:
+        with contextlib.suppress(BrokenPipeError, OSError):
+            self.connection.send_bytes(encode(Quit()))
+        self.process.join(0.5)
+        if self.process.is_alive():
+            self.process.kill()
+            self.process.join(1)
+        self.connection.close()
+        self._free_buffer()

@@ -1,0 +1,148 @@
+"""The frame on screen: which parts are stale, and bringing them up to date.
+
+State is a float picture of the whole viewport and the chunks it shows. A new picture is compared by
+identity: what is not in both, or changed its order, makes its box dirty. Only dirty pixels are drawn again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from volumen.build.picture import Chunk, Picture
+from volumen.geometry.affine import Affine, multiply, scaling
+from volumen.geometry.path import Box, boxes_meet, transform_box
+from volumen.render.draw import Pixels, SoftCache
+from volumen.render.messages import Rect
+from volumen.render.raster import paint_area
+
+# Above this share of the viewport a draft frame is drawn at half resolution.
+DRAFT_SHARE = 0.08
+
+
+@dataclass
+class Frame:
+    """One viewport. ``pixels`` is premultiplied float RGBA; ``owed`` are areas that show a draft."""
+
+    pixels: Pixels = field(default_factory=lambda: np.zeros((1, 1, 4), np.float32))
+    view: Affine | None = None
+    chunks: tuple[Chunk, ...] = ()
+    look: tuple[object, ...] = ()
+    owed: Rect | None = None
+    cache: SoftCache = field(default_factory=SoftCache)
+    draft_cache: SoftCache = field(default_factory=lambda: SoftCache(limit=60_000_000))
+
+    def update(
+        self, picture: Picture, view: Affine, out: NDArray[np.uint8], draft: bool, stop: Callable[[], bool]
+    ) -> tuple[list[Rect], bool]:
+        """Draw what changed into ``out`` (h, w, 4 bytes, BGRA premultiplied); the rects, and whether a
+        refinement is owed."""
+        h, w = out.shape[:2]
+        whole: Rect = (0, 0, w, h)
+        look = (picture.ground, picture.width, picture.height)
+        if self.pixels.shape[:2] != (h, w) or view != self.view or look != self.look:
+            if self.pixels.shape[:2] != (h, w):
+                self.pixels = np.zeros((h, w, 4), np.float32)
+            dirty: Rect | None = whole
+        else:
+            dirty = _pixel_rect(stale_box(self.chunks, picture.chunks), view, whole)
+        self.view, self.look, self.chunks = view, look, picture.chunks
+        if dirty is None and (draft or self.owed is None):
+            return [], self.owed is not None
+        if draft and dirty is not None and _size(dirty) > DRAFT_SHARE * w * h:
+            self._draw_half(picture, view, dirty, out)
+            self.owed = _joined(self.owed, dirty)
+            return [dirty], True
+        area = dirty if draft else _joined(dirty, self.owed)
+        assert area is not None
+        if not paint_area(self.pixels, picture, view, area, self.cache, None if draft else stop):
+            self.owed = _joined(self.owed, area)
+            return [], True
+        to_bytes(self.pixels, area, out)
+        if not draft:
+            self.owed = None
+        return [area], self.owed is not None
+
+    def _draw_half(self, picture: Picture, view: Affine, area: Rect, out: NDArray[np.uint8]) -> None:
+        l, t, r, b = area[0] // 2, area[1] // 2, (area[2] + 1) // 2, (area[3] + 1) // 2
+        small = np.zeros(((out.shape[0] + 1) // 2, (out.shape[1] + 1) // 2, 4), np.float32)
+        paint_area(small, picture, multiply(scaling(0.5, 0.5), view), (l, t, r, b), self.draft_cache)
+        enlarge(small, area, out)
+
+
+def stale_box(old: tuple[Chunk, ...], new: tuple[Chunk, ...]) -> Box | None:
+    """The box (sheet units) around every chunk that is not the same in both, or came out of order."""
+    if old is new:
+        return None
+    place = {id(c): i for i, c in enumerate(old)}
+    boxes: list[Box] = []
+    kept: set[int] = set()
+    last = -1
+    for chunk in new:
+        index = place.get(id(chunk))
+        if index is None:
+            boxes.append(chunk.box)
+        else:
+            kept.add(index)
+            if index < last:
+                boxes.append(chunk.box)
+            else:
+                last = index
+    if len(kept) != len(old):
+        boxes.extend(c.box for i, c in enumerate(old) if i not in kept)
+    if not boxes:
+        return None
+    l, t, r, b = zip(*boxes, strict=True)
+    return (min(l), min(t), max(r), max(b))
+
+
+def _pixel_rect(box: Box | None, view: Affine, whole: Rect) -> Rect | None:
+    if box is None:
+        return None
+    l, t, r, b = transform_box(box, view)
+    if not boxes_meet((l - 2, t - 2, r + 2, b + 2), whole):
+        return None
+    return (
+        max(int(l) - 2, whole[0]), max(int(t) - 2, whole[1]), min(int(r) + 3, whole[2]), min(int(b) + 3, whole[3]),
+    )  # fmt: skip
+
+
+def _size(r: Rect) -> int:
+    return (r[2] - r[0]) * (r[3] - r[1])
+
+
+def _joined(a: Rect | None, b: Rect | None) -> Rect | None:
+    if a is None or b is None:
+        return a or b
+    return (min(a[0], b[0]), min(a[1], b[1]), max(a[2], b[2]), max(a[3], b[3]))
+
+
+def to_bytes(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
+    """Dither an area of float pixels into premultiplied BGRA bytes."""
+    _draw_image(pixels, area, out, 1)
+
+
+def enlarge(small: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
+    _draw_image(small, area, out, 2)
+
+
+def _draw_image(pixels: Pixels, area: Rect, out: NDArray[np.uint8], factor: int) -> None:
+    info = skia.ImageInfo.Make(out.shape[1], out.shape[0], skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
+    surface = skia.Surface.MakeRasterDirect(info, out, out.strides[0])
+    source = skia.ImageInfo.Make(
+        pixels.shape[1], pixels.shape[0], skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType
+    )
+    image: Any = skia.Image.MakeRasterData(source, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
+    paint = skia.Paint(BlendMode=skia.BlendMode.kSrc)
+    paint.setDither(True)
+    canvas = surface.getCanvas()
+    canvas.clipRect(skia.Rect.MakeLTRB(*area))
+    canvas.scale(factor, factor)
+    sampling = skia.SamplingOptions(skia.FilterMode.kLinear) if factor > 1 else skia.SamplingOptions()
+    canvas.drawImage(image, 0, 0, sampling, paint)
+    surface.flushAndSubmit()

@@ -1,0 +1,80 @@
+"""What window and worker say to each other. Every request has an id; the answer carries it back."""
+
+from __future__ import annotations
+
+import msgspec
+
+from volumen.geometry.affine import Affine
+
+Rect = tuple[int, int, int, int]  # left, top, right, bottom in pixels
+
+
+class SceneUpdate(msgspec.Struct, tag="scene"):
+    """New state of the document, as ``sync.Changes``."""
+
+    changes: bytes
+
+
+class FrameRequest(msgspec.Struct, tag="frame"):
+    """Bring the picture in shared memory ``buffer`` (width x height, 4 bytes a pixel) up to date.
+
+    ``draft`` allows half resolution where much has changed; a later request without it refines.
+    """
+
+    id: int
+    buffer: str
+    width: int
+    height: int
+    view: Affine
+    flat: bool
+    draft: bool
+
+
+class ImageRequest(msgspec.Struct, tag="image"):
+    """A separate picture: of one branch (``node``) in its own box, or of the whole sheet (None)."""
+
+    id: int
+    node: int | None
+    width: int
+    height: int
+    flat: bool
+
+
+class Quit(msgspec.Struct, tag="quit"):
+    pass
+
+
+Request = SceneUpdate | FrameRequest | ImageRequest | Quit
+
+
+class FrameAnswer(msgspec.Struct, tag="frame"):
+    """The parts of the buffer that changed. ``rough`` says that a refinement is still owed."""
+
+    id: int
+    rects: list[Rect]
+    rough: bool
+    build_ms: float
+    draw_ms: float
+
+
+class ImageAnswer(msgspec.Struct, tag="image"):
+    """Straight RGBA bytes, row by row; no pixels when there is nothing to show."""
+
+    id: int
+    width: int
+    height: int
+    pixels: bytes
+
+
+class Failure(msgspec.Struct, tag="failure"):
+    """A request that raised; the worker goes on."""
+
+    id: int
+    message: str
+
+
+Answer = FrameAnswer | ImageAnswer | Failure
+
+encode = msgspec.msgpack.Encoder().encode
+decode_request = msgspec.msgpack.Decoder(Request).decode
+decode_answer = msgspec.msgpack.Decoder(Answer).decode

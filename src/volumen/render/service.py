@@ -1,0 +1,116 @@
+"""The worker process: keeps a copy of the document, draws frames into shared memory, answers."""
+
+from __future__ import annotations
+
+import signal
+import time
+import traceback
+from multiprocessing.connection import Connection
+from multiprocessing.shared_memory import SharedMemory
+
+import numpy as np
+
+from volumen.build.outline import node_box
+from volumen.build.scene import Memo, build
+from volumen.geometry.affine import multiply
+from volumen.geometry.path import Box, grow_box
+from volumen.model.nodes import Document, Group
+from volumen.model.tree import chain_to
+from volumen.render.frame import Frame
+from volumen.render.messages import (
+    Answer,
+    Failure,
+    FrameAnswer,
+    FrameRequest,
+    ImageAnswer,
+    ImageRequest,
+    Quit,
+    SceneUpdate,
+    decode_request,
+    encode,
+)
+from volumen.render.raster import paint_area, straight_bytes, view_of
+from volumen.render.sync import Receiver
+
+
+class Service:
+    def __init__(self, connection: Connection) -> None:
+        self.connection = connection
+        self.receiver = Receiver()
+        self.document = Document()
+        self.frame = Frame()
+        self.memos = {False: Memo(), True: Memo()}
+        self.buffers: dict[str, SharedMemory] = {}
+
+    def run(self) -> None:
+        """Serve until told to quit or until the window is gone."""
+        while True:
+            try:
+                request = decode_request(self.connection.recv_bytes())
+            except (EOFError, OSError):
+                return
+            if isinstance(request, Quit):
+                return
+            if isinstance(request, SceneUpdate):
+                self.document = self.receiver.apply(request.changes)
+                continue
+            try:
+                answer: Answer = self.draw(request) if isinstance(request, FrameRequest) else self.image(request)
+            except Exception:  # one bad frame must not take the worker down
+                answer = Failure(request.id, traceback.format_exc(limit=6))
+            try:
+                self.connection.send_bytes(encode(answer))
+            except (BrokenPipeError, OSError):
+                return
+
+    def draw(self, request: FrameRequest) -> FrameAnswer:
+        start = time.perf_counter()
+        picture = build(self.document, request.flat, self.memos[request.flat])
+        built = time.perf_counter()
+        out = np.ndarray((request.height, request.width, 4), np.uint8, self._buffer(request.buffer).buf)
+        rects, rough = self.frame.update(picture, request.view, out, request.draft, self.connection.poll)
+        done = time.perf_counter()
+        return FrameAnswer(request.id, rects, rough, (built - start) * 1e3, (done - built) * 1e3)
+
+    def _buffer(self, name: str) -> SharedMemory:
+        if name not in self.buffers:
+            for old in self.buffers.values():
+                old.close()
+            self.buffers = {name: SharedMemory(name)}
+        return self.buffers[name]
+
+    def image(self, request: ImageRequest) -> ImageAnswer:
+        document, box = self.document, (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)
+        if request.node is not None:
+            alone = branch_alone(document, request.node)
+            if alone is None:
+                return ImageAnswer(request.id, 0, 0, b"")
+            document, box = alone
+        picture = build(document, request.flat, ground=request.node is None)
+        scale = min(request.width / (box[2] - box[0]), request.height / (box[3] - box[1]))
+        width, height = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
+        pixels = np.zeros((height, width, 4), np.float32)
+        paint_area(pixels, picture, view_of(box, scale), (0, 0, width, height))
+        return ImageAnswer(request.id, width, height, straight_bytes(pixels).tobytes())
+
+
+def branch_alone(document: Document, node_id: int) -> tuple[Document, Box] | None:
+    """A document that shows one branch only, and the box around it; None if it has no outline."""
+    chain = chain_to(document, node_id)
+    if len(chain) < 2:
+        return None
+    world = chain[0].transform
+    for node in chain[1:-1]:
+        world = multiply(world, node.transform)
+    box = node_box(chain[-1], world)
+    if box is None:
+        return None
+    box = grow_box(box, 1 + 0.04 * max(box[2] - box[0], box[3] - box[1]))
+    holder = Group(-1, "alone", (chain[-1],), transform=world)
+    return Document(document.sheet, document.lamp, holder), box
+
+
+def serve(connection: Connection) -> None:
+    """Entry point of the worker process."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    Service(connection).run()
