@@ -1,0 +1,266 @@
+"""The canvas: shows the worker's picture, paints handles over it at once, and gives gestures to the tools."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QTransform, QWheelEvent
+from PySide6.QtWidgets import QWidget
+
+from volumen.app import theme
+from volumen.app.framelink import FrameLink
+from volumen.app.handles import halo_stroke, qt_path
+from volumen.app.session import Session
+from volumen.app.tools.base import Pointer, Tool
+from volumen.app.tools.lamp import LampTool
+from volumen.app.tools.move import MoveTool
+from volumen.app.tools.pen import PenTool, PointsTool
+from volumen.app.tools.shapes import DEFAULT_FILL, EllipseTool, RectangleTool
+from volumen.app.tools.spindle import SpindleTool
+from volumen.app.viewport import Viewport, fitted
+from volumen.build.outline import outline
+from volumen.edit import objects
+from volumen.geometry.affine import Point, multiply
+from volumen.model.nodes import Node, Shape
+from volumen.model.tree import world_of
+
+LIGHT_STAGE = 3
+
+
+class Canvas(QWidget):
+    def __init__(self, session: Session, link: FrameLink) -> None:
+        super().__init__()
+        self.session, self.link = session, link
+        self.viewport = Viewport()
+        self.pointer: Point | None = None
+        self.last_colour = DEFAULT_FILL
+        self.tools: dict[str, Tool] = {
+            t.name: t
+            for t in (
+                MoveTool(self), EllipseTool(self), RectangleTool(self), PenTool(self), PointsTool(self),
+                SpindleTool(self), LampTool(self),
+            )
+        }  # fmt: skip
+        self._gesture: Tool | None = None
+        self._panning: Point | None = None
+        self._space = False
+        self.lamp_held = False
+        self._fit_pending = True
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAccessibleName("sheet")
+        self.setMinimumSize(200, 160)
+        link.frame_ready.connect(self.update)
+        session.on("document selection active tool stage look", self.update)
+        session.on("tool", self._tool_changed)
+        self._current = session.tool
+
+    # -- the view
+
+    @property
+    def tool(self) -> Tool:
+        return self.tools[self.session.tool]
+
+    @property
+    def lamp(self) -> LampTool:
+        tool = self.tools["lamp"]
+        assert isinstance(tool, LampTool)
+        return tool
+
+    def _tool_changed(self) -> None:
+        self.tools[self._current].leave()
+        self._current = self.session.tool
+        self.setCursor(self.tool.cursor)
+
+    def fit(self) -> None:
+        """Show the whole sheet, with room for the lamp's ring."""
+        sheet = self.session.document.sheet
+        margin = min(self.width(), self.height()) * 0.07
+        self.set_viewport(fitted((0, 0, sheet.width, sheet.height), self.width(), self.height(), margin))
+
+    def fit_selection(self) -> None:
+        box = objects.selection_box(self.session.document, self.session.selection)
+        if box is None:
+            self.fit()
+        else:
+            self.set_viewport(fitted(box, self.width(), self.height(), 60))
+
+    def zoom(self, factor: float, at: Point | None = None) -> None:
+        self.set_viewport(self.viewport.zoomed(factor, at or (self.width() / 2, self.height() / 2)))
+
+    def set_viewport(self, viewport: Viewport) -> None:
+        self.viewport = viewport
+        self._ask_frame()
+        self.update()
+        self.session.changed.emit("view")
+
+    def _ask_frame(self) -> None:
+        ratio = self.devicePixelRatioF()
+        size = (max(round(self.width() * ratio), 1), max(round(self.height() * ratio), 1))
+        self.link.show(size, self.viewport.affine(ratio))
+
+    def resizeEvent(self, event: object) -> None:
+        if self._fit_pending and self.width() > 250:
+            self._fit_pending = False
+            self.fit()
+        self._ask_frame()
+
+    def fit_when_shown(self) -> None:
+        """Fit now if the canvas has its size, else as soon as it has."""
+        self._fit_pending = not self.isVisible()
+        if self.isVisible():
+            self.fit()
+
+    # -- painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(theme.DESK))
+        self._paint_sheet(painter)
+        self._paint_picture(painter)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.tool.paint(painter)
+        if self.session.tool != "lamp" and (self.session.stage == LIGHT_STAGE or self.lamp_held):
+            self.lamp.paint(painter)
+
+    def _paint_sheet(self, painter: QPainter) -> None:
+        sheet = self.session.document.sheet
+        a, b = self.viewport.to_canvas((0, 0)), self.viewport.to_canvas((sheet.width, sheet.height))
+        box = QRectF(QPointF(*a), QPointF(*b))
+        for i in range(6):  # the sheet lies a little above the desk
+            painter.fillRect(box.adjusted(-i + 2, -i + 4, i + 2, i + 4), QColor(40, 38, 34, 9))
+        if sheet.ground is None:
+            painter.fillRect(box, QColor("#ffffff"))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.fillRect(box, Qt.BrushStyle.Dense6Pattern)
+        else:
+            painter.fillRect(box, theme.qcolor(sheet.ground.rgb))
+
+    def _paint_picture(self, painter: QPainter) -> None:
+        """The last picture that arrived, moved to where the view is now."""
+        view, image = self.link.image_view, self.link.image
+        if view is None or image.isNull():
+            return
+        ratio = self.devicePixelRatioF()
+        now = self.viewport.affine(ratio)
+        k = now[0] / view[0]
+        painter.save()
+        painter.scale(1 / ratio, 1 / ratio)
+        if now != view:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.setTransform(
+                QTransform(k, 0, 0, k, now[4] - view[4] * k, now[5] - view[5] * k), combine=True
+            )
+        painter.drawImage(0, 0, image)
+        painter.restore()
+
+    def paint_outlines(self, painter: QPainter) -> None:
+        """The outlines of what is selected."""
+        view = self.viewport.affine()
+        for node_id, node in zip(self.session.selection, self.session.nodes, strict=False):
+            self._outline_of(painter, node, multiply(view, world_of(self.session.document, node_id)))
+
+    def _outline_of(self, painter: QPainter, node: Node, m: tuple[float, float, float, float, float, float]) -> None:
+        if isinstance(node, Shape):
+            halo_stroke(painter, qt_path(outline(node.form), m))
+        else:
+            for child in node.children:
+                self._outline_of(painter, child, multiply(m, child.transform))
+
+    # -- events
+
+    def _pointer(self, event: QMouseEvent) -> Pointer:
+        at = (event.position().x(), event.position().y())
+        held = event.modifiers()
+        return Pointer(
+            at, self.viewport.to_sheet(at),
+            bool(held & Qt.KeyboardModifier.ShiftModifier),
+            bool(held & Qt.KeyboardModifier.ControlModifier),
+            bool(held & Qt.KeyboardModifier.AltModifier),
+        )  # fmt: skip
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        p = self._pointer(event)
+        if event.button() == Qt.MouseButton.MiddleButton or (self._space and event.button() == Qt.MouseButton.LeftButton):
+            self._panning = p.at
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif event.button() == Qt.MouseButton.LeftButton:
+            grabs = self.lamp_held or (self.session.stage == LIGHT_STAGE and self.lamp.on_sun(p.at))
+            self._gesture = self.lamp if grabs else self.tool
+            self._gesture.press(p)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        p = self._pointer(event)
+        self.pointer = p.at
+        if self._panning is not None:
+            self.set_viewport(self.viewport.moved(p.at[0] - self._panning[0], p.at[1] - self._panning[1]))
+            self._panning = p.at
+        elif self._gesture is not None:
+            self._gesture.move(p)
+        else:
+            self.tool.hover(p)
+        self.session.changed.emit("pointer")
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._panning is not None:
+            self._panning = None
+            self.setCursor(self.tool.cursor)
+        elif self._gesture is not None and event.button() == Qt.MouseButton.LeftButton:
+            gesture, self._gesture = self._gesture, None
+            gesture.release(self._pointer(event))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.tool.double(self._pointer(event))
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.pointer = None
+        self.session.changed.emit("pointer")
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        at = (event.position().x(), event.position().y())
+        steps, held = event.angleDelta(), event.modifiers()
+        if held & Qt.KeyboardModifier.ControlModifier:
+            self.zoom(1.0015 ** steps.y(), at)
+        elif held & Qt.KeyboardModifier.ShiftModifier:
+            self.set_viewport(self.viewport.moved(steps.y() / 2, 0))
+        else:
+            self.set_viewport(self.viewport.moved(steps.x() / 2, steps.y() / 2))
+
+    def event(self, event: QEvent) -> bool:
+        """Keys that the tool needs are kept from being taken as shortcuts."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            gesture = self._gesture or self.tool
+            if gesture.wants(event.key()) and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                event.accept()
+                return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        gesture = self._gesture or self.tool
+        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self._space = True
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
+        elif event.key() == Qt.Key.Key_L and not event.modifiers() and not event.isAutoRepeat():
+            self.lamp_held = True
+            self.update()
+        elif gesture.key(event.key()):
+            self.update()
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if event.isAutoRepeat():
+            return
+        if event.key() == Qt.Key.Key_Space:
+            self._space = False
+            self.setCursor(self.tool.cursor)
+        elif event.key() == Qt.Key.Key_L:
+            self.lamp_held = False
+            self.update()
+        else:
+            super().keyReleaseEvent(event)
+
+    def focusOutEvent(self, event: QEvent) -> None:
+        self._space = self.lamp_held = False
+        self.update()

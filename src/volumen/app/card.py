@@ -1,0 +1,321 @@
+"""One ingredient as a card: its line closed, all its controls open."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from volumen.app import theme
+from volumen.app.fields import CARDS, Auto, Choice, Number, Row, Special, summary
+from volumen.app.widgets.balls import Ball
+from volumen.app.widgets.colours import ColourPanel, Swatch
+from volumen.app.widgets.paint_editor import PaintEditor
+from volumen.app.widgets.slider import SliderRow
+from volumen.app.widgets.stopbar import StopBar
+from volumen.build.outline import outline
+from volumen.build.recipe import base_colour
+from volumen.geometry.affine import IDENTITY
+from volumen.model.ingredients import Body, Fill, Ingredient, Line, OuterGlow
+from volumen.model.nodes import Shape
+from volumen.shading.bodies import body_gradient
+from volumen.shading.materials import MATERIALS
+from volumen.shading.paint import Colour, Solid
+
+if TYPE_CHECKING:
+    from volumen.app.recipe_panel import RecipePanel
+
+
+class Header(QWidget):
+    """The card's top line. Click opens; dragging the grip changes the order."""
+
+    def __init__(self, card: Card) -> None:
+        super().__init__()
+        self.card = card
+        self._drag: float | None = None
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._drag = event.globalPosition().y()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._drag is None:
+            return
+        moved = event.globalPosition().y() - self._drag
+        self._drag = None
+        if abs(moved) < 8:
+            self.card.panel.toggle(self.card.index)
+        else:
+            self.card.panel.drop_card(self.card, event.globalPosition().y())
+
+
+class Card(QFrame):
+    def __init__(self, panel: RecipePanel, index: int, ingredient: Ingredient, is_open: bool) -> None:
+        super().__init__()
+        self.panel, self.index, self.ingredient = panel, index, ingredient
+        self.spec = CARDS[type(ingredient)]
+        self.is_open = is_open
+        self.setObjectName("card")
+        self.setProperty("open", is_open)
+        self.setAccessibleName(f"{self.spec.title} card")
+        self.updates: list[Any] = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(9, 5, 6, 5)
+        column.setSpacing(4)
+        column.addWidget(self._header())
+        if is_open:
+            body = QVBoxLayout()
+            body.setContentsMargins(1, 2, 3, 4)
+            body.setSpacing(4)
+            for row in self.spec.rows:
+                self._row(body, row)
+            column.addLayout(body)
+        elif isinstance(ingredient, Fill | Line) and not isinstance(ingredient.paint, Solid) or isinstance(ingredient, Body):
+            bar = StopBar(editable=False)
+            column.addWidget(bar)
+            self.updates.append(lambda: self._show_ramp(bar))
+        self.show_values(ingredient)
+
+    # -- the closed line
+
+    def _header(self) -> QWidget:
+        header = Header(self)
+        row = QHBoxLayout(header)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(7)
+        mark = QLabel()
+        mark.setPixmap(theme.icon_pixmap(self.spec.icon))
+        row.addWidget(mark)
+        if isinstance(self.ingredient, Fill | Line | OuterGlow):
+            swatch = Swatch("colour", 16)
+            swatch.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+            self.updates.append(lambda: swatch.show_colour(_face(self.ingredient)))
+            row.addWidget(swatch)
+        title = QLabel(self.spec.title)
+        title.setObjectName("strong")
+        row.addWidget(title)
+        self.line = QLabel()
+        self.line.setObjectName("quiet")
+        self.line.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        row.addWidget(self.line, 1)
+        self.eye = self._button("eye", "switch on or off", self._switch)
+        row.addWidget(self.eye)
+        self.more = self._button("ellipsis", "more", self._menu)
+        row.addWidget(self.more)
+        header.setToolTip("Click to open, drag to reorder")
+        return header
+
+    def _button(self, icon: str, tip: str, call: Any) -> QToolButton:
+        button = QToolButton()
+        button.setIcon(theme.icon(icon, theme.SOFT_INK))
+        button.setToolTip(tip)
+        button.setAccessibleName(f"{self.spec.title}: {tip}")
+        button.clicked.connect(call)
+        return button
+
+    def _switch(self) -> None:
+        self.panel.change(self.index, "switch ingredient", on=not self.ingredient.on)
+
+    def _menu(self) -> None:
+        menu = QMenu(self)
+        p, i = self.panel, self.index
+        menu.addAction("Duplicate", lambda: p.duplicate(i))
+        menu.addAction("Earlier", lambda: p.reorder(i, i - 1)).setEnabled(i > 0)
+        menu.addAction("Later", lambda: p.reorder(i, i + 1)).setEnabled(i + 1 < p.count)
+        menu.addSeparator()
+        menu.addAction("Copy this ingredient", lambda: p.copy(i))
+        copy = menu.addAction("Copy to the other selected objects", lambda: p.copy_to_others(i))
+        copy.setEnabled(len(p.session.selection) > 1)
+        menu.addSeparator()
+        menu.addAction("Remove", lambda: p.remove(i))
+        menu.exec(self.more.mapToGlobal(self.more.rect().bottomLeft()))
+
+    def _show_ramp(self, bar: StopBar) -> None:
+        i, node = self.ingredient, self.panel.session.first
+        if isinstance(i, Fill | Line) and not isinstance(i.paint, Solid):
+            bar.show_gradient(i.paint, -1)
+        elif isinstance(i, Body) and isinstance(node, Shape):
+            box = outline(node.form).bounds()
+            if box:
+                lamp = self.panel.session.document.lamp
+                bar.show_gradient(
+                    body_gradient(i.kind, box, i.colour or base_colour(node), lamp, IDENTITY, i.material,
+                                  i.strength, i.roundness, i.bounce, i.turn), -1)  # fmt: skip
+
+    # -- the rows
+
+    def _row(self, column: QVBoxLayout, row: Row) -> None:
+        if isinstance(row, Number):
+            column.addWidget(self._number(row))
+        elif isinstance(row, Choice):
+            column.addLayout(self._choice(row))
+        elif isinstance(row, Auto):
+            self._auto(column, row)
+        elif row.kind == "paint":
+            self._paint(column)
+        elif row.kind == "materials":
+            self._materials(column)
+        elif row.kind == "colour":
+            self._colour(column, "colour")
+        else:
+            column.addLayout(self._receiver())
+
+    def _number(self, row: Number) -> SliderRow:
+        widget = SliderRow(row.label, row.low, row.high, row.unit, row.factor, row.hard_low, row.hard_high)
+        widget.preview.connect(lambda v: self.panel.preview(self.index, **{row.field: v}))
+        widget.done.connect(lambda v: self.panel.change(self.index, f"change {row.label}", **{row.field: v}))
+
+        def update() -> None:
+            value = getattr(self.ingredient, row.field)
+            if value is not None:
+                widget.show_value(value, self.panel.differs(self.index, row.field))
+
+        self.updates.append(update)
+        return widget
+
+    def _choice(self, row: Choice) -> QHBoxLayout:
+        line, label = _labelled(row.label)
+        box = QComboBox()
+        box.setAccessibleName(row.label)
+        box.addItems(row.options)
+        box.activated.connect(
+            lambda n: self.panel.change(self.index, f"change {row.label}", **{row.field: row.options[n]})
+        )
+        line.addWidget(box, 1)
+        self.updates.append(lambda: box.setCurrentText(str(getattr(self.ingredient, row.field))))
+        return line
+
+    def _auto(self, column: QVBoxLayout, row: Auto) -> None:
+        check = QCheckBox(f"{row.label}: {row.auto}")
+        check.clicked.connect(
+            lambda on: self.panel.change(self.index, f"change {row.label}", **{row.field: None if on else row.own})
+        )
+        column.addWidget(check)
+        if row.number is not None:
+            own: QWidget = self._number(row.number)
+            column.addWidget(own)
+        else:
+            own = self._colour(column, row.field)
+
+        def update() -> None:
+            automatic = getattr(self.ingredient, row.field) is None
+            check.setChecked(automatic)
+            own.setVisible(not automatic)
+
+        self.updates.append(update)
+
+    def _colour(self, column: QVBoxLayout, field: str) -> ColourPanel:
+        panel = ColourPanel()
+        panel.preview.connect(lambda c: self.panel.preview(self.index, **{field: c}))
+        panel.done.connect(lambda c: self.panel.change(self.index, "change colour", **{field: c}))
+        column.addWidget(panel)
+
+        def update() -> None:
+            value = getattr(self.ingredient, field)
+            if value is not None:
+                panel.show_colour(value)
+
+        self.updates.append(update)
+        return panel
+
+    def _paint(self, column: QVBoxLayout) -> None:
+        editor = PaintEditor()
+        editor.preview.connect(lambda p: self.panel.preview(self.index, paint=p))
+        editor.done.connect(lambda p: self.panel.change(self.index, "change paint", paint=p))
+        editor.stop_chosen.connect(lambda i: self.panel.session.set_active(self.index, i))
+        column.addWidget(editor)
+
+        def update() -> None:
+            node = self.panel.session.first
+            box = outline(node.form).bounds() if isinstance(node, Shape) else None
+            assert isinstance(self.ingredient, Fill | Line)
+            editor.show_paint(self.ingredient.paint, self.panel.session.active_stop, box)
+
+        self.updates.append(update)
+
+    def _materials(self, column: QVBoxLayout) -> None:
+        line = QHBoxLayout()
+        line.setSpacing(2)
+        balls = [Ball(name) for name in MATERIALS]
+        for ball in balls:
+            ball.clicked.connect(
+                lambda _=False, m=ball.material: self.panel.change(self.index, "change material", material=m)
+            )
+            line.addWidget(ball)
+        line.addStretch(1)
+        column.addLayout(line)
+
+        def update() -> None:
+            i, node = self.ingredient, self.panel.session.first
+            assert isinstance(i, Body) and node is not None
+            lamp = self.panel.session.history.committed.lamp
+            for ball in balls:
+                ball.setChecked(ball.material == i.material)
+                ball.show_look(i.kind, i.colour or base_colour(node), lamp)
+
+        self.updates.append(update)
+
+    def _receiver(self) -> QHBoxLayout:
+        line, _ = _labelled("falls on")
+        box = QComboBox()
+        box.setAccessibleName("falls on")
+
+        def fill() -> None:
+            shapes = self.panel.possible_receivers()
+            box.clear()
+            box.addItem("everything beneath", None)
+            for node in shapes:
+                box.addItem(f"only {node.name}", node.id)
+            wanted = getattr(self.ingredient, "receiver", None)
+            box.setCurrentIndex(max(box.findData(wanted), 0))
+
+        box.activated.connect(
+            lambda n: self.panel.change(self.index, "hold shadow", receiver=box.itemData(n))
+        )
+        line.addWidget(box, 1)
+        self.updates.append(fill)
+        return line
+
+    def show_values(self, ingredient: Ingredient) -> None:
+        """Take over new values without rebuilding any widget."""
+        self.ingredient = ingredient
+        self.line.setText(summary(ingredient) if ingredient.on else "off")
+        self.eye.setIcon(theme.icon("eye" if ingredient.on else "eye-off", theme.SOFT_INK))
+        if self.property("off") != (not ingredient.on):
+            self.setProperty("off", not ingredient.on)
+            self.style().unpolish(self)
+            self.style().polish(self)
+        for update in self.updates:
+            update()
+
+
+def _labelled(text: str) -> tuple[QHBoxLayout, QLabel]:
+    line = QHBoxLayout()
+    line.setSpacing(6)
+    label = QLabel(text)
+    label.setObjectName("quiet")
+    label.setFixedWidth(76)
+    line.addWidget(label)
+    return line, label
+
+
+def _face(i: Ingredient) -> Colour:
+    """The colour that stands for an ingredient in its closed line."""
+    if isinstance(i, OuterGlow):
+        return i.colour
+    assert isinstance(i, Fill | Line)
+    if isinstance(i.paint, Solid):
+        return i.paint.colour
+    return i.paint.stops[len(i.paint.stops) // 2].colour if i.paint.stops else Colour(1, 1, 1, 0)

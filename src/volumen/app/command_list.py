@@ -1,0 +1,99 @@
+"""The searchable command list, and the list of keys: both from the registry."""
+
+from __future__ import annotations
+
+import html
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QTextBrowser, QVBoxLayout, QWidget
+
+from volumen.app import theme
+from volumen.app.actions import MENUS
+from volumen.app.commands import Registry
+
+
+def shown_keys(keys: str) -> str:
+    return QKeySequence(keys).toString(QKeySequence.SequenceFormat.NativeText) if keys else ""
+
+
+class CommandList(QFrame):
+    """Type a few letters, Enter runs. Escape closes."""
+
+    def __init__(self, window: QWidget, registry: Registry) -> None:
+        super().__init__(window, Qt.WindowType.Popup)
+        self.registry = registry
+        self.setObjectName("card")
+        self.setStyleSheet(f"QFrame#card {{ background: {theme.PLASTER}; }}")
+        self.resize(440, 380)
+        column = QVBoxLayout(self)
+        self.field = QLineEdit()
+        self.field.setPlaceholderText("find a command")
+        self.field.setAccessibleName("find a command")
+        self.field.textChanged.connect(self.fill)
+        self.field.installEventFilter(self)
+        column.addWidget(self.field)
+        self.list = QListWidget()
+        self.list.setStyleSheet("QListWidget { border: none; background: transparent; } QListWidget::item { padding: 4px; }")
+        self.list.itemActivated.connect(self.run)
+        self.list.itemClicked.connect(self.run)
+        column.addWidget(self.list)
+
+    def open(self) -> None:
+        parent = self.parentWidget()
+        self.field.clear()
+        self.fill("")
+        corner = parent.mapToGlobal(parent.rect().topLeft())
+        self.move(corner.x() + (parent.width() - self.width()) // 2, corner.y() + 110)
+        self.show()
+        self.field.setFocus()
+
+    def fill(self, text: str) -> None:
+        words = text.lower().split()
+        self.list.clear()
+        for command in self.registry:
+            if all(w in command.title.lower() for w in words):
+                keys = shown_keys(command.keys)
+                item = QListWidgetItem(command.title + (f"      {keys}" if keys else ""))
+                item.setData(Qt.ItemDataRole.UserRole, command.id)
+                if not command.enabled():
+                    item.setFlags(Qt.ItemFlag.NoItemFlags)
+                self.list.addItem(item)
+        for row in range(self.list.count()):
+            if self.list.item(row).flags() & Qt.ItemFlag.ItemIsEnabled:
+                self.list.setCurrentRow(row)
+                break
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
+            if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+                step = 1 if event.key() == Qt.Key.Key_Down else -1
+                self.list.setCurrentRow(max(0, min(self.list.currentRow() + step, self.list.count() - 1)))
+                return True
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.list.currentItem():
+                self.run(self.list.currentItem())
+                return True
+        return super().eventFilter(watched, event)
+
+    def run(self, item: QListWidgetItem) -> None:
+        self.hide()
+        self.registry.run(item.data(Qt.ItemDataRole.UserRole))
+
+
+def help_view(window: QWidget, registry: Registry) -> QTextBrowser:
+    """A window of its own with every command and its keys."""
+    rows = []
+    for menu in MENUS:
+        rows.append(f"<tr><td colspan=2><h3>{menu}</h3></td></tr>")
+        for command in registry:
+            if command.menu == menu:
+                rows.append(f"<tr><td width=330>{html.escape(command.title)}</td><td><b>{html.escape(shown_keys(command.keys))}</b></td></tr>")
+    rows.append("<tr><td colspan=2><h3>On the sheet</h3></td></tr>")
+    for what, keys in (("Grab the lamp from anywhere", "hold L"), ("Move the view", "Space or middle button, drag; wheel"), ("Zoom at the pointer", "Ctrl+wheel")):
+        rows.append(f"<tr><td>{what}</td><td><b>{keys}</b></td></tr>")
+    view = QTextBrowser(window)
+    view.setWindowFlag(Qt.WindowType.Window)
+    view.setWindowTitle("Keys and commands")
+    view.setHtml(f"<table cellpadding=3>{''.join(rows)}</table>")
+    view.resize(620, 640)
+    return view

@@ -1,0 +1,141 @@
+"""What each ingredient's card shows, as data: title, icon, rows, and its one-line summary."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+from volumen.app.widgets.colours import HARBOUR
+from volumen.colour.srgb import to_hex
+from volumen.model.ingredients import (
+    BLEND_MODES,
+    Blur,
+    Body,
+    CastShadow,
+    Fill,
+    Ingredient,
+    Line,
+    OuterGlow,
+    Sliver,
+)
+from volumen.shading.paint import Solid, colour
+
+
+@dataclass(frozen=True, slots=True)
+class Number:
+    """A slider row. The slider spans low..high; typed values may leave it down to hard_low, up to hard_high."""
+
+    field: str
+    label: str
+    low: float
+    high: float
+    unit: str = ""
+    factor: float = 1.0
+    hard_low: float = -math.inf
+    hard_high: float = math.inf
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    field: str
+    label: str
+    options: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Auto:
+    """A colour or number that may be left to the light (None), or be one's own."""
+
+    field: str
+    label: str
+    auto: str
+    own: Any
+    number: Number | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Special:
+    """Rows with a widget of their own: ``paint``, ``materials``, ``receiver``."""
+
+    kind: str
+
+
+Row = Number | Choice | Auto | Special
+
+OPACITY = Number("opacity", "opacity", 0, 1, " %", 100, 0, 1)
+BLEND = Choice("blend", "blend mode", BLEND_MODES)
+
+
+@dataclass(frozen=True, slots=True)
+class CardSpec:
+    title: str
+    icon: str
+    heading: str
+    rows: tuple[Row, ...]
+
+
+CARDS: dict[type, CardSpec] = {
+    Fill: CardSpec("Fill", "paint-bucket", "Surface", (Special("paint"), OPACITY, BLEND)),
+    Line: CardSpec("Line", "slash", "Surface", (
+        Number("width", "width", 0, 40, "", 1, 0), Choice("cap", "ends", ("butt", "round", "square")),
+        Choice("join", "corners", ("miter", "round", "bevel")), Special("paint"), OPACITY, BLEND,
+    )),
+    Body: CardSpec("Body", "eclipse", "Light", (
+        Choice("kind", "form", ("ball", "tube", "dish")), Special("materials"),
+        Number("strength", "strength", 0, 1, " %", 100, 0, 2), Number("roundness", "roundness", 0.02, 1, " %", 100, 0.02, 1),
+        Number("bounce", "bounce", 0, 1, " %", 100, 0, 1), Number("turn", "turn", -180, 180, "°"),
+        Auto("colour", "colour", "from the fill", colour("#2b8577")), OPACITY, BLEND,
+    )),
+    Sliver: CardSpec("Sliver", "moon", "Light", (
+        Choice("kind", "tone", ("shade", "light")), Choice("by", "made by", ("shift", "scale", "turn", "inset")),
+        Number("depth", "depth", 0, 60, "", 1, 0), OPACITY, Number("feather", "feather", 0, 30, "", 1, 0),
+        Auto("angle", "side", "follows the lamp", 142.0, Number("angle", "side", 0, 360, "°")),
+        Auto("colour", "colour", "ink or white", colour("#0a2b33")), BLEND,
+        Number("min_area", "drop specks", 0, 50, "", 1, 0),
+    )),
+    CastShadow: CardSpec("Cast shadow", "cloud-fog", "Light", (
+        OPACITY, Auto("softness", "softness", "from lift and lamp", 8.0, Number("softness", "softness", 0, 60, "", 1, 0)),
+        Auto("colour", "colour", "from what lies beneath", colour("#1b2226")), Special("receiver"),
+        Number("squash", "squash", 0, 1, " %", 100, 0.001), BLEND,
+    )),
+    OuterGlow: CardSpec("Outer glow", "sparkles", "Light", (
+        Special("colour"), Number("size", "size", 0, 120, "", 1, 0), Number("spread", "spread", 0, 40, "", 1, 0), OPACITY, BLEND,
+    )),
+    Blur: CardSpec("Blur", "droplet", "Finish", (Number("size", "size", 0, 60, "", 1, 0),)),
+}  # fmt: skip
+
+
+def defaults() -> dict[str, Ingredient]:
+    """What the add menu offers, by title."""
+    return {
+        "Fill": Fill(Solid(colour(HARBOUR[1]))),
+        "Line": Line(Solid(colour(HARBOUR[-2])), 3.0),
+        "Body: ball": Body("ball"),
+        "Body: tube": Body("tube"),
+        "Body: dish": Body("dish"),
+        "Sliver of shade": Sliver("shade"),
+        "Sliver of light": Sliver("light", depth=6.0, blend="screen"),
+        "Cast shadow": CastShadow(),
+        "Outer glow": OuterGlow(colour("#f0ae45")),
+        "Blur": Blur(),
+    }
+
+
+def summary(i: Ingredient) -> str:
+    """The card's one line when closed."""
+    if isinstance(i, Fill | Line):
+        kind = to_hex(i.paint.colour.rgb) if isinstance(i.paint, Solid) else f"{type(i.paint).__name__.lower()}, {len(i.paint.stops)} stops"
+        return kind if isinstance(i, Fill) else f"{_short(i.width)} · {kind}"
+    if isinstance(i, Body):
+        return f"{i.kind}, {i.material}"
+    if isinstance(i, Sliver):
+        return f"{i.kind} {_short(i.depth)} · {i.opacity * 100:.0f} %"
+    if isinstance(i, CastShadow):
+        held = ", held" if i.receiver is not None else ""
+        return f"{i.opacity * 100:.0f} %{held}"
+    return _short(i.size)
+
+
+def _short(v: float) -> str:
+    return f"{v:.1f}".rstrip("0").rstrip(".")

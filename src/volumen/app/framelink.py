@@ -1,0 +1,135 @@
+"""Between canvas and worker: at most one frame under way, the newest state next, a refinement at rest."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
+from PySide6.QtGui import QImage
+
+from volumen.app.session import Session
+from volumen.geometry.affine import Affine
+from volumen.render.client import RenderClient
+from volumen.render.messages import Failure, FrameAnswer, ImageAnswer
+
+REFINE_MS = 90
+WATCH_MS = 400
+
+
+class FrameLink(QObject):
+    """``frame_ready`` tells that ``image`` (seen through ``image_view``) has changed."""
+
+    frame_ready = Signal()
+
+    def __init__(self, session: Session, client: RenderClient) -> None:
+        super().__init__()
+        self.session, self.client = session, client
+        self.image = QImage()
+        self.image_view: Affine | None = None
+        self._wanted: tuple[tuple[int, int], Affine] | None = None
+        self._under_way: tuple[int, tuple[int, int], Affine] | None = None
+        self._pending = False
+        self._pending_draft = True
+        self._images: dict[int, Callable[[ImageAnswer], None]] = {}
+        self.times: list[tuple[float, float]] = []
+        self._refine = QTimer(self, singleShot=True, interval=REFINE_MS)
+        self._refine.timeout.connect(lambda: self._ask(False))
+        self._watch = QTimer(self, interval=WATCH_MS)
+        self._watch.timeout.connect(self._revive)
+        self._watch.start()
+        self._notifier: QSocketNotifier | None = None
+        self._listen()
+        session.on("document look", self.refresh)
+
+    def _listen(self) -> None:
+        if self._notifier is not None:
+            self._notifier.setEnabled(False)
+            self._notifier.deleteLater()
+        self._notifier = QSocketNotifier(self.client.connection.fileno(), QSocketNotifier.Type.Read, self)
+        self._notifier.activated.connect(self._receive)
+
+    def show(self, size: tuple[int, int], view: Affine) -> None:
+        """What the canvas shows now, in device pixels."""
+        if self._wanted != (size, view):
+            self._wanted = (size, view)
+            self.refresh()
+
+    def refresh(self) -> None:
+        self._refine.stop()
+        self._ask(True)
+
+    def _ask(self, draft: bool) -> None:
+        if self._wanted is None:
+            return
+        if self._under_way is not None:
+            self._pending, self._pending_draft = True, draft
+            return
+        size, view = self._wanted
+        frame = self.client.request_frame(self.session.document, size, view, self.session.flat, draft)
+        self._under_way = (frame, size, view)
+
+    def request_image(
+        self, node: int | None, size: tuple[int, int], flat: bool, done: Callable[[ImageAnswer], None]
+    ) -> None:
+        """A separate picture of a branch or of the sheet; ``done`` gets it later."""
+        self._images[self.client.request_image(self.session.document, node, size, flat)] = done
+
+    def _receive(self) -> None:
+        while (answer := self.client.receive()) is not None:
+            if isinstance(answer, FrameAnswer):
+                self._take_frame(answer)
+            elif isinstance(answer, ImageAnswer):
+                done = self._images.pop(answer.id, None)
+                if done:
+                    done(answer)
+            elif isinstance(answer, Failure):
+                self.session.say("a part of the picture could not be drawn: " + answer.message.splitlines()[-1])
+                if self._under_way and answer.id == self._under_way[0]:
+                    self._under_way = None
+        if not self.client.process.is_alive():
+            self._revive()
+
+    def _take_frame(self, answer: FrameAnswer) -> None:
+        if self._under_way is None or answer.id != self._under_way[0]:
+            return
+        _, (width, height), view = self._under_way
+        self._under_way = None
+        if self.image.width() != width or self.image.height() != height:
+            self.image = QImage(width, height, QImage.Format.Format_ARGB32_Premultiplied)
+            self.image.fill(0)
+        shared = self.client.buffer()
+        if shared.shape[:2] == (height, width):
+            ours = np.ndarray((height, width, 4), np.uint8, self.image.bits())
+            for l, t, r, b in answer.rects:
+                ours[t:b, l:r] = shared[t:b, l:r]
+            self.image_view = view
+        self.times.append((answer.build_ms, answer.draw_ms))
+        del self.times[:-200]
+        self.frame_ready.emit()
+        if self._pending:
+            self._pending = False
+            self._ask(self._pending_draft)
+        elif answer.rough:
+            self._refine.start()
+
+    def _revive(self) -> None:
+        """A dead worker is replaced; the newest state is drawn again by the new one."""
+        if self.client.revive():
+            self._listen()
+            self._under_way, self._pending = None, False
+            self._images.clear()
+            self.session.say("the picture was drawn anew after a fault; nothing is lost")
+            self._ask(False)
+
+    @property
+    def idle(self) -> bool:
+        """No frame under way, none pending, none to refine."""
+        return self._under_way is None and not self._pending and not self._refine.isActive()
+
+    def close(self) -> None:
+        self._watch.stop()
+        self._refine.stop()
+        if self._notifier is not None:
+            self._notifier.setEnabled(False)
+        self.client.close()

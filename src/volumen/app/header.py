@@ -1,0 +1,216 @@
+"""The line under the menus: document, stages, flat or lit; and the status bar at the bottom."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QStatusBar, QVBoxLayout, QWidget
+
+from volumen.app import theme
+from volumen.app.canvas import Canvas
+from volumen.app.session import STAGES, Session
+from volumen.build.purity import Purity, picture_purity
+from volumen.build.scene import Memo, build
+from volumen.edit import objects
+from volumen.model.nodes import Document
+from volumen.model.tree import walk
+
+
+class Stages(QWidget):
+    """The five stages as a road; click one to go there."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedSize(548, 46)
+        self.setAccessibleName("stages")
+        session.on("stage", self.update)
+
+    def place(self, i: int) -> QRectF:
+        return QRectF(i * 110 + 4, 6, 96, 34)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        font = painter.font()
+        for i, name in enumerate(STAGES):
+            box, chosen = self.place(i), i == self.session.stage
+            centre = QPointF(box.left() + 14, box.center().y())
+            painter.setPen(QPen(QColor(theme.INK if chosen else theme.FAINT), 1.2))
+            painter.setBrush(QColor(theme.INK) if chosen else QColor(0, 0, 0, 0))
+            painter.drawEllipse(centre, 10, 10)
+            font.setPixelSize(11)
+            font.setBold(chosen)
+            painter.setFont(font)
+            painter.setPen(QColor(theme.CARD if chosen else theme.SOFT_INK))
+            painter.drawText(QRectF(centre.x() - 10, centre.y() - 10, 20, 20), Qt.AlignmentFlag.AlignCenter, str(i + 1))
+            font.setPixelSize(14)
+            painter.setFont(font)
+            painter.setPen(QColor(theme.INK if chosen else theme.SOFT_INK))
+            painter.drawText(QRectF(box.left() + 31, box.top(), 70, box.height()), Qt.AlignmentFlag.AlignVCenter, name)
+            width = painter.fontMetrics().horizontalAdvance(name)
+            if chosen:
+                painter.fillRect(QRectF(box.left() + 3, 43, 30 + width, 3), QColor(theme.AMBER_DARK))
+            if i + 1 < len(STAGES):
+                painter.setPen(QPen(QColor("#c3c1ba"), 1.4))
+                painter.drawLine(QPointF(box.left() + 40 + width, box.center().y()), QPointF(self.place(i + 1).left() - 4, box.center().y()))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        for i in range(len(STAGES)):
+            if self.place(i).contains(event.position()):
+                self.session.set_stage(i)
+
+
+class FlatLit(QWidget):
+    """The switch between flat and lit."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedSize(QSize(84, 26))
+        self.setAccessibleName("flat or lit")
+        self.setToolTip("flat or lit  (.)")
+        session.on("look", self.update)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(0.5, 0.5, 83, 25)
+        painter.setPen(QPen(QColor(theme.EDGE), 1))
+        painter.setBrush(QColor(theme.CARD))
+        painter.drawRoundedRect(box, 12.5, 12.5)
+        for i, name in enumerate(("flat", "lit")):
+            half = QRectF(2.5 + i * 40, 2.5, 39, 21)
+            chosen = self.session.flat == (i == 0)
+            if chosen:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QColor(theme.INK))
+                painter.drawRoundedRect(half, 10.5, 10.5)
+            painter.setPen(QColor((theme.AMBER if i else theme.CARD) if chosen else theme.SOFT_INK))
+            painter.drawText(half, Qt.AlignmentFlag.AlignCenter, name)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.session.set_flat(not self.session.flat)
+
+
+class Header(QWidget):
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("plain")
+        self.setFixedHeight(48)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 0, 14, 0)
+        names = QVBoxLayout()
+        names.setSpacing(0)
+        names.setContentsMargins(0, 5, 0, 5)
+        self.name = QLabel()
+        self.name.setObjectName("strong")
+        self.sheet = QLabel()
+        self.sheet.setObjectName("quiet")
+        names.addWidget(self.name)
+        names.addWidget(self.sheet)
+        holder = QWidget()
+        holder.setFixedWidth(260)
+        holder.setLayout(names)
+        row.addWidget(holder)
+        row.addStretch(1)
+        row.addWidget(Stages(session))
+        row.addStretch(1)
+        right = QWidget()
+        right.setFixedWidth(260)
+        line = QHBoxLayout(right)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.addStretch(1)
+        line.addWidget(FlatLit(session))
+        row.addWidget(right)
+        session.on("document file", self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        sheet = self.session.document.sheet
+        self.name.setText(self.session.name + (" •" if self.session.history.changed else ""))
+        mm = 25.4 / 96
+        self.sheet.setText(f"sheet {sheet.width * mm:.0f} × {sheet.height * mm:.0f} mm")
+
+
+class Status(QStatusBar):
+    """What the pointer does now, where it is, the zoom, and what will happen on export."""
+
+    def __init__(self, session: Session, canvas: Canvas) -> None:
+        super().__init__()
+        self.session, self.canvas = session, canvas
+        self.setSizeGripEnabled(False)
+        self.hint, self.place, self.zoom, self.purity = QLabel(), QLabel(), QLabel(), QLabel()
+        self.hint.setContentsMargins(10, 0, 0, 0)
+        self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.addWidget(self.hint, 1)
+        for label in (self.place, self.zoom, self.purity):
+            label.setContentsMargins(8, 0, 8, 0)
+            self.addPermanentWidget(label)
+        self._memo = Memo()
+        self._timer = QTimer(self, singleShot=True, interval=250)
+        self._timer.timeout.connect(self._measure)
+        self._note = QTimer(self, singleShot=True, interval=7000)
+        self._note.timeout.connect(self._show_hint)
+        session.on("tool stage", self._show_hint)
+        session.on("note", self._show_note)
+        session.on("pointer selection document", self._show_place)
+        session.on("view", self._show_zoom)
+        session.on("document selection", self._timer.start)
+        self._show_hint()
+        self._show_zoom()
+        self._timer.start()
+
+    def _show_hint(self) -> None:
+        self._note.stop()
+        self.hint.setText(self.canvas.tool.hint if self.session.stage != 4 else "Click a check to go to the object.")
+
+    def _show_note(self) -> None:
+        self.hint.setText(self.session.note)
+        self._note.start()
+
+    def _show_place(self) -> None:
+        text = ""
+        if self.canvas.pointer is not None:
+            x, y = self.canvas.viewport.to_sheet(self.canvas.pointer)
+            text = f"x {x:.1f}  y {y:.1f}"
+        box = objects.selection_box(self.session.document, self.session.selection)
+        if box is not None:
+            text += f"   w {box[2] - box[0]:.1f}  h {box[3] - box[1]:.1f}"
+        self.place.setText(text)
+
+    def _show_zoom(self) -> None:
+        self.zoom.setText(f"{self.canvas.viewport.scale * 100:.0f} %")
+
+    def _measure(self) -> None:
+        """Purity of the selection, or of the whole document; only while the hand rests."""
+        if self.session.history.in_gesture:
+            self._timer.start()
+            return
+        purity = purity_of(self.session.document, self.session.selection, self._memo)
+        whose = "" if not self.session.selection else "selection "
+        if purity.svg == "vector" and purity.pdf == "vector":
+            self.purity.setText(f"<span style='color:#2f6b46'>◆ {whose}stays vector</span>")
+        else:
+            words = {"vector": "vector", "filter": "filter", "pixels": "pixels"}
+            self.purity.setText(
+                f"<span style='color:#8a5200'>◆ {whose}SVG {words[purity.svg]} · PDF {words[purity.pdf]}</span>"
+            )
+        self.purity.setToolTip("\n".join(purity.reasons) or "no filters, no pixels in any export")
+
+
+def purity_of(document: Document, ids: tuple[int, ...], memo: Memo) -> Purity:
+    """What exports will hold for these nodes with all inside them, or for everything."""
+    picture = build(document, memo=memo)
+    if not ids:
+        return picture_purity(picture)
+    from volumen.build.purity import items_purity
+    from volumen.model.tree import chain_to, find
+
+    wanted: set[int] = set()
+    for node_id in ids:
+        node = find(document, node_id)
+        if node is not None:
+            wanted |= {n.id for n in walk(node)} | {n.id for n in chain_to(document, node_id)[1:]}
+    return items_purity(tuple(i for c in picture.chunks if c.node in wanted for i in c.items))

@@ -1,0 +1,328 @@
+"""The pile: the object tree, front on top, with live thumbnails, eye, lock, search, drag to reorder and hold."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QItemSelectionModel, QModelIndex, QRect, QSize, Qt, QTimer
+from PySide6.QtGui import QColor, QDropEvent, QImage, QMouseEvent, QPainter, QPixmap
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from volumen.app import theme
+from volumen.app.framelink import FrameLink
+from volumen.app.session import Session
+from volumen.edit import objects
+from volumen.model.nodes import Group, Node
+from volumen.model.tree import find, walk
+from volumen.render.messages import ImageAnswer
+
+ID = Qt.ItemDataRole.UserRole
+THUMB = QSize(26, 21)
+
+
+class RowDelegate(QStyledItemDelegate):
+    """Thumbnail, name, lift, and the badges for hidden and locked."""
+
+    def __init__(self, pile: Pile) -> None:
+        super().__init__(pile)
+        self.pile = pile
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | Any) -> None:
+        node = find_cached(self.pile, index.data(ID))
+        box = option.rect
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(QRect(0, box.top(), box.right() + 1, box.height()), QColor(theme.CARD))
+            painter.fillRect(QRect(0, box.top(), 3, box.height()), QColor(theme.VERMILION))
+        elif option.state & QStyle.StateFlag.State_MouseOver:
+            painter.fillRect(QRect(0, box.top(), box.right() + 1, box.height()), QColor("#e8e6e0"))
+        if node is None:
+            return
+        thumb = self.pile.thumbnail(node)
+        frame = QRect(box.left() + 2, box.top() + 4, THUMB.width(), THUMB.height())
+        painter.fillRect(frame, QColor("#dbd8d1"))
+        if thumb is not None:
+            size = thumb.deviceIndependentSize()
+            painter.drawPixmap(
+                round(frame.center().x() + 0.5 - size.width() / 2), round(frame.center().y() + 0.5 - size.height() / 2), thumb
+            )
+        right = box.right() - 4
+        for shown, icon in ((True, "eye" if node.visible else "eye-off"), (True, "lock" if node.locked else "lock-open")):
+            hovered = bool(option.state & QStyle.StateFlag.State_MouseOver)
+            set_ = (icon == "eye-off") or (icon == "lock")
+            right -= 19
+            if shown and (set_ or hovered):
+                painter.drawPixmap(right, box.top() + 7, theme.icon_pixmap(icon, theme.SOFT_INK, 15))
+        text = QRect(frame.right() + 8, box.top(), right - frame.right() - 10, box.height())
+        painter.setPen(QColor(theme.INK if node.visible else theme.FAINT))
+        name = painter.fontMetrics().elidedText(node.name, Qt.TextElideMode.ElideRight, text.width())
+        painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, name)
+        if node.lift and not option.state & QStyle.StateFlag.State_MouseOver:
+            painter.setPen(QColor(theme.FAINT))
+            lift = f"lift {node.lift:.0f}"
+            used = painter.fontMetrics().horizontalAdvance(name) + painter.fontMetrics().horizontalAdvance(lift) + 12
+            if used < text.width() + 38 and not node.locked and node.visible:
+                painter.drawText(
+                    QRect(text.left(), box.top(), box.right() - 6 - text.left(), box.height()),
+                    Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, lift,
+                )  # fmt: skip
+
+    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Any) -> QWidget:
+        return QLineEdit(parent)
+
+    def setEditorData(self, editor: QWidget, index: Any) -> None:
+        node = find_cached(self.pile, index.data(ID))
+        assert isinstance(editor, QLineEdit)
+        editor.setText(node.name if node else "")
+
+    def setModelData(self, editor: QWidget, model: Any, index: Any) -> None:
+        assert isinstance(editor, QLineEdit)
+        self.pile.rename(index.data(ID), editor.text())
+
+
+class Tree(QTreeWidget):
+    def __init__(self, pile: Pile) -> None:
+        super().__init__()
+        self.pile = pile
+        self.setHeaderHidden(True)
+        self.setIndentation(14)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
+        self.setAccessibleName("pile")
+        self.setMouseTracking(True)
+        self.setUniformRowHeights(True)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        item = self.itemAt(event.position().toPoint())
+        if item is not None and event.button() == Qt.MouseButton.LeftButton:
+            x = event.position().x() - self.visualItemRect(item).right() + 4
+            if -19 <= x < 0:
+                self.pile.flip(item.data(0, ID), "visible")
+                return
+            if -38 <= x < -19:
+                self.pile.flip(item.data(0, ID), "locked")
+                return
+        super().mousePressEvent(event)
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        target = self.itemAt(event.position().toPoint())
+        ids = [i.data(0, ID) for i in self.selectedItems()]
+        where = self.dropIndicatorPosition()
+        event.setDropAction(Qt.DropAction.IgnoreAction)
+        event.accept()
+        self.pile.dropped(ids, target.data(0, ID) if target else None, where)
+
+
+class Pile(QWidget):
+    def __init__(self, session: Session, link: FrameLink) -> None:
+        super().__init__()
+        self.session, self.link = session, link
+        self._nodes: dict[int, Node] = {}
+        self._items: dict[int, QTreeWidgetItem] = {}
+        self._thumbs: dict[int, tuple[object, QPixmap]] = {}
+        self._asked: dict[int, object] = {}
+        self._shape: object = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 8, 0, 0)
+        column.setSpacing(4)
+        head = QHBoxLayout()
+        head.setContentsMargins(14, 0, 12, 0)
+        title = QLabel("PILE")
+        title.setObjectName("heading")
+        self.count = QLabel()
+        self.count.setObjectName("quiet")
+        head.addWidget(title)
+        head.addStretch(1)
+        head.addWidget(self.count)
+        column.addLayout(head)
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("search by name or kind")
+        self.search.setClearButtonEnabled(True)
+        self.search.textChanged.connect(self._filter)
+        holder = QHBoxLayout()
+        holder.setContentsMargins(12, 0, 12, 0)
+        holder.addWidget(self.search)
+        column.addLayout(holder)
+        self.tree = Tree(self)
+        self.tree.setItemDelegate(RowDelegate(self))
+        self.tree.itemSelectionChanged.connect(self._selected)
+        column.addWidget(self.tree, 1)
+        self._busy = False
+        self._thumb_timer = QTimer(self, singleShot=True, interval=350)
+        self._thumb_timer.timeout.connect(self._ask_thumbs)
+        session.on("document", self.refresh)
+        session.on("selection", self._show_selection)
+        self.refresh()
+
+    # -- showing
+
+    def refresh(self) -> None:
+        """Rows follow the tree. During a gesture only the rows' texts can change, so they are just repainted."""
+        root = self.session.document.root
+        self._nodes = {n.id: n for n in walk(root)}
+        shape = _shape_of(root)
+        if shape != self._shape:
+            self._shape = shape
+            self._rebuild(root)
+        self.tree.viewport().update()
+        number = len(self._nodes) - 1
+        self.count.setText(f"{number} object{'' if number == 1 else 's'}")
+        self._thumb_timer.start()
+
+    def _rebuild(self, root: Node) -> None:
+        folded = {i for i, item in self._items.items() if not item.isExpanded()}
+        known = set(self._items)
+        self._busy = True
+        self.tree.clear()
+        self._items = {}
+
+        def add(node: Node, parent: QTreeWidgetItem) -> None:
+            item = QTreeWidgetItem(parent)
+            item.setData(0, ID, node.id)
+            item.setText(0, node.name)
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
+            self._items[node.id] = item
+            for child in reversed(node.children):
+                add(child, item)
+            item.setExpanded(node.id not in folded if node.id in known else len(node.children) <= 8)
+
+        for child in reversed(root.children):
+            add(child, self.tree.invisibleRootItem())
+        self._busy = False
+        self._show_selection()
+        self._filter()
+
+    def _show_selection(self) -> None:
+        self._busy = True
+        self.tree.clearSelection()
+        for node_id in self.session.selection:
+            item = self._items.get(node_id)
+            if item is not None:
+                item.setSelected(True)
+        if len(self.session.selection) == 1 and (item := self._items.get(self.session.selection[0])):
+            self.tree.selectionModel().setCurrentIndex(
+                self.tree.indexFromItem(item), QItemSelectionModel.SelectionFlag.NoUpdate
+            )
+            self.tree.scrollToItem(item)
+        self._busy = False
+
+    def _filter(self) -> None:
+        words = self.search.text().lower().split()
+
+        def show(item: QTreeWidgetItem) -> bool:
+            node = self._nodes.get(item.data(0, ID))
+            text = "" if node is None else f"{node.name} {_kind(node)}".lower()
+            below = [show(item.child(i)) for i in range(item.childCount())]
+            visible = all(w in text for w in words) or any(below)
+            item.setHidden(not visible)
+            return visible
+
+        for i in range(self.tree.topLevelItemCount()):
+            item = self.tree.topLevelItem(i)
+            if item is not None:
+                show(item)
+
+    # -- thumbnails
+
+    def thumbnail(self, node: Node) -> QPixmap | None:
+        """The last picture of a node; a newer one is on its way if it has changed."""
+        hit = self._thumbs.get(node.id)
+        return hit[1] if hit else None
+
+    def _ask_thumbs(self) -> None:
+        """Pictures for the rows in sight whose nodes have changed; only when the hand rests."""
+        if self.session.history.in_gesture or not self.link.idle:
+            self._thumb_timer.start()
+            return
+        view = self.tree.viewport().rect()
+        lamp = self.session.document.lamp
+        for node_id, item in self._items.items():
+            node = self._nodes.get(node_id)
+            if node is None or not self.tree.visualItemRect(item).intersects(view):
+                continue
+            stamp = (id(node), lamp)
+            if self._asked.get(node_id) != stamp:
+                self._asked[node_id] = stamp
+                size = (THUMB.width() * 2 - 4, THUMB.height() * 2 - 4)
+                self.link.request_image(node_id, size, False, self._receiver(node_id, node))
+
+    def _receiver(self, node_id: int, node: Node) -> Callable[[ImageAnswer], None]:
+        def take(answer: ImageAnswer) -> None:
+            if answer.width:
+                image = QImage(answer.pixels, answer.width, answer.height, answer.width * 4, QImage.Format.Format_RGBA8888)
+                pixmap = QPixmap.fromImage(image.copy())
+                pixmap.setDevicePixelRatio(2.0)
+                self._thumbs[node_id] = (node, pixmap)
+                self.tree.viewport().update()
+
+        return take
+
+    # -- editing
+
+    def _selected(self) -> None:
+        if not self._busy:
+            self.session.select([i.data(0, ID) for i in self.tree.selectedItems()])
+
+    def rename(self, node_id: int, name: str) -> None:
+        node = self._nodes.get(node_id)
+        if node is not None and name.strip() and name != node.name:
+            self.session.apply("rename", objects.set_fields(self.session.document, [node_id], name=name.strip()[:200]))
+
+    def rename_selected(self) -> None:
+        item = self._items.get(self.session.selection[0]) if self.session.selection else None
+        if item is not None:
+            self.tree.setFocus()
+            self.tree.editItem(item, 0)
+
+    def flip(self, node_id: int, field: str) -> None:
+        node = self._nodes.get(node_id)
+        if node is not None:
+            ids = self.session.selection if node_id in self.session.selection else (node_id,)
+            label = {"visible": "show or hide", "locked": "lock or unlock"}[field]
+            self.session.apply(label, objects.set_fields(self.session.document, ids, **{field: not getattr(node, field)}))
+
+    def dropped(self, ids: list[int], target: int | None, where: QAbstractItemView.DropIndicatorPosition) -> None:
+        """Rows were dropped: onto a row holds them inside it, between rows reorders."""
+        document = self.session.document
+        place = QAbstractItemView.DropIndicatorPosition
+        if target is None:
+            changed = objects.move_in_tree(document, ids, document.root.id, 0)
+        elif where == place.OnItem:
+            node = find(document, target)
+            changed = objects.move_in_tree(document, ids, target, len(node.children) if node else 0)
+        else:
+            from volumen.model.tree import parent_of
+
+            parent = parent_of(document, target)
+            if parent is None:
+                return
+            index = next(i for i, c in enumerate(parent.children) if c.id == target)
+            # Front lies on top, so "above" a row is in front of it.
+            changed = objects.move_in_tree(document, ids, parent.id, index + (where == place.AboveItem))
+        self.session.apply("reorder", changed)
+
+
+def find_cached(pile: Pile, node_id: int) -> Node | None:
+    return pile._nodes.get(node_id)
+
+
+def _shape_of(node: Node) -> object:
+    """The ids as a nested tuple: equal when the rows are the same."""
+    return (node.id, tuple(_shape_of(c) for c in node.children))
+
+
+def _kind(node: Node) -> str:
+    return "group" if isinstance(node, Group) else type(node.form).__name__.removesuffix("Form").lower()

@@ -1,0 +1,156 @@
+"""What the window works on: the document's history, the selection, and how it is looked at.
+
+There is one channel of news: ``changed`` with a word for what changed. Widgets read state back from here and
+write only through these methods, so nothing echoes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from volumen.edit.history import History
+from volumen.model.nodes import Document, Node, Shape
+from volumen.model.tree import find, walk
+
+STAGES = ("Draw", "Carve", "Colour", "Light", "Proof")
+
+
+class Session(QObject):
+    """``changed`` carries one of: document, selection, active, tool, stage, look, file, note."""
+
+    changed = Signal(str)
+
+    def __init__(self, document: Document | None = None) -> None:
+        super().__init__()
+        self.history = History(document or Document())
+        self.selection: tuple[int, ...] = ()
+        self.active: int | None = None  # the ingredient whose card and handles are open
+        self.active_stop = 0
+        self.tool = "move"
+        self.stage = 0
+        self.flat = False
+        self.path: Path | None = None
+        self.name = "untitled"
+        self.note = ""
+
+    @property
+    def document(self) -> Document:
+        return self.history.document
+
+    # -- the document
+
+    def open(self, document: Document, path: Path | None, name: str) -> None:
+        self.history = History(document)
+        self.path, self.name = path, name
+        self.selection, self.active = (), None
+        self._tell("document", "selection", "file")
+
+    def apply(self, label: str, document: Document) -> None:
+        """One finished edit: one step of undo."""
+        if self.history.commit(document, label):
+            self._prune()
+            self._tell("document")
+
+    def preview(self, document: Document) -> None:
+        """A moment of a gesture; ``commit`` or ``cancel`` ends it."""
+        if document is not self.document:
+            self.history.preview(document)
+            self._tell("document")
+
+    def commit(self, label: str) -> None:
+        """Make the going gesture one step of undo."""
+        if self.history.in_gesture:
+            self.history.commit(self.document, label)
+            self._tell("document")
+
+    def cancel(self) -> None:
+        if self.history.in_gesture:
+            self.history.cancel()
+            self._tell("document")
+
+    def undo(self) -> None:
+        self.history.undo()
+        self._after_jump()
+
+    def redo(self) -> None:
+        self.history.redo()
+        self._after_jump()
+
+    def _after_jump(self) -> None:
+        self._prune()
+        self._tell("document", "selection")
+
+    def _prune(self) -> None:
+        """Drop what no longer exists from the selection."""
+        if self.selection:
+            ids = {n.id for n in walk(self.document.root)}
+            kept = tuple(i for i in self.selection if i in ids)
+            if kept != self.selection:
+                self.select(kept)
+
+    # -- the selection
+
+    def select(self, ids: tuple[int, ...] | list[int]) -> None:
+        new = tuple(dict.fromkeys(ids))
+        if new != self.selection:
+            self.selection, self.active, self.active_stop = new, None, 0
+            self._tell("selection")
+
+    @property
+    def nodes(self) -> list[Node]:
+        """The selected nodes, in the order of selection."""
+        return [n for i in self.selection if (n := find(self.document, i)) is not None]
+
+    @property
+    def first(self) -> Node | None:
+        nodes = self.nodes
+        return nodes[0] if nodes else None
+
+    @property
+    def only_shape(self) -> Shape | None:
+        nodes = self.nodes
+        return nodes[0] if len(nodes) == 1 and isinstance(nodes[0], Shape) else None
+
+    def set_active(self, index: int | None, stop: int = 0) -> None:
+        if (index, stop) != (self.active, self.active_stop):
+            self.active, self.active_stop = index, stop
+            self._tell("active")
+
+    # -- how it is looked at
+
+    def set_tool(self, tool: str) -> None:
+        if tool != self.tool:
+            self.tool = tool
+            self._tell("tool")
+
+    def set_stage(self, stage: int) -> None:
+        if stage != self.stage:
+            self.stage = stage
+            self._tell("stage")
+
+    def set_flat(self, flat: bool) -> None:
+        if flat != self.flat:
+            self.flat = flat
+            self._tell("look")
+
+    def say(self, note: str) -> None:
+        """A line for the status bar: what just happened, or what went wrong."""
+        self.note = note
+        self._tell("note")
+
+    def saved(self, path: Path) -> None:
+        self.path, self.name = path, path.stem
+        self.history.mark_saved()
+        self._tell("file")
+
+    def _tell(self, *words: str) -> None:
+        for word in words:
+            self.changed.emit(word)
+
+    def on(self, words: str, call: Callable[[], None]) -> None:
+        """Call when one of the given words (separated by blanks) is told."""
+        wanted = set(words.split())
+        self.changed.connect(lambda word: call() if word in wanted else None)

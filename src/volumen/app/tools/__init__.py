@@ -1,0 +1,1 @@
+"""Canvas tools: each turns pointer gestures into previews and one undoable step."""

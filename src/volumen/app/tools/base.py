@@ -1,0 +1,76 @@
+"""What canvas and tools say to each other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QPainter
+
+from volumen.geometry.affine import Point
+
+if TYPE_CHECKING:
+    from volumen.app.canvas import Canvas
+    from volumen.app.session import Session
+
+
+@dataclass(frozen=True, slots=True)
+class Pointer:
+    """A pointer event: where on canvas (pixels) and sheet (user units), and which modifiers are held."""
+
+    at: Point
+    sheet: Point
+    shift: bool = False
+    ctrl: bool = False
+    alt: bool = False
+
+
+class Tool:
+    """A tool's whole life: press, move while pressed (or hover), release. Escape cancels a gesture."""
+
+    name = ""
+    hint = ""
+    cursor = Qt.CursorShape.ArrowCursor
+
+    def __init__(self, canvas: Canvas) -> None:
+        self.canvas = canvas
+
+    @property
+    def session(self) -> Session:
+        return self.canvas.session
+
+    def press(self, p: Pointer) -> None: ...
+
+    def move(self, p: Pointer) -> None: ...
+
+    def hover(self, p: Pointer) -> None: ...
+
+    def release(self, p: Pointer) -> None: ...
+
+    def double(self, p: Pointer) -> None: ...
+
+    def key(self, key: int) -> bool:
+        """A key while this tool is active; True if it was used."""
+        return False
+
+    def wants(self, key: int) -> bool:
+        """Whether this key must reach the tool even though a command has it as its shortcut."""
+        return False
+
+    def leave(self) -> None:
+        """Another tool takes over."""
+
+    def undo(self) -> bool:
+        """Undo inside an unfinished gesture; True if there was something."""
+        return False
+
+    def paint(self, painter: QPainter) -> None: ...
+
+
+def near(a: Point, b: Point, reach: float = 9.0) -> bool:
+    return abs(a[0] - b[0]) <= reach and abs(a[1] - b[1]) <= reach
+
+
+def rounded_to(value: float, step: float) -> float:
+    return round(value / step) * step

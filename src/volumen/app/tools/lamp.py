@@ -1,0 +1,86 @@
+"""The lamp on its ring: direction gives the bearing, the place along the spoke the height."""
+
+from __future__ import annotations
+
+import math
+
+import msgspec
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from volumen.app.handles import AMBER_DARK, sun, tag
+from volumen.app.tools.base import Pointer, Tool, near, rounded_to
+from volumen.geometry.affine import Point
+from volumen.shading.lamp import Lamp, bearing_of
+
+
+class LampTool(Tool):
+    name = "lamp"
+    hint = "Drag the sun round the ring to turn the light, along the spoke to raise it. <b>Shift</b> steps 15°."
+
+    def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
+        super().__init__(canvas)
+        self.dragging = False
+
+    def ring(self) -> tuple[Point, float]:
+        """Centre and radius of the ring on the canvas: a dome over the sheet, seen from above."""
+        sheet = self.session.document.sheet
+        centre = self.canvas.viewport.to_canvas((sheet.width / 2, sheet.height / 2))
+        return centre, 0.58 * max(sheet.width, sheet.height) * self.canvas.viewport.scale
+
+    def sun_place(self) -> Point:
+        (cx, cy), radius = self.ring()
+        lamp = self.session.document.lamp
+        x, y = lamp.toward
+        r = radius * math.cos(math.radians(min(max(lamp.height, 0.0), 90.0)))
+        return (cx + x * r, cy + y * r)
+
+    def on_sun(self, at: Point) -> bool:
+        return near(self.sun_place(), at, 17)
+
+    def press(self, p: Pointer) -> None:
+        self.dragging = True
+
+    def move(self, p: Pointer) -> None:
+        if self.dragging:
+            self.session.preview(
+                msgspec.structs.replace(self.session.document, lamp=self.lamp_at(p.at, p.shift))
+            )
+
+    def lamp_at(self, at: Point, stepped: bool) -> Lamp:
+        (cx, cy), radius = self.ring()
+        dx, dy = at[0] - cx, at[1] - cy
+        far = min(math.hypot(dx, dy) / max(radius, 1e-6), 1.0)
+        height = math.degrees(math.acos(far))
+        old = self.session.document.lamp
+        bearing = bearing_of(dx, dy) if far > 1e-3 else old.bearing
+        if stepped:
+            bearing, height = rounded_to(bearing, 15) % 360, rounded_to(height, 15)
+        return msgspec.structs.replace(old, bearing=round(bearing, 1), height=round(max(height, 3.0), 1))
+
+    def release(self, p: Pointer) -> None:
+        self.dragging = False
+        self.session.commit("move lamp")
+        self.canvas.update()
+
+    def key(self, key: int) -> bool:
+        if key == Qt.Key.Key_Escape and self.dragging:
+            self.dragging = False
+            self.session.cancel()
+            return True
+        return False
+
+    def paint(self, painter: QPainter) -> None:
+        (cx, cy), radius = self.ring()
+        lamp, at = self.session.document.lamp, self.sun_place()
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for colour, width in ((QColor(255, 255, 255, 120), 2.6), (QColor(70, 66, 58, 150), 1.0)):
+            pen = QPen(colour, width)
+            pen.setDashPattern([1.2, 4.2] if width == 1.0 else [0.46, 1.62])
+            painter.setPen(pen)
+            painter.drawEllipse(QPointF(cx, cy), radius, radius)
+        painter.setPen(QPen(AMBER_DARK, 1.4, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(*at), QPointF(at[0] + (cx - at[0]) * 0.62, at[1] + (cy - at[1]) * 0.62))
+        sun(painter, at, self.dragging)
+        if self.dragging or self.session.tool == "lamp":
+            tag(painter, (at[0] + 24, at[1] - 24), f"{lamp.bearing:.0f}° · {lamp.height:.0f}° high")

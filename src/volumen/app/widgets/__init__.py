@@ -1,0 +1,1 @@
+"""Small reusable widgets of the panels."""

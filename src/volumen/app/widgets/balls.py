@@ -1,0 +1,63 @@
+"""Small lit balls that show materials in the object's own colour under the current lamp."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtWidgets import QAbstractButton
+
+from volumen.app import theme
+from volumen.build.picture import Chunk, FillPath, Picture
+from volumen.geometry.affine import IDENTITY
+from volumen.geometry.primitives import ellipse
+from volumen.render.raster import render_float, straight_bytes
+from volumen.shading.bodies import BodyKind, body_gradient
+from volumen.shading.lamp import Lamp
+from volumen.shading.paint import Colour
+
+
+@lru_cache(maxsize=512)
+def ball_pixmap(kind: BodyKind, material: str, colour: Colour, lamp: Lamp, size: int) -> QPixmap:
+    """A body drawn by the same light maths as the artwork."""
+    box = (1.0, 1.0, size - 1.0, size - 1.0)
+    path = ellipse(size / 2, size / 2, size / 2 - 1, size / 2 - 1)
+    gradient = body_gradient(kind, box, colour, lamp, IDENTITY, material)
+    picture = Picture(size, size, None, (Chunk(0, (FillPath(path, IDENTITY, gradient),), box),))
+    pixels = np.ascontiguousarray(straight_bytes(render_float(picture, 2.0)))
+    image = QImage(pixels.data, pixels.shape[1], pixels.shape[0], QImage.Format.Format_RGBA8888).copy()
+    pixmap = QPixmap.fromImage(image)
+    pixmap.setDevicePixelRatio(2.0)
+    return pixmap
+
+
+class Ball(QAbstractButton):
+    """One material to choose."""
+
+    def __init__(self, material: str) -> None:
+        super().__init__()
+        self.material = material
+        self.pixmap: QPixmap | None = None
+        self.setCheckable(True)
+        self.setAccessibleName(material)
+        self.setToolTip(material)
+        self.setFixedSize(34, 34)
+
+    def sizeHint(self) -> QSize:
+        return QSize(34, 34)
+
+    def show_look(self, kind: BodyKind, colour: Colour, lamp: Lamp) -> None:
+        self.pixmap = ball_pixmap(kind, self.material, colour, lamp, 26)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.pixmap is not None:
+            painter.drawPixmap(4, 4, self.pixmap)
+        if self.isChecked() or self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(QColor(theme.VERMILION if self.isChecked() else theme.AMBER_DARK), 2))
+            painter.drawEllipse(QRectF(1.5, 1.5, 31, 31))

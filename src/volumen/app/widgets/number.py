@@ -1,0 +1,159 @@
+"""A number to scrub, type and step: drag sideways, or click and type a value with units and arithmetic."""
+
+from __future__ import annotations
+
+import ast
+import math
+import operator
+import re
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
+from PySide6.QtWidgets import QLineEdit, QWidget
+
+UNITS = {"px": 1.0, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0, "pt": 96 / 72}
+_OPERATORS: dict[type, Callable[..., float]] = {
+    ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv,
+    ast.Pow: operator.pow, ast.USub: operator.neg, ast.UAdd: operator.pos,
+}  # fmt: skip
+
+
+def evaluate(text: str) -> float:
+    """The value of a sum such as ``12.5``, ``(40 + 8) / 3`` or ``18mm + 2pt``; lengths come out in user units.
+
+    Raises ValueError for anything else.
+    """
+    plain = text.strip().replace(",", ".").replace("%", "").replace("°", "").replace("−", "-")
+    plain = re.sub(r"(?<=[\d.])\s*(mm|cm|in|pt|px)\b", lambda m: f"*{UNITS[m[1]]!r}", plain)
+
+    def value(node: ast.AST) -> float:
+        if isinstance(node, ast.Expression):
+            return value(node.body)
+        if isinstance(node, ast.Constant) and isinstance(node.value, int | float):
+            return float(node.value)
+        if isinstance(node, ast.BinOp) and type(node.op) in _OPERATORS:
+            return _OPERATORS[type(node.op)](value(node.left), value(node.right))
+        if isinstance(node, ast.UnaryOp) and type(node.op) in _OPERATORS:
+            return _OPERATORS[type(node.op)](value(node.operand))
+        raise ValueError(f"'{text}' is not a number")
+
+    try:
+        result = value(ast.parse(plain, mode="eval"))
+    except (SyntaxError, ZeroDivisionError, OverflowError, TypeError, RecursionError, MemoryError) as error:
+        raise ValueError(f"'{text}' is not a number") from error
+    if isinstance(result, complex) or not math.isfinite(result) or abs(result) > 1e9:
+        raise ValueError(f"'{text}' is out of range")
+    return result
+
+
+class NumberField(QLineEdit):
+    """``preview`` while scrubbing, ``done`` when a value stands."""
+
+    preview = Signal(float)
+    done = Signal(float)
+
+    def __init__(
+        self, label: str, unit: str = "", step: float = 1.0, low: float = -math.inf, high: float = math.inf,
+        digits: int = 1, parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__(parent)
+        self.setObjectName("number")
+        self.setAccessibleName(label)
+        self.unit, self.step, self.low, self.high, self.digits = unit, step, low, high, digits
+        self.value = 0.0
+        self.mixed = False
+        self._press: tuple[float, float] | None = None
+        self._scrubbing = False
+        self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self.setToolTip(f"{label}: drag to change, or click and type")
+        self.returnPressed.connect(self._typed)
+        self.show_value(0.0)
+
+    def show_value(self, value: float, mixed: bool = False) -> None:
+        """Show a value; ``mixed`` marks that the selected objects differ."""
+        self.value, self.mixed = value, mixed
+        if not self.hasFocus() or self._scrubbing:
+            self._write()
+
+    def _write(self) -> None:
+        text = f"{self.value:.{self.digits}f}"
+        if "." in text:
+            text = text.rstrip("0").rstrip(".")
+        self.setText("differ" if self.mixed else (text if text != "-0" else "0") + self.unit)
+
+    def _held(self, value: float) -> float:
+        return min(max(value, self.low), self.high)
+
+    def _typed(self) -> None:
+        try:
+            value = self._held(evaluate(self.text()))
+        except ValueError:
+            self._write()
+            return
+        if value != self.value or self.mixed:
+            self.value, self.mixed = value, False
+            self.done.emit(value)
+        self._write()
+        self.selectAll()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.setCursor(Qt.CursorShape.IBeamCursor)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        if event.reason() != Qt.FocusReason.PopupFocusReason and self.text() != "":
+            self._typed()
+        self.deselect()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.hasFocus():
+            super().mousePressEvent(event)
+            return
+        self._press = (event.position().x(), self.value)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._press is None:
+            super().mouseMoveEvent(event)
+            return
+        dx = event.position().x() - self._press[0]
+        if not self._scrubbing and abs(dx) < 3:
+            return
+        self._scrubbing = True
+        coarse = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+        value = self._held(self._press[1] + round(dx / 2) * self.step * coarse)
+        if value != self.value:
+            self.value, self.mixed = value, False
+            self._write()
+            self.preview.emit(value)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._press is None:
+            super().mouseReleaseEvent(event)
+            return
+        self._press = None
+        if self._scrubbing:
+            self._scrubbing = False
+            self.done.emit(self.value)
+        else:
+            self.setFocus(Qt.FocusReason.MouseFocusReason)
+            self.selectAll()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            coarse = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            sign = 1 if event.key() == Qt.Key.Key_Up else -1
+            self.value, self.mixed = self._held(self.value + sign * coarse * self.step), False
+            self._write()
+            self.done.emit(self.value)
+        elif event.key() == Qt.Key.Key_Escape:
+            self._write()
+            self.clearFocus()
+        else:
+            super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()

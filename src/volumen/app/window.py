@@ -1,0 +1,233 @@
+"""The main window: puts the parts together and owns what lives as long as it does."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QByteArray, QMimeData, Qt
+from PySide6.QtGui import QCloseEvent, QGuiApplication
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMainWindow, QMessageBox, QStackedWidget, QToolButton, QVBoxLayout, QWidget
+
+from volumen import __version__
+from volumen.app import theme
+from volumen.app.actions import MENUS, register
+from volumen.app.autosave import Autosave
+from volumen.app.canvas import Canvas
+from volumen.app.command_list import CommandList, help_view
+from volumen.app.commands import Registry
+from volumen.app.documents import Documents
+from volumen.app.framelink import FrameLink
+from volumen.app.header import Header, Status
+from volumen.app.pile import Pile
+from volumen.app.proof import PROOF_STAGE, ProofPanel, ProofWall
+from volumen.app.recipe_panel import RecipePanel
+from volumen.app.section import Section
+from volumen.app.session import Session
+from volumen.app.toolbox import STAGE_ROWS, Toolbox
+from volumen.edit import objects, recipes
+from volumen.formats import native
+from volumen.formats.files import FileProblem
+from volumen.model.ingredients import Recipe
+from volumen.render.client import RenderClient
+
+MIME = "application/vnd.volumen.nodes"
+LIGHT_STAGE = 3
+
+
+class Window(QMainWindow):
+    def __init__(self, client: RenderClient) -> None:
+        super().__init__()
+        self.session = Session()
+        self.link = FrameLink(self.session, client)
+        self.canvas = Canvas(self.session, self.link)
+        self.pile = Pile(self.session, self.link)
+        self.recipe = RecipePanel(self.session)
+        self.section = Section(self.session, self.canvas)
+        self.wall = ProofWall(self.session, self.link)
+        self.proof = ProofPanel(self.session)
+        self.autosave = Autosave(self.session)
+        self.files = Documents(self)
+        self.recipe_clip: Recipe = ()
+        self.registry = Registry()
+        register(self, self.registry)
+        self.toolbox = Toolbox(self.session, self.registry)
+        self._lay_out()
+        self.registry.fill_menus(self.menuBar(), self, MENUS)
+        for menu in self.menuBar().actions():
+            menu.menu().aboutToHide.connect(self.registry.release_keys)
+        self.command_list: CommandList | None = None
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.session.on("document file", self._show_title)
+        self.session.on("stage", self._stage_changed)
+        self._stage_changed()
+        self._show_title()
+
+    def _lay_out(self) -> None:
+        left = QWidget()
+        left.setObjectName("side")
+        left.setFixedWidth(212)
+        column = QVBoxLayout(left)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.toolbox)
+        column.addWidget(_rule())
+        column.addWidget(self.pile, 1)
+        self.middle = QStackedWidget()
+        sheet = QWidget()
+        stack = QVBoxLayout(sheet)
+        stack.setContentsMargins(0, 0, 0, 0)
+        stack.setSpacing(0)
+        stack.addWidget(self.canvas, 1)
+        stack.addWidget(self.section)
+        self.middle.addWidget(sheet)
+        self.middle.addWidget(self.wall)
+        self.right = QStackedWidget()
+        self.right.setFixedWidth(300)
+        self.right.addWidget(self.recipe)
+        self.right.addWidget(self.proof)
+        row = QHBoxLayout()
+        row.setSpacing(0)
+        row.addWidget(left)
+        row.addWidget(_rule(vertical=True))
+        row.addWidget(self.middle, 1)
+        row.addWidget(_rule(vertical=True))
+        row.addWidget(self.right)
+        whole = QWidget()
+        whole.setObjectName("plain")
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(Header(self.session))
+        column.addWidget(_rule())
+        column.addWidget(self._notice_bar())
+        column.addLayout(row, 1)
+        self.setCentralWidget(whole)
+        self.setStatusBar(Status(self.session, self.canvas))
+
+    def _notice_bar(self) -> QWidget:
+        """A line for problems: it stays until it is closed, and covers nothing."""
+        self._notice = QWidget()
+        self._notice.setStyleSheet(f"background: {theme.VERMILION};")
+        row = QHBoxLayout(self._notice)
+        row.setContentsMargins(14, 4, 8, 4)
+        self._notice_text = QLabel()
+        self._notice_text.setStyleSheet("color: white; font-weight: 500;")
+        self._notice_text.setWordWrap(True)
+        row.addWidget(self._notice_text, 1)
+        close = QToolButton()
+        close.setIcon(theme.icon("x", "#ffffff"))
+        close.setAccessibleName("close notice")
+        close.clicked.connect(self._notice.hide)
+        row.addWidget(close)
+        self._notice.hide()
+        return self._notice
+
+    def notice(self, message: str) -> None:
+        self._notice_text.setText(message)
+        self._notice.show()
+
+    # -- stages and tools
+
+    def _stage_changed(self) -> None:
+        proof = self.session.stage == PROOF_STAGE
+        self.middle.setCurrentIndex(1 if proof else 0)
+        self.right.setCurrentIndex(1 if proof else 0)
+        self.section.setVisible(self.session.stage == LIGHT_STAGE)
+        offered = {r.tool for r in STAGE_ROWS[self.session.stage]}
+        if self.session.tool not in offered:
+            self.session.set_tool("move")
+
+    def take_tool(self, tool: str) -> None:
+        """Choose a tool; if the stage does not offer it, go to the first stage that does."""
+        if tool not in {r.tool for r in STAGE_ROWS[self.session.stage]}:
+            self.session.set_stage(next(i for i, rows in enumerate(STAGE_ROWS) if tool in {r.tool for r in rows}))
+        self.session.set_tool(tool)
+
+    def export(self) -> None:
+        self.session.set_stage(PROOF_STAGE)
+        self.proof.choose()
+
+    def toggle_full(self) -> None:
+        self.showNormal() if self.isFullScreen() else self.showFullScreen()
+
+    # -- clipboard
+
+    def copy(self) -> None:
+        mime = QMimeData()
+        data = native.encode_branches(objects.branches(self.session.document, self.session.selection))
+        mime.setData(MIME, QByteArray(data))
+        QGuiApplication.clipboard().setMimeData(mime)
+
+    def paste(self) -> None:
+        mime = QGuiApplication.clipboard().mimeData()
+        if not mime.hasFormat(MIME):
+            self.session.say("there is nothing from Volumen on the clipboard")
+            return
+        try:
+            clips = native.decode_branches(bytes(mime.data(MIME).data()))
+        except FileProblem as problem:
+            self.session.say(str(problem))
+            return
+        document, made = objects.paste(self.session.document, clips, 12.0)
+        self.session.apply("paste", document)
+        self.session.select(made)
+
+    def copy_recipe(self) -> None:
+        node = self.session.first
+        if node is not None:
+            self.recipe_clip = node.recipe
+            self.session.say(f"recipe of '{node.name}' copied")
+
+    def paste_recipe(self) -> None:
+        clip = self.recipe_clip
+        document = recipes.set_recipe(self.session.document, self.session.selection, lambda r: clip)
+        self.session.apply("apply recipe", document)
+
+    # -- help
+
+    def show_command_list(self) -> None:
+        if self.command_list is None:
+            self.command_list = CommandList(self, self.registry)
+        self.command_list.open()
+
+    def show_help(self) -> None:
+        help_view(self, self.registry).show()
+
+    def show_about(self) -> None:
+        QMessageBox.about(
+            self, "About Volumen", f"<h3>Volumen {__version__}</h3>Volume, light and material for vector artwork."
+        )
+
+    # -- the window itself
+
+    def _show_title(self) -> None:
+        mark = "• " if self.session.history.changed else ""
+        self.setWindowTitle(f"{mark}{self.session.name} — Volumen")
+
+    def dragEnterEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        if any(u.toLocalFile().endswith(".volumen") for u in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        if self.files.may_leave():
+            self.files.load(event.mimeData().urls()[0].toLocalFile())
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.files.may_leave():
+            event.ignore()
+            return
+        self.autosave.close()
+        if self.proof.job is not None:
+            self.proof.job.cancel()
+        self.link.close()
+        event.accept()
+
+
+def _rule(vertical: bool = False) -> QFrame:
+    rule = QFrame()
+    rule.setObjectName("rule")
+    if vertical:
+        rule.setFixedWidth(1)
+    else:
+        rule.setFixedHeight(1)
+    rule.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    return rule

@@ -1,0 +1,64 @@
+"""What lies under a point of the sheet."""
+
+from __future__ import annotations
+
+from volumen.build.outline import outline
+from volumen.geometry.affine import Affine, Point, apply, invert, mean_scale, multiply
+from volumen.geometry.engine import contains, outline_of_line
+from volumen.geometry.path import Box, grow_box
+from volumen.model.ingredients import Body, Fill, Line
+from volumen.model.nodes import Document, Group, Node, Shape
+
+
+def hit(document: Document, at: Point, slack: float = 2.0) -> list[int]:
+    """The ids from outermost to innermost of the front-most visible, unlocked shape at ``at``; empty if none.
+
+    ``slack`` widens lines and thin outlines, in sheet units.
+    """
+    return _hit(document.root, document.root.transform, at, slack)
+
+
+def _hit(parent: Node, world: Affine, at: Point, slack: float) -> list[int]:
+    for node in reversed(parent.children):
+        if not node.visible or node.locked:
+            continue
+        m = multiply(world, node.transform)
+        if isinstance(node, Group):
+            inner = _hit(node, m, at, slack)
+            if inner:
+                return [node.id, *inner]
+        else:
+            inner = _hit_shape(node, m, at, slack)
+            if inner:
+                return inner
+    return []
+
+
+def _hit_shape(node: Shape, world: Affine, at: Point, slack: float) -> list[int]:
+    inverse = invert(world)
+    path = outline(node.form)
+    box = path.bounds()
+    if inverse is None or box is None:
+        return []
+    local, near = apply(inverse, at), slack / (mean_scale(world) or 1.0)
+    lines = [i for i in node.recipe if isinstance(i, Line) and i.on]
+    widest = max((i.width / 2 for i in lines), default=0.0)
+    if not _inside(grow_box(box, widest + near), local):
+        return []
+    inside = contains(path, *local)
+    if inside and node.children:
+        inner = _hit(node, world, at, slack)
+        if inner:
+            return [node.id, *inner]
+    filled = any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
+    if filled and inside:
+        return [node.id]
+    if lines or not filled:
+        band = outline_of_line(path, 2 * (widest + near), "round", "round", 4)
+        if contains(band, *local):
+            return [node.id]
+    return []
+
+
+def _inside(box: Box, p: Point) -> bool:
+    return box[0] <= p[0] <= box[2] and box[1] <= p[1] <= box[3]
