@@ -44,7 +44,7 @@ class Canvas(QWidget):
         self._panning: Point | None = None
         self._space = False
         self.lamp_held = False
-        self._fit_pending = True
+        self._fitted = True  # until the view is moved by hand
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("sheet")
@@ -76,6 +76,7 @@ class Canvas(QWidget):
         sheet = self.session.document.sheet
         margin = min(self.width(), self.height()) * 0.07
         self.set_viewport(fitted((0, 0, sheet.width, sheet.height), self.width(), self.height(), margin))
+        self._fitted = True
 
     def fit_selection(self) -> None:
         box = objects.selection_box(self.session.document, self.session.selection)
@@ -89,6 +90,7 @@ class Canvas(QWidget):
 
     def set_viewport(self, viewport: Viewport) -> None:
         self.viewport = viewport
+        self._fitted = False
         self._ask_frame()
         self.update()
         self.session.changed.emit("view")
@@ -99,16 +101,9 @@ class Canvas(QWidget):
         self.link.show(size, self.viewport.affine(ratio))
 
     def resizeEvent(self, event: object) -> None:
-        if self._fit_pending and self.width() > 250:
-            self._fit_pending = False
+        if self._fitted:
             self.fit()
         self._ask_frame()
-
-    def fit_when_shown(self) -> None:
-        """Fit now if the canvas has its size, else as soon as it has."""
-        self._fit_pending = not self.isVisible()
-        if self.isVisible():
-            self.fit()
 
     # -- painting
 

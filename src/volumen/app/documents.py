@@ -27,7 +27,7 @@ class Documents:
     def new(self) -> None:
         if self.may_leave():
             self.session.open(Document(), None, "untitled")
-            self.window.canvas.fit_when_shown()
+            self.window.canvas.fit()
 
     def open(self) -> None:
         if self.may_leave():
@@ -46,7 +46,7 @@ class Documents:
         except FileProblem as problem:
             self.tell(str(problem))
             return False
-        self.window.canvas.fit_when_shown()
+        self.window.canvas.fit()
         return True
 
     def save(self) -> bool:

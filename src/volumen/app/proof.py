@@ -33,6 +33,7 @@ from volumen.formats.export import ExportOptions
 from volumen.render.messages import ImageAnswer
 
 PROOF_STAGE = 4
+SMALL = (128, 64, 32, 16)
 
 
 def values_only(image: QImage) -> QImage:
@@ -70,7 +71,7 @@ class ProofWall(QWidget):
         ask = self.link.request_image
         ask(None, (side, side), False, lambda a: self._take("lit", a))
         ask(None, (side, side), True, lambda a: self._take("flat", a))
-        for size in (64, 32, 16):
+        for size in SMALL:
             ask(None, (size, size), False, lambda a, s=size: self._take_small(s, a))
 
     def _take(self, name: str, answer: ImageAnswer) -> None:
@@ -95,12 +96,12 @@ class ProofWall(QWidget):
         values = values_only(self.lit) if self.lit is not None else None
         self._proof(painter, QRectF(left, top, low, low), values, "values only")
         x = left + low + gap
-        for size in (64, 32, 16):
+        for size in SMALL:
             if size in self.small:
                 image = self.small[size]
-                painter.drawImage(QRectF(x, top + 64 - image.height(), image.width(), image.height()), image)
+                painter.drawImage(QRectF(x, top + 128 - image.height(), image.width(), image.height()), image)
                 painter.setPen(QColor(theme.SOFT_INK))
-                painter.drawText(QRectF(x, top + 68, max(size, 40), 18), f"{size} px")
+                painter.drawText(QRectF(x, top + 132, max(size, 40), 18), f"{size} px")
                 x += max(size, 40) + gap
 
     def _proof(self, painter: QPainter, box: QRectF, image: QImage | None, caption: str) -> None:

@@ -114,6 +114,8 @@ class RecipePanel(QScrollArea):
         column.addWidget(self._form_card(nodes[0]))
         recipe = nodes[0].recipe
         for heading in HEADINGS:
+            if heading != "Finish" and not any(CARDS[type(i)].heading == heading for i in recipe):
+                continue
             column.addSpacing(4)
             row = QHBoxLayout()
             row.addWidget(_heading(heading.upper()))

@@ -64,7 +64,7 @@ def offer_recovery(window) -> None:  # type: ignore[no-untyped-def]
         window.notice(f"'{name}' was recovered after a crash. Save it to keep it.")
         window.autosave.tick()
         _remove(file, window)
-        window.canvas.fit_when_shown()
+        window.canvas.fit()
         return
 
 

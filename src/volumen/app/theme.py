@@ -87,7 +87,8 @@ QLineEdit:focus {{ border: 1px solid {AMBER_DARK}; }}
 QLineEdit#number {{ background: transparent; border: none; border-bottom: 1px dotted #9c9a92; border-radius: 0; padding: 1px 2px; }}
 QLineEdit#number:focus {{ background: white; border-bottom: 1px solid {AMBER_DARK}; }}
 QComboBox {{ background: {CARD}; border: 1px solid {EDGE}; border-radius: 4px; padding: 2px 6px; min-height: 20px; }}
-QComboBox::drop-down {{ border: none; width: 16px; }}
+QComboBox::drop-down {{ border: none; width: 18px; }}
+QComboBox::down-arrow {{ image: url({(ASSETS / "icons" / "chevron-down.svg").as_posix()}); width: 12px; height: 12px; }}
 QComboBox QAbstractItemView {{ background: {CARD}; border: 1px solid {EDGE}; selection-background-color: {PANEL}; selection-color: {INK}; outline: none; }}
 QToolTip {{ background: {INK}; color: {CARD}; border: none; padding: 4px 7px; }}
 QPushButton {{ background: {CARD}; border: 1px solid {EDGE}; border-radius: 5px; padding: 5px 12px; }}
@@ -108,4 +109,5 @@ QStatusBar::item {{ border: none; }}
 QProgressBar {{ border: 1px solid {EDGE}; border-radius: 4px; background: {CARD}; height: 12px; text-align: center; font-size: 11px; }}
 QProgressBar::chunk {{ background: {AMBER}; border-radius: 3px; }}
 QCheckBox {{ spacing: 7px; }}
+QMessageBox, QDialog, QTextBrowser {{ background: {PLASTER}; }}
 """

@@ -198,6 +198,7 @@ class Toolbox(QWidget):
 
         for row in self.rows:
             self.column.removeWidget(row)
+            row.hide()
             row.deleteLater()
         self.column.removeWidget(self.lamp_options)
         self.heading.setText(STAGES[self.session.stage].upper())

@@ -60,6 +60,7 @@ class Window(QMainWindow):
         self.session.on("stage", self._stage_changed)
         self._stage_changed()
         self._show_title()
+        self.canvas.setFocus()
 
     def _lay_out(self) -> None:
         left = QWidget()
@@ -69,7 +70,8 @@ class Window(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.toolbox)
-        column.addWidget(_rule())
+        self.tool_rule = _rule()
+        column.addWidget(self.tool_rule)
         column.addWidget(self.pile, 1)
         self.middle = QStackedWidget()
         sheet = QWidget()
@@ -132,6 +134,8 @@ class Window(QMainWindow):
         self.middle.setCurrentIndex(1 if proof else 0)
         self.right.setCurrentIndex(1 if proof else 0)
         self.section.setVisible(self.session.stage == LIGHT_STAGE)
+        self.toolbox.setVisible(not proof)
+        self.tool_rule.setVisible(not proof)
         offered = {r.tool for r in STAGE_ROWS[self.session.stage]}
         if self.session.tool not in offered:
             self.session.set_tool("move")

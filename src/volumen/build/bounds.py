@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from volumen.build.picture import FillPath, Item, Layer, Soft, StrokePath
-from volumen.geometry.affine import max_scale
 from volumen.geometry.path import Box, grow_box, transform_box, union_box
 
 # A Gaussian beyond three standard deviations changes no 8-bit value of a soft edge by more than one.
@@ -15,7 +14,7 @@ REACH = 3.0
 def item_box(item: Item) -> Box | None:
     """The box in sheet units that holds everything the item paints; None if it paints nothing."""
     if isinstance(item, FillPath | StrokePath):
-        box = item.path.bounds()
+        box = item.path.hull()
         if box is None:
             return None
         if isinstance(item, StrokePath):
@@ -31,7 +30,7 @@ def item_box(item: Item) -> Box | None:
     elif item.blur > 0:
         box = grow_box(box, REACH * item.blur)
     if item.clip is not None:
-        held = item.clip.path.bounds()
+        held = item.clip.path.hull()
         if held is None:
             return None
         h = transform_box(held, item.clip.transform)
@@ -43,10 +42,3 @@ def item_box(item: Item) -> Box | None:
 
 def items_box(items: Iterable[Item]) -> Box | None:
     return union_box(item_box(i) for i in items)
-
-
-def largest_stretch(item: FillPath | StrokePath) -> float:
-    return max_scale(item.transform)
-
-
-__all__ = ["REACH", "Layer", "item_box", "items_box"]

@@ -52,7 +52,8 @@ class Clip:
 class Layer:
     """Compose ``items`` on their own (isolated, not knocked out), blur, clip, then blend the result in.
 
-    ``blur`` is a standard deviation in sheet units; it acts before ``clip``.
+    ``blur`` is a standard deviation in sheet units; it acts before ``clip``. A layer at rest (opacity 1, normal,
+    no blur) is a clip and nothing else: its items blend with what lies beneath it.
     """
 
     items: tuple[Item, ...]
@@ -60,6 +61,10 @@ class Layer:
     blend: BlendMode = "normal"
     clip: Clip | None = None
     blur: float = 0.0
+
+    @property
+    def at_rest(self) -> bool:
+        return self.opacity >= 1 and self.blend == "normal" and self.blur <= 0
 
 
 @dataclass(frozen=True, slots=True, eq=False)

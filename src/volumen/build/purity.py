@@ -27,6 +27,13 @@ class Purity:
         return Purity(worse(self.svg, other.svg), worse(self.pdf, other.pdf), reasons)
 
 
+def needs_backdrop(item: Item) -> bool:
+    """Whether a PDF must hold the item as pixels together with all that lies beneath it."""
+    if item.blend in PDF_BAKED_MODES:
+        return True
+    return isinstance(item, Layer) and item.at_rest and any(needs_backdrop(i) for i in item.items)
+
+
 def worse(a: Form, b: Form) -> Form:
     return a if _RANK[a] >= _RANK[b] else b
 

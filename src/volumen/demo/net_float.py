@@ -70,7 +70,7 @@ def _shell(p: Pile) -> Shape:
     return p.shape(
         "shell", circle(cx, cy, RADIUS), solid(SEA),
         Body("ball", "glass", strength=1.0, roundness=0.97, bounce=0.75),
-        Sliver("shade", "shift", 40, feather=16, opacity=0.34, colour=colour("#04262b")),
+        Sliver("shade", "shift", 40, feather=18, opacity=0.22, colour=colour("#04262b")),
         Sliver("light", "scale", 10, feather=2.4, opacity=0.34, blend="screen", colour=colour("#bff3e2"), angle=140),
         Sliver("light", "shift", 3.5, feather=0.8, opacity=0.55, blend="screen", colour=colour("#e9fff6")),
         held=cords,

@@ -14,7 +14,7 @@ import pikepdf
 
 from volumen.build.bounds import item_box, items_box
 from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
-from volumen.build.purity import PDF_BAKED_MODES
+from volumen.build.purity import needs_backdrop
 from volumen.formats.pdf_objects import (
     concat,
     image_with_mask,
@@ -107,7 +107,7 @@ class _Writer:
         return f"/{self.states[key]} gs "
 
     def _items(self, items: tuple[Item, ...], at_root: bool = False) -> str:
-        baked = max((i for i, item in enumerate(items) if item.blend in PDF_BAKED_MODES), default=-1)
+        baked = max((i for i, item in enumerate(items) if needs_backdrop(item)), default=-1)
         content = ""
         if baked >= 0:
             content = self._bake_prefix(items[: baked + 1], at_root)
@@ -181,7 +181,7 @@ class _Writer:
         if box is None:
             return ""
         inside = self._items(item.items)
-        if item.opacity >= 1 and item.blend == "normal" and all(i.blend == "normal" for i in item.items):
+        if item.at_rest:
             return f"q {self._clip(item.clip)}{inside}Q\n"
         form = self._form(inside, Array([*_grown(box)]), self._group())
         name = self._name("X", "XObject", form)

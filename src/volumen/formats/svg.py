@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from lxml import etree
@@ -10,6 +11,7 @@ from volumen.build.bounds import REACH, item_box, items_box
 from volumen.build.picture import Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
 from volumen.colour.srgb import to_hex
 from volumen.geometry.affine import IDENTITY, Affine
+from volumen.geometry.engine import combine
 from volumen.geometry.path import Box, grow_box, path_data
 from volumen.render.paints import held_focus
 from volumen.shading.paint import Linear, Paint, Radial, Solid
@@ -32,6 +34,14 @@ def _matrix(m: Affine) -> str:
     return "matrix(" + " ".join(f"{v:.8g}" for v in m) + ")"
 
 
+def _both(a: Clip | None, b: Clip | None) -> Clip | None:
+    """The clip to the inside of both."""
+    if a is None or b is None:
+        return a or b
+    inside = combine(a.path.transformed(a.transform), b.path.transformed(b.transform), "intersect")
+    return Clip(inside, IDENTITY)
+
+
 class _Writer:
     def __init__(self, picture: Picture, title: str) -> None:
         w, h = _num(picture.width), _num(picture.height)
@@ -43,6 +53,7 @@ class _Writer:
         self.defs = self._child(self.root, "defs")
         self.count = 0
         self.known: dict[object, str] = {}
+        self.kept: list[object] = []  # what ``known`` names by identity must live as long
         body = self._child(self.root, "g", style="isolation:isolate")
         if picture.ground is not None:
             ground = self._child(body, "rect", width=w, height=h, fill=to_hex(picture.ground.rgb))
@@ -133,7 +144,12 @@ class _Writer:
     def _clipped(self, element: Any, clip: Clip | None) -> None:
         if clip is None:
             return
-        name = self._new_id("c")
+        known = (id(clip.path), clip.transform)
+        if known in self.known:
+            element.set("clip-path", f"url(#{self.known[known]})")
+            return
+        name = self.known[known] = self._new_id("c")
+        self.kept.append(clip.path)
         holder = self._child(self.defs, "clipPath", id=name)
         outline = self._child(holder, "path", d=path_data(clip.path, 4))
         if clip.transform != IDENTITY:
@@ -143,17 +159,34 @@ class _Writer:
         element.set("clip-path", f"url(#{name})")
 
     def _layer(self, parent: Any, item: Layer) -> None:
+        if item.at_rest:
+            # A clip-path isolates a group, so a clip that lets its items blend through goes on each of them.
+            for child in item.items:
+                self._clipped_item(parent, child, item.clip)
+            return
         group = self._child(parent, "g")
         self._clipped(group, item.clip)
         self._blending(group, item.opacity, item.blend)
-        if item.opacity >= 1 and item.blend == "normal" and item.blur <= 0:
-            group.set("style", "isolation:isolate")
         box = items_box(item.items)
         if item.blur > 0 and box is not None:
             chain = self._filter(group, grow_box(box, REACH * item.blur + 1))
             self._child(chain, "feGaussianBlur", stdDeviation=_num(item.blur))
         for child in item.items:
             self._item(group, child)
+
+    def _clipped_item(self, parent: Any, item: Item, clip: Clip | None) -> None:
+        """One item under one more clip: a holder takes the clip and the blend mode, so both act on the result."""
+        if clip is None:
+            self._item(parent, item)
+        elif isinstance(item, Layer) and item.at_rest:
+            for child in item.items:
+                holder_clip = _both(item.clip, clip)
+                self._clipped_item(parent, child, holder_clip)
+        else:
+            holder = self._child(parent, "g")
+            self._clipped(holder, clip)
+            self._blending(holder, 1.0, item.blend)
+            self._item(holder, item if item.blend == "normal" else replace(item, blend="normal"))
 
     def _filter(self, element: Any, box: Box) -> Any:
         name = self._new_id("f")

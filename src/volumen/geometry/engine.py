@@ -67,6 +67,23 @@ def _add_contour(out: Any, contour: Contour) -> None:
 
 def from_engine(engine_path: Any) -> Path:
     """Our form of an engine path; lines, quadratics and conics become cubics."""
+    return Path(_contours(engine_path), _is_evenodd(engine_path))
+
+
+def _is_evenodd(engine_path: Any) -> bool:
+    return bool(engine_path.getFillType() == skia.PathFillType.kEvenOdd)
+
+
+def _deferred(engine_path: Any) -> Path:
+    """A path that stays in the engine's form until its contours are asked for."""
+    b = engine_path.getBounds()
+    box = None if engine_path.isEmpty() else (b.left(), b.top(), b.right(), b.bottom())
+    path = Path.deferred(lambda: _contours(engine_path), box, _is_evenodd(engine_path))
+    path.memo["engine"] = engine_path
+    return path
+
+
+def _contours(engine_path: Any) -> tuple[Contour, ...]:
     contours: list[Contour] = []
     points: list[tuple[float, float]] = []
     closed = False
@@ -93,7 +110,7 @@ def from_engine(engine_path: Any) -> Path:
         else:
             points.extend(_as_cubics(verb, xy, iterator))
     flush()
-    return Path(tuple(contours), engine_path.getFillType() == skia.PathFillType.kEvenOdd)
+    return tuple(contours)
 
 
 def _as_cubics(verb: Any, p: list[tuple[float, float]], iterator: Any) -> list[tuple[float, float]]:
@@ -125,33 +142,47 @@ def _conic_cubics(
     return out
 
 
-def combine(a: Path, b: Path, operation: Operation) -> Path:
-    """The boolean of two paths; the result is nonzero-wound.
+def combine(a: Path, b: Path, operation: Operation, move: Affine | None = None) -> Path:
+    """The boolean of ``a`` and ``b`` (mapped by ``move`` first); the result is even-odd.
 
     Raises PathOpError when the engine finds no answer in any of its forms.
     """
-    box = union_box([a.bounds(), b.bounds()])
+    box = union_box([a.hull(), b.hull()])
     if box is None:
         return Path()
-    size = max(box[2] - box[0], box[3] - box[1], 1e-9)
-    normal = multiply(
-        scaling(500 / size, 500 / size), translation(-(box[0] + box[2]) / 2, -(box[1] + box[3]) / 2)
-    )
-    back = invert(normal)
-    if back is None:
-        raise PathOpError("the shapes are too large to combine")
-    first, second = to_engine(a.transformed(normal)), to_engine(b.transformed(normal))
+    normal, back = _normalising(box)
+    first, second = skia.Path(to_engine(a)), skia.Path(to_engine(b))
+    if move is not None:
+        second.transform(matrix(move))
+    if normal is not None:
+        first.transform(matrix(normal))
+        second.transform(matrix(normal))
     for attempt in range(3):
         try:
             if attempt == 1:
                 first, second = skia.Simplify(first), skia.Simplify(second)
             if attempt == 2:
                 second.offset(1 / 1024, 1 / 2048)
-            result = skia.AsWinding(skia.Op(first, second, _OPS[operation]))
+            result = skia.Op(first, second, _OPS[operation])
         except RuntimeError:
             continue
+        if back is None:
+            return _deferred(result)
         return from_engine(result).transformed(back)
     raise PathOpError(f"cannot {operation} these two outlines; simplify one of them and try again")
+
+
+def _normalising(box: tuple[float, float, float, float]) -> tuple[Affine | None, Affine | None]:
+    """The map to about 500 units around zero, and back; (None, None) where float32 is fine as it is."""
+    size = max(box[2] - box[0], box[3] - box[1], 1e-9)
+    far = max(abs(v) for v in box)
+    if 60 < size < 3000 and far < 3000:
+        return None, None
+    if not math.isfinite(size) or size > _LIMIT:
+        raise PathOpError("the shapes are too large to combine")
+    middle = translation(-(box[0] + box[2]) / 2, -(box[1] + box[3]) / 2)
+    normal = multiply(scaling(500 / size, 500 / size), middle)
+    return normal, invert(normal)
 
 
 def simplified(path: Path) -> Path:
@@ -184,6 +215,10 @@ def contains(path: Path, x: float, y: float) -> bool:
 
 def drop_specks(path: Path, min_area: float) -> Path:
     """The path without contours smaller than ``min_area`` square units."""
+    engine_path = to_engine(path)
+    single = engine_path.getVerbs(engine_path.countVerbs()).count(skia.Path.kMove_Verb) <= 1 if path else True
+    if min_area <= 0 or (single and (box := path.hull()) and (box[2] - box[0]) * (box[3] - box[1]) > 40 * min_area):
+        return path
     kept = tuple(c for c in path.contours if abs(Path((c,)).area()) >= min_area)
     return Path(kept, path.evenodd)
 

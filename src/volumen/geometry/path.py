@@ -7,8 +7,8 @@ nonzero rule unless said otherwise. Coordinates are user units, y down.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -33,17 +33,47 @@ class Contour:
         return np.stack([p[0 : 3 * n : 3], p[1 : 3 * n : 3], p[2 : 3 * n : 3], p[3 : 3 * n + 1 : 3]], axis=1)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
 class Path:
-    """Contours with a fill rule. Compared by identity: equal geometry may live in different objects."""
+    """Contours with a fill rule. Compared by identity: equal geometry may live in different objects.
 
-    contours: tuple[Contour, ...] = ()
-    evenodd: bool = False
-    # Derived values kept with the path (its engine form, its bounds), so that they die with it.
-    memo: dict[str, Any] = field(default_factory=dict, repr=False)
+    A path that the engine made may keep its contours there until someone asks for them (``deferred``): a
+    sliver that is only painted never needs them. ``memo`` holds derived values, so that they die with the path.
+    """
+
+    __slots__ = ("_contours", "_load", "evenodd", "memo")
+
+    def __init__(self, contours: tuple[Contour, ...] = (), evenodd: bool = False) -> None:
+        self._contours: tuple[Contour, ...] | None = contours
+        self._load: Callable[[], tuple[Contour, ...]] | None = None
+        self.evenodd = evenodd
+        self.memo: dict[str, Any] = {}
+
+    @staticmethod
+    def deferred(load: Callable[[], tuple[Contour, ...]], box: Box | None, evenodd: bool) -> Path:
+        """A path whose contours come from ``load`` when first needed; ``box`` holds it, maybe loosely."""
+        path = Path((), evenodd)
+        path._contours, path._load = None, load
+        path.memo["hull"] = box
+        return path
+
+    @property
+    def contours(self) -> tuple[Contour, ...]:
+        if self._contours is None:
+            assert self._load is not None
+            self._contours = self._load()
+        return self._contours
 
     def __bool__(self) -> bool:
-        return any(len(c.points) > 1 for c in self.contours)
+        if self._contours is None:
+            return self.memo["hull"] is not None
+        return any(len(c.points) > 1 for c in self._contours)
+
+    def hull(self) -> Box | None:
+        """A box that holds the path, not always tight; cheap. None for an empty path."""
+        if "hull" not in self.memo:
+            self.memo["hull"] = self.bounds()
+        box: Box | None = self.memo["hull"]
+        return box
 
     def transformed(self, m: Affine) -> Path:
         return Path(tuple(Contour(apply_points(m, c.points), c.closed) for c in self.contours), self.evenodd)
@@ -118,17 +148,16 @@ def grow_box(box: Box, by: float) -> Box:
     return (box[0] - by, box[1] - by, box[2] + by, box[3] + by)
 
 
-def box_points(box: Box) -> Floats:
-    """The four corners as a (4, 2) array."""
-    l, t, r, b = box
-    return np.array([[l, t], [r, t], [r, b], [l, b]], dtype=np.float64)
-
-
 def transform_box(box: Box, m: Affine) -> Box:
     """The box around the mapped corners."""
-    p = apply_points(m, box_points(box))
-    lo, hi = p.min(axis=0), p.max(axis=0)
-    return (float(lo[0]), float(lo[1]), float(hi[0]), float(hi[1]))
+    l, t, r, b = box
+    a, c, e = m[0], m[2], m[4]
+    x0, x1 = (a * l, a * r) if a >= 0 else (a * r, a * l)
+    x2, x3 = (c * t, c * b) if c >= 0 else (c * b, c * t)
+    a, c, f = m[1], m[3], m[5]
+    y0, y1 = (a * l, a * r) if a >= 0 else (a * r, a * l)
+    y2, y3 = (c * t, c * b) if c >= 0 else (c * b, c * t)
+    return (x0 + x2 + e, y0 + y2 + f, x1 + x3 + e, y1 + y3 + f)
 
 
 def boxes_meet(a: Box, b: Box) -> bool:

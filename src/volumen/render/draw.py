@@ -23,11 +23,11 @@ from volumen.geometry.engine import matrix, to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.render.paints import BLEND, paint_for
 from volumen.render.soften import gaussian_blur
+from volumen.shading.paint import Colour, Solid
 
 Pixels = NDArray[np.float32]
 _CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
 _JOINS = {"miter": skia.Paint.kMiter_Join, "round": skia.Paint.kRound_Join, "bevel": skia.Paint.kBevel_Join}
-_UNPREMUL_WHITE = (1.0, 1.0, 1.0)
 
 
 @dataclass
@@ -57,9 +57,12 @@ class SoftCache:
 
 class Painter:
     """Draws items on one canvas. ``view`` maps the sheet to the canvas; ``area`` is the part that is needed,
-    in canvas pixels."""
+    in canvas pixels; ``rough`` allows coarser blurs while a hand moves."""
 
-    def __init__(self, canvas: Any, view: Affine, area: Box, cache: SoftCache | None = None) -> None:
+    def __init__(
+        self, canvas: Any, view: Affine, area: Box, cache: SoftCache | None = None, rough: bool = False
+    ) -> None:
+        self.rough = rough
         self.canvas = canvas
         self.view = view
         self.area = area
@@ -100,10 +103,9 @@ class Painter:
         if item.blur * self.scale >= 0.1:
             self._blurred_layer(item)
             return
-        plain = item.opacity >= 1 and item.blend == "normal"
         self.canvas.save()
         self._clip(item.clip)
-        if not (plain and _only_normal(item.items)):
+        if not item.at_rest:
             paint = skia.Paint(AntiAlias=True)
             paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
             paint.setBlendMode(BLEND[item.blend])
@@ -118,11 +120,18 @@ class Painter:
 
     def _blurred_layer(self, item: Layer) -> None:
         sigma = item.blur * self.scale
-        place = self._place(items_box(item.items), sigma)
+        place = self._place(item, sigma)
         if place is None:
             return
+        one = _one_colour(item.items)
+        if one is not None:  # a blurred alpha in one colour is a quarter of the work
+            paint = skia.Paint(BlendMode=BLEND[item.blend])
+            mask = gaussian_blur(self._offscreen_alpha(item.items, place, self.view), sigma, self.rough)
+            tint = (one.r, one.g, one.b, max(0.0, min(item.opacity, 1.0)))
+            self._put_mask(mask, place[0], place[1], (tint, paint), item.clip)
+            return
         pixels, x, y = self._offscreen(item.items, place)
-        pixels = gaussian_blur(pixels, sigma)
+        pixels = gaussian_blur(pixels, sigma, self.rough)
         paint = skia.Paint()
         paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
         paint.setBlendMode(BLEND[item.blend])
@@ -168,15 +177,19 @@ class Painter:
         whole = self.cache is not None and size <= 4_000_000
         place = full if whole else _intersect(full, wanted)
         alpha = self._offscreen_alpha(item.items, place, moved)
-        return gaussian_blur(alpha, sigma), place[0] + whole_x, place[1] + whole_y, whole
+        return gaussian_blur(alpha, sigma, self.rough), place[0] + whole_x, place[1] + whole_y, whole
 
-    def _place(self, box: Box | None, sigma: float) -> tuple[int, int, int, int] | None:
-        if box is None:
+    def _place(self, item: Layer, sigma: float) -> tuple[int, int, int, int] | None:
+        """The pixels that a blurred layer must hold: what it paints, near to where it is seen."""
+        box, seen = items_box(item.items), item_box(item)
+        if box is None or seen is None:
             return None
         reach = math.ceil(REACH * sigma) + 2
-        wanted = (self.area[0] - reach, self.area[1] - reach, self.area[2] + reach, self.area[3] + reach)
+        visible = _intersect(_pixel_box(transform_box(seen, self.view), 1), self.area)
+        wanted = (visible[0] - reach, visible[1] - reach, visible[2] + reach, visible[3] + reach)
         full = _pixel_box(transform_box(box, self.view), reach)
-        return _intersect(full, wanted) if boxes_meet(full, wanted) else None
+        inside = visible[0] < visible[2] and visible[1] < visible[3] and boxes_meet(full, wanted)
+        return _intersect(full, wanted) if inside else None
 
     def _needed(self, box: Box | None, grow: float) -> Box | None:
         return transform_box(box, self.view) if box else None
@@ -243,8 +256,16 @@ def _float_image(pixels: Pixels) -> Any:
     return skia.Image.MakeRasterData(info, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
 
 
-def _only_normal(items: tuple[Item, ...]) -> bool:
-    return all(i.blend == "normal" for i in items)
+def _one_colour(items: tuple[Item, ...]) -> Colour | None:
+    """The opaque colour that all items share when they are plain fills, else None."""
+    first: Colour | None = None
+    for i in items:
+        if not (isinstance(i, FillPath) and isinstance(i.paint, Solid) and i.blend == "normal" and i.opacity >= 1):
+            return None
+        if i.paint.colour.a < 1 or (first is not None and i.paint.colour != first):
+            return None
+        first = i.paint.colour
+    return first
 
 
 def _pixel_box(box: Box, grow: float) -> tuple[int, int, int, int]:

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
+import cv2
 import numpy as np
 import skia
 from numpy.typing import NDArray
@@ -71,7 +72,7 @@ class Frame:
     def _draw_half(self, picture: Picture, view: Affine, area: Rect, out: NDArray[np.uint8]) -> None:
         l, t, r, b = area[0] // 2, area[1] // 2, (area[2] + 1) // 2, (area[3] + 1) // 2
         small = np.zeros(((out.shape[0] + 1) // 2, (out.shape[1] + 1) // 2, 4), np.float32)
-        paint_area(small, picture, multiply(scaling(0.5, 0.5), view), (l, t, r, b), self.draft_cache)
+        paint_area(small, picture, multiply(scaling(0.5, 0.5), view), (l, t, r, b), self.draft_cache, rough=True)
         enlarge(small, area, out)
 
 
@@ -124,14 +125,22 @@ def _joined(a: Rect | None, b: Rect | None) -> Rect | None:
 
 def to_bytes(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
     """Dither an area of float pixels into premultiplied BGRA bytes."""
-    _draw_image(pixels, area, out, 1)
+    _draw_image(pixels, area, out)
 
 
 def enlarge(small: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
-    _draw_image(small, area, out, 2)
+    """Show half-size pixels at full size, undithered: a draft lasts a moment."""
+    l, t = area[0] // 2, area[1] // 2
+    r, b = min((area[2] + 1) // 2 + 1, small.shape[1]), min((area[3] + 1) // 2 + 1, small.shape[0])
+    levels = cv2.convertScaleAbs(small[t:b, l:r], alpha=255)
+    large = cv2.resize(cv2.cvtColor(levels, cv2.COLOR_RGBA2BGRA), None, fx=2, fy=2, interpolation=cv2.INTER_LINEAR)
+    h, w = area[3] - area[1], area[2] - area[0]
+    dy, dx = area[1] - 2 * t, area[0] - 2 * l
+    part = large[dy : dy + h, dx : dx + w]
+    out[area[1] : area[1] + part.shape[0], area[0] : area[0] + part.shape[1]] = part
 
 
-def _draw_image(pixels: Pixels, area: Rect, out: NDArray[np.uint8], factor: int) -> None:
+def _draw_image(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
     info = skia.ImageInfo.Make(out.shape[1], out.shape[0], skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
     surface = skia.Surface.MakeRasterDirect(info, out, out.strides[0])
     source = skia.ImageInfo.Make(
@@ -142,7 +151,5 @@ def _draw_image(pixels: Pixels, area: Rect, out: NDArray[np.uint8], factor: int)
     paint.setDither(True)
     canvas = surface.getCanvas()
     canvas.clipRect(skia.Rect.MakeLTRB(*area))
-    canvas.scale(factor, factor)
-    sampling = skia.SamplingOptions(skia.FilterMode.kLinear) if factor > 1 else skia.SamplingOptions()
-    canvas.drawImage(image, 0, 0, sampling, paint)
+    canvas.drawImage(image, 0, 0, skia.SamplingOptions(), paint)
     surface.flushAndSubmit()

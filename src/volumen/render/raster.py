@@ -65,7 +65,7 @@ def view_of(box: Box, scale: float) -> Affine:
 
 def paint_area(
     pixels: Pixels, picture: Picture, view: Affine, area: tuple[int, int, int, int], cache: SoftCache | None = None,
-    stop: Callable[[], bool] | None = None,
+    stop: Callable[[], bool] | None = None, rough: bool = False,
 ) -> bool:  # fmt: skip
     """Draw the chunks that touch ``area`` (canvas pixels) into ``pixels``, clearing it first.
 
@@ -77,11 +77,12 @@ def paint_area(
     canvas.clear(0)
     if picture.ground is not None:
         draw_ground(canvas, picture, view)
-    painter = Painter(canvas, view, area, cache)
+    painter = Painter(canvas, view, area, cache, rough)
     scale = (view[0] ** 2 + view[1] ** 2) ** 0.5 or 1.0
-    wanted = tuple(v / scale for v in (area[0] - view[4] - 1, area[1] - view[5] - 1, area[2] - view[4] + 1, area[3] - view[5] + 1))  # noqa: E501
+    left, top = (area[0] - view[4] - 1) / scale, (area[1] - view[5] - 1) / scale
+    wanted = (left, top, (area[2] - view[4] + 1) / scale, (area[3] - view[5] + 1) / scale)
     for chunk in picture.chunks:
-        if boxes_meet(chunk.box, wanted):  # type: ignore[arg-type]
+        if boxes_meet(chunk.box, wanted):
             if stop is not None and stop():
                 return False
             painter.draw(chunk.items)

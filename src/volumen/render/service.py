@@ -8,6 +8,7 @@ import traceback
 from multiprocessing.connection import Connection
 from multiprocessing.shared_memory import SharedMemory
 
+import cv2
 import numpy as np
 
 from volumen.build.outline import node_box
@@ -113,4 +114,5 @@ def branch_alone(document: Document, node_id: int) -> tuple[Document, Box] | Non
 def serve(connection: Connection) -> None:
     """Entry point of the worker process."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    cv2.setNumThreads(1)  # its idle threads spin, and take the other core from the window
     Service(connection).run()

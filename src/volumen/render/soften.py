@@ -17,11 +17,15 @@ from numpy.typing import NDArray
 Image = NDArray[np.float32]
 
 
-def gaussian_blur(image: Image, sigma: float) -> Image:
-    """Blur (h, w) or (h, w, c) float32 with ``sigma`` in pixels; outside the image lies zero."""
+def gaussian_blur(image: Image, sigma: float, rough: bool = False) -> Image:
+    """Blur (h, w) or (h, w, c) float32 with ``sigma`` in pixels; outside the image lies zero.
+
+    ``rough`` shrinks twice as far: a few levels off, for frames that last a moment.
+    """
     if sigma < 0.1:
         return image
-    k = 1 << max(int(math.floor(math.log2(sigma / 4))), 0) if sigma >= 8 else 1
+    limit = 1.5 if rough else 4.0
+    k = 1 << max(int(math.floor(math.log2(sigma / limit))), 0) if sigma >= 2 * limit else 1
     if k == 1:
         return _direct(image, sigma)
     h, w = image.shape[:2]

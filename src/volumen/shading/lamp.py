@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import msgspec
+import numpy as np
 
+from volumen.colour import oklab
 from volumen.geometry.affine import Point
 from volumen.shading.paint import Colour
 
@@ -55,6 +58,7 @@ def shadow_sigma(lamp: Lamp, lift: float) -> float:
     return abs(lift) * max(lamp.size, 0.0)
 
 
+@lru_cache(maxsize=4096)
 def shadow_factor(receiver: Colour, darkness: float) -> Colour:
     """The multiply colour that turns ``receiver`` into its own shadow.
 
@@ -62,10 +66,6 @@ def shadow_factor(receiver: Colour, darkness: float) -> Colour:
     chroma relatively raised; the factor is shadow / receiver per channel, so multiplying gives exactly that
     colour on the receiver and a sensible one elsewhere.
     """
-    import numpy as np
-
-    from volumen.colour import oklab
-
     light, chroma, hue = oklab.to_lch(oklab.from_srgb(receiver.rgb))
     keep = 1 - 0.72 * min(max(darkness, 0.0), 1.0)
     # On neutral grounds the shadow leans to the cool side of ink, as in daylight.

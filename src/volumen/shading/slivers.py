@@ -49,4 +49,4 @@ def sliver(path: Path, by: SliverBy, depth: float, side: Point, min_area: float)
     move = moved_copy(path, by, depth, side)
     if move is None:
         return Path()
-    return drop_specks(combine(path, path.transformed(move), "subtract"), min_area)
+    return drop_specks(combine(path, path, "subtract", move), min_area)
