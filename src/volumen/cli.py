@@ -108,7 +108,7 @@ def render(
     from volumen.formats.export import export
     from volumen.formats.files import FileProblem
 
-    if sum(v is not None for v in (scale, width)) > 1 or (scale or width) and dpi and not out.endswith(".pdf"):
+    if sum(v is not None for v in (scale, width)) > 1 or ((scale or width) and dpi and not out.endswith(".pdf")):
         raise click.UsageError("give only one of --scale, --width and --dpi")
     if len(files) > 1 and "{name}" not in out:
         raise click.UsageError("with several files OUT must hold {name}")

@@ -62,13 +62,25 @@ def _edit(w: Window, r: Registry) -> None:
     def delete() -> None:
         s.apply("delete", objects.delete(s.document, s.selection))
 
+    def cut() -> None:
+        w.copy()
+        delete()
+
     def select_all() -> None:
         s.select([n.id for n in s.document.root.children if n.visible and not n.locked])
 
     r.add(
         Command("edit.undo", "Undo", "Edit", undo, keys="Ctrl+Z"),
-        Command("edit.redo", "Redo", "Edit", s.redo, lambda: s.history.redo_label is not None, "Ctrl+Shift+Z", more_keys=("Ctrl+Y",)),
-        Command("edit.cut", "Cut", "Edit", lambda: (w.copy(), delete()), chosen, "Ctrl+X", section=True),
+        Command(
+            "edit.redo",
+            "Redo",
+            "Edit",
+            s.redo,
+            lambda: s.history.redo_label is not None,
+            "Ctrl+Shift+Z",
+            more_keys=("Ctrl+Y",),
+        ),
+        Command("edit.cut", "Cut", "Edit", cut, chosen, "Ctrl+X", section=True),
         Command("edit.copy", "Copy", "Edit", w.copy, chosen, "Ctrl+C"),
         Command("edit.paste", "Paste", "Edit", w.paste, keys="Ctrl+V"),
         Command("edit.duplicate", "Duplicate", "Edit", duplicate, chosen, "Ctrl+D"),
@@ -76,13 +88,34 @@ def _edit(w: Window, r: Registry) -> None:
         Command("edit.all", "Select all", "Edit", select_all, keys="Ctrl+A", section=True),
         Command("edit.none", "Select nothing", "Edit", lambda: s.select(()), keys="Ctrl+Shift+A"),
         Command("edit.copy_recipe", "Copy the recipe", "Edit", w.copy_recipe, chosen, "Ctrl+Alt+C", section=True),
-        Command("edit.paste_recipe", "Apply the copied recipe", "Edit", w.paste_recipe, lambda: chosen() and bool(w.recipe_clip), "Ctrl+Alt+V"),
-    )  # fmt: skip
-    for title, key, dx, dy in (("left", "Left", -1, 0), ("right", "Right", 1, 0), ("up", "Up", 0, -1), ("down", "Down", 0, 1)):
+        Command(
+            "edit.paste_recipe",
+            "Apply the copied recipe",
+            "Edit",
+            w.paste_recipe,
+            lambda: chosen() and bool(w.recipe_clip),
+            "Ctrl+Alt+V",
+        ),
+    )
+    for title, key, dx, dy in (
+        ("left", "Left", -1, 0),
+        ("right", "Right", 1, 0),
+        ("up", "Up", 0, -1),
+        ("down", "Down", 0, 1),
+    ):
         for far, prefix in ((1, ""), (10, "Shift+")):
             name = f"Nudge {title}" + (" by 10" if far > 1 else "")
-            r.add(Command(f"edit.nudge_{title}_{far}", name, "Edit", lambda x=dx * far, y=dy * far: nudge(x, y), chosen,
-                          prefix + key, section=title == "left" and far == 1))  # fmt: skip
+            r.add(
+                Command(
+                    f"edit.nudge_{title}_{far}",
+                    name,
+                    "Edit",
+                    lambda x=dx * far, y=dy * far: nudge(x, y),
+                    chosen,
+                    prefix + key,
+                    section=title == "left" and far == 1,
+                )
+            )
 
 
 def _object(w: Window, r: Registry) -> None:
@@ -138,35 +171,102 @@ def _object(w: Window, r: Registry) -> None:
 
     r.add(
         Command("object.group", "Group", "Object", group, chosen, "Ctrl+G"),
-        Command("object.ungroup", "Ungroup, or release what is held", "Object", ungroup, lambda: any(n.children for n in s.nodes), "Ctrl+Shift+G"),
+        Command(
+            "object.ungroup",
+            "Ungroup, or release what is held",
+            "Object",
+            ungroup,
+            lambda: any(n.children for n in s.nodes),
+            "Ctrl+Shift+G",
+        ),
         Command("object.hold", "Hold inside the back-most shape", "Object", hold, several, "Ctrl+H"),
-        Command("object.front", "To the front", "Object", lambda: s.apply("restack", objects.restack(s.document, s.selection, 10**6)), chosen, "Ctrl+Shift+Up", section=True),
-        Command("object.forward", "One up", "Object", lambda: s.apply("restack", objects.restack(s.document, s.selection, 1)), chosen, "Ctrl+Up"),
-        Command("object.backward", "One down", "Object", lambda: s.apply("restack", objects.restack(s.document, s.selection, -1)), chosen, "Ctrl+Down"),
-        Command("object.back", "To the back", "Object", lambda: s.apply("restack", objects.restack(s.document, s.selection, -(10**6))), chosen, "Ctrl+Shift+Down"),
+        Command(
+            "object.front",
+            "To the front",
+            "Object",
+            lambda: s.apply("restack", objects.restack(s.document, s.selection, 10**6)),
+            chosen,
+            "Ctrl+Shift+Up",
+            section=True,
+        ),
+        Command(
+            "object.forward",
+            "One up",
+            "Object",
+            lambda: s.apply("restack", objects.restack(s.document, s.selection, 1)),
+            chosen,
+            "Ctrl+Up",
+        ),
+        Command(
+            "object.backward",
+            "One down",
+            "Object",
+            lambda: s.apply("restack", objects.restack(s.document, s.selection, -1)),
+            chosen,
+            "Ctrl+Down",
+        ),
+        Command(
+            "object.back",
+            "To the back",
+            "Object",
+            lambda: s.apply("restack", objects.restack(s.document, s.selection, -(10**6))),
+            chosen,
+            "Ctrl+Shift+Down",
+        ),
         Command("object.rename", "Rename", "Object", w.pile.rename_selected, chosen, "Ctrl+R", section=True),
         Command("object.hide", "Show or hide", "Object", lambda: set_all("visible"), chosen, "Ctrl+3"),
         Command("object.lock", "Lock or unlock", "Object", lambda: set_all("locked"), chosen, "Ctrl+2"),
         Command("object.to_path", "Form to path", "Object", to_path, is_primitive, section=True),
         Command("object.freeze", "Freeze to plain shapes", "Object", freeze_all, can_freeze, "Ctrl+Shift+F"),
-    )  # fmt: skip
+    )
     kinds = defaults()
     for name, title, key in (
-        ("fill", "Fill", "F"), ("line", "Line", "K"), ("body", "Body: ball", "B"), ("sliver", "Sliver of shade", "S"),
-        ("light", "Sliver of light", "Shift+S"), ("shadow", "Cast shadow", "D"), ("glow", "Outer glow", "W"), ("blur", "Blur", "U"),
-    ):  # fmt: skip
-        r.add(Command(f"add.{name}", f"Add {title.lower()}", "Object", lambda t=title: w.recipe.add(kinds[t]), chosen, key,
-                      section=name == "fill"))  # fmt: skip
+        ("fill", "Fill", "F"),
+        ("line", "Line", "K"),
+        ("body", "Body: ball", "B"),
+        ("sliver", "Sliver of shade", "S"),
+        ("light", "Sliver of light", "Shift+S"),
+        ("shadow", "Cast shadow", "D"),
+        ("glow", "Outer glow", "W"),
+        ("blur", "Blur", "U"),
+    ):
+        r.add(
+            Command(
+                f"add.{name}",
+                f"Add {title.lower()}",
+                "Object",
+                lambda t=title: w.recipe.add(kinds[t]),
+                chosen,
+                key,
+                section=name == "fill",
+            )
+        )
 
 
 def _view(w: Window, r: Registry) -> None:
     s, c = w.session, w.canvas
     for i, name in enumerate(STAGES):
-        r.add(Command(f"view.stage{i + 1}", f"Stage {i + 1}: {name}", "View", lambda n=i: s.set_stage(n), keys=f"F{i + 2}",
-                      checked=lambda n=i: s.stage == n))  # fmt: skip
+        r.add(
+            Command(
+                f"view.stage{i + 1}",
+                f"Stage {i + 1}: {name}",
+                "View",
+                lambda n=i: s.set_stage(n),
+                keys=f"F{i + 2}",
+                checked=lambda n=i: s.stage == n,
+            )
+        )
     r.add(
         Command("view.flat", "Flat or lit", "View", lambda: s.set_flat(not s.flat), keys=".", section=True),
-        Command("view.in", "Zoom in", "View", lambda: c.zoom(1.25), keys="Ctrl++", more_keys=("Ctrl+=",), section=True),
+        Command(
+            "view.in",
+            "Zoom in",
+            "View",
+            lambda: c.zoom(1.25),
+            keys="Ctrl++",
+            more_keys=("Ctrl+=",),
+            section=True,
+        ),
         Command("view.out", "Zoom out", "View", lambda: c.zoom(0.8), keys="Ctrl+-"),
         Command("view.fit", "Fit the sheet", "View", c.fit, keys="Ctrl+0"),
         Command("view.fit_selection", "Fit the selection", "View", c.fit_selection, keys="Ctrl+9"),
@@ -174,8 +274,22 @@ def _view(w: Window, r: Registry) -> None:
         Command("view.full", "Full screen", "View", w.toggle_full, keys="F11"),
     )
     for name, title, key in (
-        ("move", "Move", "M"), ("ellipse", "Ellipse", "E"), ("rectangle", "Rectangle", "R"), ("pen", "Pen", "P"),
-        ("points", "Points", "O"), ("spindle", "Spindle", "G"), ("lamp", "Lamp", ""),
-    ):  # fmt: skip
-        r.add(Command(f"tool.{name}", f"Tool: {title}", "View", lambda n=name: w.take_tool(n), keys=key, section=name == "move",
-                      checked=lambda n=name: s.tool == n))  # fmt: skip
+        ("move", "Move", "M"),
+        ("ellipse", "Ellipse", "E"),
+        ("rectangle", "Rectangle", "R"),
+        ("pen", "Pen", "P"),
+        ("points", "Points", "O"),
+        ("spindle", "Spindle", "G"),
+        ("lamp", "Lamp", ""),
+    ):
+        r.add(
+            Command(
+                f"tool.{name}",
+                f"Tool: {title}",
+                "View",
+                lambda n=name: w.take_tool(n),
+                keys=key,
+                section=name == "move",
+                checked=lambda n=name: s.tool == n,
+            )
+        )

@@ -142,9 +142,7 @@ class Canvas(QWidget):
         painter.scale(1 / ratio, 1 / ratio)
         if now != view:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.setTransform(
-                QTransform(k, 0, 0, k, now[4] - view[4] * k, now[5] - view[5] * k), combine=True
-            )
+            painter.setTransform(QTransform(k, 0, 0, k, now[4] - view[4] * k, now[5] - view[5] * k), combine=True)
         painter.drawImage(0, 0, image)
         painter.restore()
 
@@ -176,7 +174,9 @@ class Canvas(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
         p = self._pointer(event)
-        if event.button() == Qt.MouseButton.MiddleButton or (self._space and event.button() == Qt.MouseButton.LeftButton):
+        if event.button() == Qt.MouseButton.MiddleButton or (
+            self._space and event.button() == Qt.MouseButton.LeftButton
+        ):
             self._panning = p.at
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
         elif event.button() == Qt.MouseButton.LeftButton:

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app import theme
-from volumen.app.fields import CARDS, Auto, Choice, Number, Row, Special, summary
+from volumen.app.fields import CARDS, Auto, Choice, Number, Row, summary
 from volumen.app.widgets.balls import Ball
 from volumen.app.widgets.colours import ColourPanel, Swatch
 from volumen.app.widgets.paint_editor import PaintEditor
@@ -82,7 +82,9 @@ class Card(QFrame):
             for row in self.spec.rows:
                 self._row(body, row)
             column.addLayout(body)
-        elif isinstance(ingredient, Fill | Line) and not isinstance(ingredient.paint, Solid) or isinstance(ingredient, Body):
+        elif (isinstance(ingredient, Fill | Line) and not isinstance(ingredient.paint, Solid)) or isinstance(
+            ingredient, Body
+        ):
             bar = StopBar(editable=False)
             column.addWidget(bar)
             self.updates.append(lambda: self._show_ramp(bar))
@@ -151,8 +153,20 @@ class Card(QFrame):
             if box:
                 lamp = self.panel.session.document.lamp
                 bar.show_gradient(
-                    body_gradient(i.kind, box, i.colour or base_colour(node), lamp, IDENTITY, i.material,
-                                  i.strength, i.roundness, i.bounce, i.turn), -1)  # fmt: skip
+                    body_gradient(
+                        i.kind,
+                        box,
+                        i.colour or base_colour(node),
+                        lamp,
+                        IDENTITY,
+                        i.material,
+                        i.strength,
+                        i.roundness,
+                        i.bounce,
+                        i.turn,
+                    ),
+                    -1,
+                )
 
     # -- the rows
 
@@ -186,7 +200,7 @@ class Card(QFrame):
         return widget
 
     def _choice(self, row: Choice) -> QHBoxLayout:
-        line, label = _labelled(row.label)
+        line, _ = _labelled(row.label)
         box = QComboBox()
         box.setAccessibleName(row.label)
         box.addItems(row.options)
@@ -281,9 +295,7 @@ class Card(QFrame):
             wanted = getattr(self.ingredient, "receiver", None)
             box.setCurrentIndex(max(box.findData(wanted), 0))
 
-        box.activated.connect(
-            lambda n: self.panel.change(self.index, "hold shadow", receiver=box.itemData(n))
-        )
+        box.activated.connect(lambda n: self.panel.change(self.index, "hold shadow", receiver=box.itemData(n)))
         line.addWidget(box, 1)
         self.updates.append(fill)
         return line

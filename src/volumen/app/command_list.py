@@ -6,7 +6,15 @@ import html
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QTextBrowser, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QTextBrowser,
+    QVBoxLayout,
+    QWidget,
+)
 
 from volumen.app import theme
 from volumen.app.actions import MENUS
@@ -22,7 +30,7 @@ class CommandList(QFrame):
 
     def __init__(self, window: QWidget, registry: Registry) -> None:
         super().__init__(window, Qt.WindowType.Popup)
-        self.registry = registry
+        self.owner, self.registry = window, registry
         self.setObjectName("card")
         self.setStyleSheet(f"QFrame#card {{ background: {theme.PLASTER}; }}")
         self.resize(440, 380)
@@ -34,13 +42,15 @@ class CommandList(QFrame):
         self.field.installEventFilter(self)
         column.addWidget(self.field)
         self.list = QListWidget()
-        self.list.setStyleSheet("QListWidget { border: none; background: transparent; } QListWidget::item { padding: 4px; }")
+        self.list.setStyleSheet(
+            "QListWidget { border: none; background: transparent; } QListWidget::item { padding: 4px; }"
+        )
         self.list.itemActivated.connect(self.run)
         self.list.itemClicked.connect(self.run)
         column.addWidget(self.list)
 
     def open(self) -> None:
-        parent = self.parentWidget()
+        parent = self.owner
         self.field.clear()
         self.fill("")
         corner = parent.mapToGlobal(parent.rect().topLeft())
@@ -87,9 +97,15 @@ def help_view(window: QWidget, registry: Registry) -> QTextBrowser:
         rows.append(f"<tr><td colspan=2><h3>{menu}</h3></td></tr>")
         for command in registry:
             if command.menu == menu:
-                rows.append(f"<tr><td width=330>{html.escape(command.title)}</td><td><b>{html.escape(shown_keys(command.keys))}</b></td></tr>")
+                rows.append(
+                    f"<tr><td width=330>{html.escape(command.title)}</td><td><b>{html.escape(shown_keys(command.keys))}</b></td></tr>"
+                )
     rows.append("<tr><td colspan=2><h3>On the sheet</h3></td></tr>")
-    for what, keys in (("Grab the lamp from anywhere", "hold L"), ("Move the view", "Space or middle button, drag; wheel"), ("Zoom at the pointer", "Ctrl+wheel")):
+    for what, keys in (
+        ("Grab the lamp from anywhere", "hold L"),
+        ("Move the view", "Space or middle button, drag; wheel"),
+        ("Zoom at the pointer", "Ctrl+wheel"),
+    ):
         rows.append(f"<tr><td>{what}</td><td><b>{keys}</b></td></tr>")
     view = QTextBrowser(window)
     view.setWindowFlag(Qt.WindowType.Window)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from PySide6.QtGui import QAction, QKeySequence
@@ -42,7 +42,7 @@ class Registry:
     def __getitem__(self, command_id: str) -> Command:
         return self._commands[command_id]
 
-    def __iter__(self):  # type: ignore[no-untyped-def]
+    def __iter__(self) -> Iterator[Command]:
         return iter(self._commands.values())
 
     def run(self, command_id: str) -> bool:
@@ -70,6 +70,7 @@ class Registry:
             self._actions[command.id] = action
         for menu in menus.values():
             menu.aboutToShow.connect(self.refresh)
+            menu.aboutToHide.connect(self.release_keys)
 
     def refresh(self) -> None:
         """Bring enablement and check marks up to date."""

@@ -77,33 +77,78 @@ class CardSpec:
 
 CARDS: dict[type, CardSpec] = {
     Fill: CardSpec("Fill", "paint-bucket", "Surface", (Special("paint"), OPACITY, BLEND)),
-    Line: CardSpec("Line", "slash", "Surface", (
-        Number("width", "width", 0, 40, "", 1, 0), Choice("cap", "ends", ("butt", "round", "square")),
-        Choice("join", "corners", ("miter", "round", "bevel")), Special("paint"), OPACITY, BLEND,
-    )),
-    Body: CardSpec("Body", "eclipse", "Light", (
-        Choice("kind", "form", ("ball", "tube", "dish")), Special("materials"),
-        Number("strength", "strength", 0, 1, " %", 100, 0, 2), Number("roundness", "roundness", 0.02, 1, " %", 100, 0.02, 1),
-        Number("bounce", "bounce", 0, 1, " %", 100, 0, 1), Number("turn", "turn", -180, 180, "°"),
-        Auto("colour", "colour", "from the fill", colour("#2b8577")), OPACITY, BLEND,
-    )),
-    Sliver: CardSpec("Sliver", "moon", "Light", (
-        Choice("kind", "tone", ("shade", "light")), Choice("by", "made by", ("shift", "scale", "turn", "inset")),
-        Number("depth", "depth", 0, 60, "", 1, 0), OPACITY, Number("feather", "feather", 0, 30, "", 1, 0),
-        Auto("angle", "side", "follows the lamp", 142.0, Number("angle", "side", 0, 360, "°")),
-        Auto("colour", "colour", "ink or white", colour("#0a2b33")), BLEND,
-        Number("min_area", "drop specks", 0, 50, "", 1, 0),
-    )),
-    CastShadow: CardSpec("Cast shadow", "cloud-fog", "Light", (
-        OPACITY, Auto("softness", "softness", "from lift and lamp", 8.0, Number("softness", "softness", 0, 60, "", 1, 0)),
-        Auto("colour", "colour", "from what lies beneath", colour("#1b2226")), Special("receiver"),
-        Number("squash", "squash", 0, 1, " %", 100, 0.001), BLEND,
-    )),
-    OuterGlow: CardSpec("Outer glow", "sparkles", "Light", (
-        Special("colour"), Number("size", "size", 0, 120, "", 1, 0), Number("spread", "spread", 0, 40, "", 1, 0), OPACITY, BLEND,
-    )),
+    Line: CardSpec(
+        "Line",
+        "slash",
+        "Surface",
+        (
+            Number("width", "width", 0, 40, "", 1, 0),
+            Choice("cap", "ends", ("butt", "round", "square")),
+            Choice("join", "corners", ("miter", "round", "bevel")),
+            Special("paint"),
+            OPACITY,
+            BLEND,
+        ),
+    ),
+    Body: CardSpec(
+        "Body",
+        "eclipse",
+        "Light",
+        (
+            Choice("kind", "form", ("ball", "tube", "dish")),
+            Special("materials"),
+            Number("strength", "strength", 0, 1, " %", 100, 0, 2),
+            Number("roundness", "roundness", 0.02, 1, " %", 100, 0.02, 1),
+            Number("bounce", "bounce", 0, 1, " %", 100, 0, 1),
+            Number("turn", "turn", -180, 180, "°"),
+            Auto("colour", "colour", "from the fill", colour("#2b8577")),
+            OPACITY,
+            BLEND,
+        ),
+    ),
+    Sliver: CardSpec(
+        "Sliver",
+        "moon",
+        "Light",
+        (
+            Choice("kind", "tone", ("shade", "light")),
+            Choice("by", "made by", ("shift", "scale", "turn", "inset")),
+            Number("depth", "depth", 0, 60, "", 1, 0),
+            OPACITY,
+            Number("feather", "feather", 0, 30, "", 1, 0),
+            Auto("angle", "side", "follows the lamp", 142.0, Number("angle", "side", 0, 360, "°")),
+            Auto("colour", "colour", "ink or white", colour("#0a2b33")),
+            BLEND,
+            Number("min_area", "drop specks", 0, 50, "", 1, 0),
+        ),
+    ),
+    CastShadow: CardSpec(
+        "Cast shadow",
+        "cloud-fog",
+        "Light",
+        (
+            OPACITY,
+            Auto("softness", "softness", "from lift and lamp", 8.0, Number("softness", "softness", 0, 60, "", 1, 0)),
+            Auto("colour", "colour", "from what lies beneath", colour("#1b2226")),
+            Special("receiver"),
+            Number("squash", "squash", 0, 1, " %", 100, 0.001),
+            BLEND,
+        ),
+    ),
+    OuterGlow: CardSpec(
+        "Outer glow",
+        "sparkles",
+        "Light",
+        (
+            Special("colour"),
+            Number("size", "size", 0, 120, "", 1, 0),
+            Number("spread", "spread", 0, 40, "", 1, 0),
+            OPACITY,
+            BLEND,
+        ),
+    ),
     Blur: CardSpec("Blur", "droplet", "Finish", (Number("size", "size", 0, 60, "", 1, 0),)),
-}  # fmt: skip
+}
 
 
 def defaults() -> dict[str, Ingredient]:
@@ -125,7 +170,11 @@ def defaults() -> dict[str, Ingredient]:
 def summary(i: Ingredient) -> str:
     """The card's one line when closed."""
     if isinstance(i, Fill | Line):
-        kind = to_hex(i.paint.colour.rgb) if isinstance(i.paint, Solid) else f"{type(i.paint).__name__.lower()}, {len(i.paint.stops)} stops"
+        kind = (
+            to_hex(i.paint.colour.rgb)
+            if isinstance(i.paint, Solid)
+            else f"{type(i.paint).__name__.lower()}, {len(i.paint.stops)} stops"
+        )
         return kind if isinstance(i, Fill) else f"{_short(i.width)} · {kind}"
     if isinstance(i, Body):
         return f"{i.kind}, {i.material}"

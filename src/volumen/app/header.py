@@ -53,7 +53,10 @@ class Stages(QWidget):
                 painter.fillRect(QRectF(box.left() + 3, 43, 30 + width, 3), QColor(theme.AMBER_DARK))
             if i + 1 < len(STAGES):
                 painter.setPen(QPen(QColor("#c3c1ba"), 1.4))
-                painter.drawLine(QPointF(box.left() + 40 + width, box.center().y()), QPointF(self.place(i + 1).left() - 4, box.center().y()))
+                painter.drawLine(
+                    QPointF(box.left() + 40 + width, box.center().y()),
+                    QPointF(self.place(i + 1).left() - 4, box.center().y()),
+                )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for i in range(len(STAGES)):

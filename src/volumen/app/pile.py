@@ -56,10 +56,15 @@ class RowDelegate(QStyledItemDelegate):
         if thumb is not None:
             size = thumb.deviceIndependentSize()
             painter.drawPixmap(
-                round(frame.center().x() + 0.5 - size.width() / 2), round(frame.center().y() + 0.5 - size.height() / 2), thumb
+                round(frame.center().x() + 0.5 - size.width() / 2),
+                round(frame.center().y() + 0.5 - size.height() / 2),
+                thumb,
             )
         right = box.right() - 4
-        for shown, icon in ((True, "eye" if node.visible else "eye-off"), (True, "lock" if node.locked else "lock-open")):
+        for shown, icon in (
+            (True, "eye" if node.visible else "eye-off"),
+            (True, "lock" if node.locked else "lock-open"),
+        ):
             hovered = bool(option.state & QStyle.StateFlag.State_MouseOver)
             set_ = (icon == "eye-off") or (icon == "lock")
             right -= 19
@@ -225,7 +230,7 @@ class Pile(QWidget):
         def show(item: QTreeWidgetItem) -> bool:
             node = self._nodes.get(item.data(0, ID))
             text = "" if node is None else f"{node.name} {_kind(node)}".lower()
-            below = [show(item.child(i)) for i in range(item.childCount())]
+            below = [show(child) for i in range(item.childCount()) if (child := item.child(i)) is not None]
             visible = all(w in text for w in words) or any(below)
             item.setHidden(not visible)
             return visible
@@ -262,7 +267,13 @@ class Pile(QWidget):
     def _receiver(self, node_id: int, node: Node) -> Callable[[ImageAnswer], None]:
         def take(answer: ImageAnswer) -> None:
             if answer.width:
-                image = QImage(answer.pixels, answer.width, answer.height, answer.width * 4, QImage.Format.Format_RGBA8888)
+                image = QImage(
+                    answer.pixels,
+                    answer.width,
+                    answer.height,
+                    answer.width * 4,
+                    QImage.Format.Format_RGBA8888,
+                )
                 pixmap = QPixmap.fromImage(image.copy())
                 pixmap.setDevicePixelRatio(2.0)
                 self._thumbs[node_id] = (node, pixmap)
@@ -292,7 +303,9 @@ class Pile(QWidget):
         if node is not None:
             ids = self.session.selection if node_id in self.session.selection else (node_id,)
             label = {"visible": "show or hide", "locked": "lock or unlock"}[field]
-            self.session.apply(label, objects.set_fields(self.session.document, ids, **{field: not getattr(node, field)}))
+            self.session.apply(
+                label, objects.set_fields(self.session.document, ids, **{field: not getattr(node, field)})
+            )
 
     def dropped(self, ids: list[int], target: int | None, where: QAbstractItemView.DropIndicatorPosition) -> None:
         """Rows were dropped: onto a row holds them inside it, between rows reorders."""

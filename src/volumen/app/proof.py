@@ -27,6 +27,7 @@ from volumen.app.export_job import ExportJob
 from volumen.app.framelink import FrameLink
 from volumen.app.session import Session
 from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.segment import segment
 from volumen.colour import oklab
 from volumen.formats.check import Finding, check
 from volumen.formats.export import ExportOptions
@@ -118,9 +119,7 @@ class ProofWall(QWidget):
 
 
 def _image(answer: ImageAnswer) -> QImage:
-    return QImage(
-        answer.pixels, answer.width, answer.height, answer.width * 4, QImage.Format.Format_RGBA8888
-    ).copy()
+    return QImage(answer.pixels, answer.width, answer.height, answer.width * 4, QImage.Format.Format_RGBA8888).copy()
 
 
 class ProofPanel(QWidget):
@@ -140,7 +139,9 @@ class ProofPanel(QWidget):
         self.summary.setWordWrap(True)
         column.addWidget(self.summary)
         self.list = QListWidget()
-        self.list.setStyleSheet(f"QListWidget {{ background: {theme.CARD}; border: 1px solid {theme.EDGE}; border-radius: 6px; }}")
+        self.list.setStyleSheet(
+            f"QListWidget {{ background: {theme.CARD}; border: 1px solid {theme.EDGE}; border-radius: 6px; }}"
+        )
         self.list.setWordWrap(True)
         self.list.setAccessibleName("checks")
         self.list.itemClicked.connect(self._go)
@@ -153,8 +154,7 @@ class ProofPanel(QWidget):
         row = QHBoxLayout()
         self.formats: dict[str, QToolButton] = {}
         for suffix in ("png", "svg", "pdf"):
-            button = QToolButton(text=suffix.upper(), checkable=True, autoExclusive=True)
-            button.setObjectName("segment")
+            button = segment(suffix.upper(), exclusive=True)
             button.clicked.connect(self._format_changed)
             self.formats[suffix] = button
             row.addWidget(button)
@@ -244,11 +244,16 @@ class ProofPanel(QWidget):
     def choose(self) -> None:
         folder = self.session.path.parent if self.session.path else Path.home()
         name, _ = QFileDialog.getSaveFileName(
-            self, "Export", str(folder / f"{self.session.name}.{self.suffix}"), f"{self.suffix.upper()} (*.{self.suffix})"
+            self,
+            "Export",
+            str(folder / f"{self.session.name}.{self.suffix}"),
+            f"{self.suffix.upper()} (*.{self.suffix})",
         )
         if name:
             path = Path(name)
-            self.export_to(path if path.suffix.lower() == f".{self.suffix}" else path.with_name(f"{path.name}.{self.suffix}"))
+            self.export_to(
+                path if path.suffix.lower() == f".{self.suffix}" else path.with_name(f"{path.name}.{self.suffix}")
+            )
 
     def export_to(self, path: Path) -> None:
         """Start the export; the window stays usable meanwhile."""

@@ -60,7 +60,9 @@ class RecipePanel(QScrollArea):
         if active is not None and nodes and active < len(nodes[0].recipe):
             self.open_kinds.add(self._kind_and_rank(active))
         form = type(nodes[0].form) if nodes and isinstance(nodes[0], Shape) else None
-        kinds = tuple((type(i), self._is_open(k), _layout_of(i)) for k, i in enumerate(nodes[0].recipe)) if nodes else ()
+        kinds = (
+            tuple((type(i), self._is_open(k), _layout_of(i)) for k, i in enumerate(nodes[0].recipe)) if nodes else ()
+        )
         signature = (self.session.selection, form, kinds, bool(nodes))
         if signature != self._signature:
             self._signature = signature

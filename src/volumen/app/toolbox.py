@@ -33,17 +33,38 @@ class ToolRow:
 
 MOVE = ToolRow("Move", "move", "tool.move", "move")
 STAGE_ROWS: tuple[tuple[ToolRow, ...], ...] = (
-    (MOVE, ToolRow("Ellipse", "circle", "tool.ellipse", "ellipse"), ToolRow("Rectangle", "square", "tool.rectangle", "rectangle"),
-     ToolRow("Pen", "pen-tool", "tool.pen", "pen"), ToolRow("Points", "spline", "tool.points", "points")),
-    (MOVE, ToolRow("Points", "spline", "tool.points", "points"), ToolRow("Hold inside", "circle-dot", "object.hold"),
-     ToolRow("Release", "square-stack", "object.ungroup"), ToolRow("Form to path", "waypoints", "object.to_path"),
-     ToolRow("Freeze", "snowflake", "object.freeze")),
-    (MOVE, ToolRow("Spindle", "blend", "tool.spindle", "spindle"), ToolRow("Fill", "paint-bucket", "add.fill"),
-     ToolRow("Line", "slash", "add.line")),
-    (ToolRow("Lamp", "sun", "tool.lamp", "lamp", "hold L"), MOVE, ToolRow("Body", "eclipse", "add.body"), ToolRow("Sliver", "moon", "add.sliver"),
-     ToolRow("Shadow", "cloud-fog", "add.shadow"), ToolRow("Glow", "sparkles", "add.glow"), ToolRow("Blur", "droplet", "add.blur")),
+    (
+        MOVE,
+        ToolRow("Ellipse", "circle", "tool.ellipse", "ellipse"),
+        ToolRow("Rectangle", "square", "tool.rectangle", "rectangle"),
+        ToolRow("Pen", "pen-tool", "tool.pen", "pen"),
+        ToolRow("Points", "spline", "tool.points", "points"),
+    ),
+    (
+        MOVE,
+        ToolRow("Points", "spline", "tool.points", "points"),
+        ToolRow("Hold inside", "circle-dot", "object.hold"),
+        ToolRow("Release", "square-stack", "object.ungroup"),
+        ToolRow("Form to path", "waypoints", "object.to_path"),
+        ToolRow("Freeze", "snowflake", "object.freeze"),
+    ),
+    (
+        MOVE,
+        ToolRow("Spindle", "blend", "tool.spindle", "spindle"),
+        ToolRow("Fill", "paint-bucket", "add.fill"),
+        ToolRow("Line", "slash", "add.line"),
+    ),
+    (
+        ToolRow("Lamp", "sun", "tool.lamp", "lamp", "hold L"),
+        MOVE,
+        ToolRow("Body", "eclipse", "add.body"),
+        ToolRow("Sliver", "moon", "add.sliver"),
+        ToolRow("Shadow", "cloud-fog", "add.shadow"),
+        ToolRow("Glow", "sparkles", "add.glow"),
+        ToolRow("Blur", "droplet", "add.blur"),
+    ),
     (),
-)  # fmt: skip
+)
 
 
 class Row(QWidget):
@@ -84,7 +105,11 @@ class Row(QWidget):
         painter.drawPixmap(15, 6, theme.icon_pixmap(self.row.icon))
         painter.drawText(self.rect().adjusted(41, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, self.row.title)
         painter.setPen(QColor(theme.SOFT_INK))
-        painter.drawText(self.rect().adjusted(0, 0, -14, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self.key)
+        painter.drawText(
+            self.rect().adjusted(0, 0, -14, 0),
+            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+            self.key,
+        )
 
 
 class LampBall(QWidget):
@@ -122,9 +147,10 @@ class LampBall(QWidget):
         dx, dy = event.position().x() - 32, event.position().y() - 32
         far = min(math.hypot(dx, dy) / 28, 1.0)
         lamp = msgspec.structs.replace(
-            self.session.document.lamp, bearing=round(bearing_of(dx, dy), 1),
+            self.session.document.lamp,
+            bearing=round(bearing_of(dx, dy), 1),
             height=round(max(math.degrees(math.acos(far)), 3.0), 1),
-        )  # fmt: skip
+        )
         self.session.preview(msgspec.structs.replace(self.session.document, lamp=lamp))
 
 
@@ -141,8 +167,11 @@ class LampOptions(QWidget):
         column.setSpacing(1)
         self.fields: dict[str, NumberField] = {}
         for name, unit, low, high, factor in (
-            ("bearing", "°", -1e6, 1e6, 1), ("height", "°", 0, 90, 1), ("strength", " %", 0, 1000, 100), ("size", " %", 0, 1000, 100),
-        ):  # fmt: skip
+            ("bearing", "°", -1e6, 1e6, 1),
+            ("height", "°", 0, 90, 1),
+            ("strength", " %", 0, 1000, 100),
+            ("size", " %", 0, 1000, 100),
+        ):
             line = QHBoxLayout()
             label = QLabel({"size": "softness"}.get(name, name))
             label.setObjectName("quiet")
@@ -214,7 +243,7 @@ class Toolbox(QWidget):
         self.lamp_options.setVisible(self.session.stage == 3)
         self.refresh()
 
-    def _runner(self, command: str) -> Callable[[], None]:
+    def _runner(self, command: str) -> Callable[[], bool]:
         return lambda: self.registry.run(command)
 
     def refresh(self) -> None:

@@ -43,6 +43,4 @@ def fitted(box: Box, width: float, height: float, margin: float) -> Viewport:
     w, h = max(box[2] - box[0], 1e-6), max(box[3] - box[1], 1e-6)
     scale = min((width - 2 * margin) / w, (height - 2 * margin) / h)
     scale = min(max(scale, SMALLEST), LARGEST)
-    return Viewport(
-        scale, round(width / 2 - (box[0] + w / 2) * scale), round(height / 2 - (box[1] + h / 2) * scale)
-    )
+    return Viewport(scale, round(width / 2 - (box[0] + w / 2) * scale), round(height / 2 - (box[1] + h / 2) * scale))

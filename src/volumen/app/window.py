@@ -4,7 +4,17 @@ from __future__ import annotations
 
 from PySide6.QtCore import QByteArray, QMimeData, Qt
 from PySide6.QtGui import QCloseEvent, QGuiApplication
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMainWindow, QMessageBox, QStackedWidget, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMessageBox,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from volumen import __version__
 from volumen.app import theme
@@ -51,8 +61,6 @@ class Window(QMainWindow):
         self.toolbox = Toolbox(self.session, self.registry)
         self._lay_out()
         self.registry.fill_menus(self.menuBar(), self, MENUS)
-        for menu in self.menuBar().actions():
-            menu.menu().aboutToHide.connect(self.registry.release_keys)
         self.command_list: CommandList | None = None
         self.resize(1280, 800)
         self.setAcceptDrops(True)
@@ -198,7 +206,9 @@ class Window(QMainWindow):
 
     def show_about(self) -> None:
         QMessageBox.about(
-            self, "About Volumen", f"<h3>Volumen {__version__}</h3>Volume, light and material for vector artwork."
+            self,
+            "About Volumen",
+            f"<h3>Volumen {__version__}</h3>Volume, light and material for vector artwork.",
         )
 
     # -- the window itself

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from volumen.build.picture import FillPath, Item, Layer, Soft, StrokePath
+from volumen.build.picture import FillPath, Item, Soft, StrokePath
 from volumen.geometry.path import Box, grow_box, transform_box, union_box
 
 # A Gaussian beyond three standard deviations changes no 8-bit value of a soft edge by more than one.

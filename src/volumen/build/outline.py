@@ -9,8 +9,7 @@ import numpy as np
 from volumen.geometry.affine import IDENTITY, Affine, multiply
 from volumen.geometry.path import Box, Contour, Path, transform_box, union_box
 from volumen.geometry.primitives import ellipse, rectangle
-from volumen.model.ingredients import Line
-from volumen.model.nodes import EllipseForm, Form, Node, PathForm, PathRun, RectangleForm, Shape
+from volumen.model.nodes import EllipseForm, Form, Node, PathRun, RectangleForm, Shape
 
 _CACHE_SIZE = 50_000
 # Keyed by identity; the form itself is kept in the value, so an id cannot be reused while it is listed.
@@ -59,11 +58,3 @@ def node_box(node: Node, parent: Affine = IDENTITY) -> Box | None:
         box = path.transformed(world).bounds() if turned else path.bounds()
         return box if turned or box is None else transform_box(box, world)
     return union_box(node_box(c, world) for c in node.children)
-
-
-def line_reach(node: Node) -> float:
-    """How far the widest line of a shape sticks out of its outline, in its own units."""
-    return max((i.width / 2 for i in node.recipe if isinstance(i, Line) and i.on), default=0.0)
-
-
-__all__ = ["PathForm", "line_reach", "node_box", "outline"]

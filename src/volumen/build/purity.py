@@ -45,9 +45,7 @@ def item_purity(item: Item) -> Purity:
         out = Purity("vector", "pixels", (f"blend mode {item.blend}: pixels in PDF, with all that lies beneath",))
     if isinstance(item, Soft):
         hard = item.sigma <= 0
-        return out.joined(
-            Purity("vector", "vector") if hard else Purity("filter", "pixels", ("soft shadow or glow",))
-        )
+        return out.joined(Purity("vector", "vector") if hard else Purity("filter", "pixels", ("soft shadow or glow",)))
     if isinstance(item, Layer):
         if item.blur > 0:
             out = out.joined(Purity("filter", "pixels", ("blur",)))

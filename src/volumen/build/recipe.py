@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from volumen.build.bounds import items_box
 from volumen.build.outline import outline
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.geometry.affine import Affine, Point, apply_vector, invert, mean_scale, multiply, scaling, unit
@@ -18,7 +19,7 @@ from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, OuterG
 from volumen.model.nodes import Node, Shape
 from volumen.shading.bodies import body_gradient
 from volumen.shading.lamp import Lamp, shadow_factor, shadow_offset, shadow_sigma
-from volumen.shading.paint import Colour, Linear, Radial, Solid
+from volumen.shading.paint import Colour, Solid
 from volumen.shading.slivers import sliver
 
 INK = Colour(0.05, 0.09, 0.12)
@@ -78,9 +79,7 @@ def over_items(shape: Shape, world: Affine, light: Light) -> tuple[Item, ...]:
     items: list[Item] = []
     for i in shape.recipe:
         if isinstance(i, Line) and i.on and i.width > 0:
-            items.append(
-                StrokePath(path, world, i.paint, i.width, i.cap, i.join, i.miter, i.opacity, i.blend)
-            )
+            items.append(StrokePath(path, world, i.paint, i.width, i.cap, i.join, i.miter, i.opacity, i.blend))
         elif isinstance(i, Sliver) and i.on and not light.flat:
             items.extend(_sliver_items(i, path, world, light.lamp))
     return tuple(items)
@@ -117,9 +116,7 @@ def silhouette(node: Node, world: Affine, grow: float = 0.0) -> tuple[Item, ...]
     if not node.visible:
         return ()
     if not isinstance(node, Shape):
-        return tuple(
-            item for c in node.children for item in silhouette(c, multiply(world, c.transform), grow)
-        )
+        return tuple(item for c in node.children for item in silhouette(c, multiply(world, c.transform), grow))
     path = outline(node.form)
     items: list[Item] = []
     filled = any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
@@ -150,8 +147,6 @@ def shadow_item(
 
 
 def _squashed(items: tuple[Item, ...], squash: float) -> tuple[Item, ...]:
-    from volumen.build.bounds import items_box
-
     box = items_box(items)
     if box is None:
         return items
@@ -178,6 +173,3 @@ def blur_of(node: Node, world: Affine) -> float:
     """The standard deviation of all blurs of a node together (variances add)."""
     total = sum(i.size**2 for i in node.recipe if isinstance(i, Blur) and i.on and i.size > 0)
     return math.sqrt(total) * mean_scale(world)
-
-
-__all__ = ["Light", "Linear", "Radial", "base_colour", "sliver_path"]

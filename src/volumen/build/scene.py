@@ -18,8 +18,8 @@ from volumen.build.recipe import (
 )
 from volumen.geometry.affine import IDENTITY, Affine, apply, invert, multiply
 from volumen.geometry.engine import contains
-from volumen.geometry.path import Box, Path
-from volumen.model.ingredients import CastShadow, Fill, OuterGlow
+from volumen.geometry.path import Box, Path, transform_box
+from volumen.model.ingredients import Body, CastShadow, Fill, OuterGlow
 from volumen.model.nodes import Document, Group, Node, Shape
 from volumen.model.tree import walk
 from volumen.shading.lamp import shadow_offset
@@ -164,7 +164,7 @@ class _Builder:
         clips = {i.receiver: self.receivers[i.receiver] for i in shadows if i.receiver in self.receivers}
         box = _own_box(node, world)
         if box is None or all(i.colour for i in shadows):
-            return PAPER, clips  # type: ignore[return-value]
+            return PAPER, clips
         dx, dy = shadow_offset(self.light.lamp, node.lift)
         at = ((box[0] + box[2]) / 2 + dx, (box[1] + box[3]) / 2 + dy)
         for surface in reversed(self.below):
@@ -172,13 +172,11 @@ class _Builder:
             if b[0] <= at[0] <= b[2] and b[1] <= at[1] <= b[3]:
                 inverse = invert(surface.world)
                 if inverse and contains(surface.path, *apply(inverse, at)):
-                    return surface.colour, clips  # type: ignore[return-value]
-        return self.sheet_colour, clips  # type: ignore[return-value]
+                    return surface.colour, clips
+        return self.sheet_colour, clips
 
     def _note_surface(self, node: Shape, world: Affine) -> None:
-        if any(isinstance(i, Fill) and i.on for i in node.recipe) or any(
-            i.__class__.__name__ == "Body" and i.on for i in node.recipe
-        ):
+        if any(isinstance(i, Fill | Body) and i.on for i in node.recipe):
             box = _own_box(node, world)
             if box is not None:
                 self.below.append(Surface(box, outline(node.form), world, base_colour(node)))
@@ -186,8 +184,6 @@ class _Builder:
 
 def _own_box(node: Node, world: Affine) -> Box | None:
     if isinstance(node, Shape):
-        from volumen.geometry.path import transform_box
-
         box = outline(node.form).bounds()
         return transform_box(box, world) if box else None
     inverse = invert(node.transform)

@@ -6,7 +6,7 @@ import msgspec
 
 from volumen.build.outline import outline
 from volumen.build.recipe import INK, WHITE, base_colour, sliver_path
-from volumen.geometry.affine import IDENTITY, invert, mean_scale, multiply, translation
+from volumen.geometry.affine import IDENTITY, Affine, Floats, Point, invert, mean_scale, multiply, translation
 from volumen.geometry.engine import outline_of_line
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Ingredient, Line, OuterGlow, Sliver
@@ -38,15 +38,14 @@ def path_form(path: Path) -> PathForm:
     return PathForm(tuple(runs))
 
 
-def _pair(p: object) -> tuple[float, float]:
-    x, y = p  # type: ignore[misc]
-    return (float(x), float(y))
+def _pair(p: Floats) -> Point:
+    return (float(p[0]), float(p[1]))
 
 
-def _is_smooth(at: tuple[float, float], arrive: tuple[float, float], leave: tuple[float, float]) -> bool:
+def _is_smooth(at: Point, arrive: Point, leave: Point) -> bool:
     ax, ay, bx, by = at[0] - arrive[0], at[1] - arrive[1], leave[0] - at[0], leave[1] - at[1]
     la, lb = (ax * ax + ay * ay) ** 0.5, (bx * bx + by * by) ** 0.5
-    return la > 1e-9 and lb > 1e-9 and (ax * bx + ay * by) / (la * lb) > 0.9999
+    return bool(la > 1e-9 and lb > 1e-9 and (ax * bx + ay * by) / (la * lb) > 0.9999)
 
 
 def to_path(document: Document, node_id: int) -> Document:
@@ -88,7 +87,7 @@ class _Freezer:
         self.next_id += 1
         return self.next_id - 1
 
-    def shape(self, world: tuple[float, float, float, float, float, float]) -> Shape:
+    def shape(self, world: Affine) -> Shape:
         """The shape itself: plain fills and lines, its slivers as shapes held inside it."""
         node, box = self.node, outline(self.node.form).bounds()
         recipe: list[Ingredient] = []
@@ -108,7 +107,7 @@ class _Freezer:
                 recipe.append(i)
         return replace(node, recipe=tuple(recipe), children=(*node.children, *slivers))
 
-    def _sliver(self, i: Sliver, world: tuple[float, float, float, float, float, float]) -> list[Node]:
+    def _sliver(self, i: Sliver, world: Affine) -> list[Node]:
         cut = sliver_path(i, outline(self.node.form), world, self.lamp)
         if not cut:
             return []
@@ -118,7 +117,7 @@ class _Freezer:
         name = f"{self.node.name}, {i.kind}"
         return [Shape(self.take(), name, path_form(cut), recipe, opacity=i.opacity, blend=i.blend)]
 
-    def behind(self, world: tuple[float, float, float, float, float, float]) -> list[Node]:
+    def behind(self, world: Affine) -> list[Node]:
         """Shadows and glows as shapes in the parent's coordinates."""
         node = self.node
         path = outline(node.form)

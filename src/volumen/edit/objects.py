@@ -88,7 +88,9 @@ def transform(document: Document, ids: Iterable[int], by: Affine) -> Document:
             continue
         local = multiply(inverse, multiply(by, outer))
         document = update_nodes(
-            document, [node_id], lambda n, m=local: replace(n, transform=multiply(m, n.transform))  # type: ignore[misc]
+            document,
+            [node_id],
+            lambda n, m=local: replace(n, transform=multiply(m, n.transform)),  # type: ignore[misc]
         )
     return document
 

@@ -33,9 +33,7 @@ def check(document: Document) -> list[Finding]:
         p = purity.get(node.id)
         if p is not None and (p.svg != "vector" or p.pdf != "vector"):
             why = "; ".join(p.reasons)
-            out.append(
-                Finding("export", node.id, node.name, f"SVG: {_words(p.svg)}, PDF: {_words(p.pdf)} ({why})")
-            )
+            out.append(Finding("export", node.id, node.name, f"SVG: {_words(p.svg)}, PDF: {_words(p.pdf)} ({why})"))
     return out
 
 

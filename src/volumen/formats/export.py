@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any, BinaryIO
 
 import msgspec
 from PIL import Image
@@ -58,8 +59,12 @@ def export(document: Document, path: Path, options: ExportOptions, progress: Pro
         except (RenderError, MemoryError) as error:
             raise FileProblem(f"cannot export '{path.name}': {error or 'there is not enough memory'}") from error
     tell(0.9)
-    write_atomically(path, lambda file: file.write(data) and None)
+    write_atomically(path, lambda file: _write(file, data))
     tell(1.0)
+
+
+def _write(file: BinaryIO, data: bytes) -> None:
+    file.write(data)
 
 
 def prepared(document: Document, options: ExportOptions) -> Document:
@@ -83,12 +88,12 @@ def _bitmap(document: Document, options: ExportOptions, suffix: str, progress: P
         paper.paste(image, mask=image.getchannel("A"))
         image = paper
     out = io.BytesIO()
-    more = {"quality": 95, "subsampling": 0} if kind == "JPEG" else {}
+    more: dict[str, Any] = {"quality": 95, "subsampling": 0} if kind == "JPEG" else {}
     if kind == "WEBP":
         more = {"lossless": True}
     if kind == "TIFF":
         more = {"compression": "tiff_deflate"}
-    image.save(out, kind, dpi=(dpi, dpi), icc_profile=srgb_profile(), **more)  # type: ignore[arg-type]
+    image.save(out, kind, dpi=(dpi, dpi), icc_profile=srgb_profile(), **more)
     return out.getvalue()
 
 

@@ -52,7 +52,7 @@ def decode(data: bytes, name: str) -> Document:
         version = msgspec.json.decode(data, type=_VersionOnly).version
         if version > VERSION:
             raise FileProblem(
-                f"'{name}' was written by a newer Volumen (format {version}, this one reads {VERSION}); update to open it"
+                f"'{name}' was written by a newer Volumen (format {version}, this one reads {VERSION}); update it"
             )
         if version < 1:
             raise FileProblem(f"'{name}' says it has format {version}, which never existed")
@@ -74,7 +74,7 @@ def _check_depth(data: bytes, name: str) -> None:
             continue
         opened = part.count(b"{") + part.count(b"[")
         depth += opened - part.count(b"}") - part.count(b"]")
-        if depth > MAX_BRACKETS or opened > MAX_BRACKETS and depth + opened > MAX_BRACKETS * 50:
+        if depth > MAX_BRACKETS or (opened > MAX_BRACKETS and depth + opened > MAX_BRACKETS * 50):
             raise FileProblem(f"'{name}' cannot be used: objects are nested far too deep")
 
 
@@ -112,7 +112,11 @@ def _content(data: bytes, name: str) -> bytes:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             names = archive.namelist()
-            if "mimetype" not in names or archive.getinfo("mimetype").file_size != len(MIME) or archive.read("mimetype") != MIME:
+            if (
+                "mimetype" not in names
+                or archive.getinfo("mimetype").file_size != len(MIME)
+                or archive.read("mimetype") != MIME
+            ):
                 raise FileProblem(f"'{name}' is not a Volumen document")
             if names.count(_CONTENT) != 1:
                 raise FileProblem(f"'{name}' is damaged: it must hold {_CONTENT} once")

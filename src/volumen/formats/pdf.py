@@ -55,7 +55,10 @@ class _Writer:
         self.space = self.pdf.make_indirect(Array([Name.ICCBased, self.pdf.make_indirect(profile)]))
         self.resources = self.pdf.make_indirect(
             Dictionary(
-                ColorSpace=Dictionary(S=self.space), ExtGState=Dictionary(), XObject=Dictionary(), Shading=Dictionary()
+                ColorSpace=Dictionary(S=self.space),
+                ExtGState=Dictionary(),
+                XObject=Dictionary(),
+                Shading=Dictionary(),
             )
         )
         self.states: dict[tuple[float, str], str] = {}

@@ -101,9 +101,7 @@ def shading(pdf: pikepdf.Pdf, paint: Linear | Radial, space: Any, alpha: bool) -
         return pdf.make_indirect(Dictionary(ShadingType=2, Coords=Array([*paint.start, *paint.end]), **common))
     radius = max(paint.radius, 1e-6)
     focus = held_focus(paint.centre, radius, paint.focus)
-    return pdf.make_indirect(
-        Dictionary(ShadingType=3, Coords=Array([*focus, 0, *paint.centre, radius]), **common)
-    )
+    return pdf.make_indirect(Dictionary(ShadingType=3, Coords=Array([*focus, 0, *paint.centre, radius]), **common))
 
 
 def image_with_mask(pdf: pikepdf.Pdf, rgba: NDArray[np.uint8], space: Any) -> Any:

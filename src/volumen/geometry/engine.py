@@ -227,4 +227,3 @@ def matrix(m: Affine) -> Any:
     """The engine's matrix for an affine map."""
     a, b, c, d, e, f = m
     return skia.Matrix.MakeAll(a, c, e, b, d, f, 0, 0, 1)
-

@@ -7,7 +7,8 @@ from collections.abc import Callable, Iterable, Iterator
 import msgspec
 
 from volumen.geometry.affine import IDENTITY, Affine, multiply
-from volumen.model.nodes import Document, Group, Node, Shape
+from volumen.model.ingredients import CastShadow
+from volumen.model.nodes import Document, Group, Node
 
 
 def walk(node: Node) -> Iterator[Node]:
@@ -63,9 +64,7 @@ def replace_nodes(document: Document, changes: dict[int, Node | None]) -> Docume
             for child in node.children
             if (rebuilt := (rebuild(child) if child.id not in changes else changes[child.id])) is not None
         )
-        same = len(children) == len(node.children) and all(
-            a is b for a, b in zip(children, node.children, strict=True)
-        )
+        same = len(children) == len(node.children) and all(a is b for a, b in zip(children, node.children, strict=True))
         return node if same else with_children(node, children)
 
     start = changes.get(document.root.id, document.root)
@@ -106,16 +105,10 @@ def renumbered(node: Node, first: int) -> tuple[Node, int]:
     def copy(n: Node) -> Node:
         recipe = tuple(
             msgspec.structs.replace(i, receiver=ids[i.receiver])
-            if getattr(i, "receiver", None) in ids
+            if isinstance(i, CastShadow) and i.receiver is not None and i.receiver in ids
             else i
             for i in n.recipe
         )
-        return msgspec.structs.replace(
-            n, id=ids[n.id], recipe=recipe, children=tuple(copy(c) for c in n.children)
-        )
+        return msgspec.structs.replace(n, id=ids[n.id], recipe=recipe, children=tuple(copy(c) for c in n.children))
 
     return copy(node), first + len(order)
-
-
-def is_shape(node: Node) -> bool:
-    return isinstance(node, Shape)

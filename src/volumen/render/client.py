@@ -100,7 +100,8 @@ class RenderClient:
         """The next answer, waiting at most ``timeout`` seconds; None if there is none (or the worker is dead)."""
         try:
             if self.connection.poll(timeout):
-                return decode_answer(self.connection.recv_bytes())
+                answer: Answer = decode_answer(self.connection.recv_bytes())
+                return answer
         except (EOFError, OSError):
             pass
         return None

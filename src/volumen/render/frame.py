@@ -143,9 +143,7 @@ def enlarge(small: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
 def _draw_image(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
     info = skia.ImageInfo.Make(out.shape[1], out.shape[0], skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
     surface = skia.Surface.MakeRasterDirect(info, out, out.strides[0])
-    source = skia.ImageInfo.Make(
-        pixels.shape[1], pixels.shape[0], skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType
-    )
+    source = skia.ImageInfo.Make(pixels.shape[1], pixels.shape[0], skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
     image: Any = skia.Image.MakeRasterData(source, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
     paint = skia.Paint(BlendMode=skia.BlendMode.kSrc)
     paint.setDither(True)

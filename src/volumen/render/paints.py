@@ -84,9 +84,7 @@ def _make_shader(gradient: Gradient) -> Any:
     )  # fmt: skip
 
 
-def held_focus(
-    centre: tuple[float, float], radius: float, focus: tuple[float, float]
-) -> tuple[float, float]:
+def held_focus(centre: tuple[float, float], radius: float, focus: tuple[float, float]) -> tuple[float, float]:
     """The focus, moved to just inside the circle if it lies outside; all backends agree on this."""
     dx, dy = focus[0] - centre[0], focus[1] - centre[1]
     far = (dx * dx + dy * dy) ** 0.5

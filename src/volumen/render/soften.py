@@ -25,7 +25,7 @@ def gaussian_blur(image: Image, sigma: float, rough: bool = False) -> Image:
     if sigma < 0.1:
         return image
     limit = 1.5 if rough else 4.0
-    k = 1 << max(int(math.floor(math.log2(sigma / limit))), 0) if sigma >= 2 * limit else 1
+    k = 1 << max(math.floor(math.log2(sigma / limit)), 0) if sigma >= 2 * limit else 1
     if k == 1:
         return _direct(image, sigma)
     h, w = image.shape[:2]

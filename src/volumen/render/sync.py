@@ -56,9 +56,7 @@ class Receiver:
         """The document after the changes."""
         changes = _decoder.decode(data)
         for node, children in reversed(changes.nodes):
-            self._nodes[node.id] = (
-                with_children(node, tuple(self._nodes[c] for c in children)) if children else node
-            )
+            self._nodes[node.id] = with_children(node, tuple(self._nodes[c] for c in children)) if children else node
         root = self._nodes[changes.root]
         assert isinstance(root, Group)
         return Document(changes.sheet, changes.lamp, root)

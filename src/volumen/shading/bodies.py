@@ -19,7 +19,17 @@ import numpy as np
 
 from volumen.colour import oklab
 from volumen.colour.srgb import Floats
-from volumen.geometry.affine import Affine, Point, apply_vector, invert, multiply, rotation, scaling, translation, unit
+from volumen.geometry.affine import (
+    Affine,
+    Point,
+    apply_vector,
+    invert,
+    multiply,
+    rotation,
+    scaling,
+    translation,
+    unit,
+)
 from volumen.geometry.path import Box
 from volumen.shading.lamp import Lamp
 from volumen.shading.materials import Material, material
@@ -106,11 +116,22 @@ def _stops(look: Look, tilt: float, first: float, last: float) -> tuple[Stop, ..
     rgb = oklab.lch_to_srgb(oklab.to_lch(lab))
     # The samples are dense enough to be joined in plain sRGB, so the gradient needs no further stops anywhere.
     kept = _fewest(t, rgb, 0.004)
-    return tuple(Stop(float(t[i]), Colour(*(float(v) for v in rgb[i]), base.a)) for i in kept)
+    return tuple(Stop(float(t[i]), _colour(rgb[i], base.a)) for i in kept)
+
+
+def _colour(rgb: Floats, alpha: float) -> Colour:
+    r, g, b = rgb.tolist()
+    return Colour(r, g, b, alpha)
 
 
 def tones(
-    base: Colour, m: Material, light: Floats, from_lamp: Floats, s: Floats, bounce: float, lamp_strength: float
+    base: Colour,
+    m: Material,
+    light: Floats,
+    from_lamp: Floats,
+    s: Floats,
+    bounce: float,
+    lamp_strength: float,
 ) -> Floats:
     """OKLab (n, 3) of the five tones: highlight, light, core shadow, reflected light, edge.
 

@@ -43,9 +43,7 @@ class LampTool(Tool):
 
     def move(self, p: Pointer) -> None:
         if self.dragging:
-            self.session.preview(
-                msgspec.structs.replace(self.session.document, lamp=self.lamp_at(p.at, p.shift))
-            )
+            self.session.preview(msgspec.structs.replace(self.session.document, lamp=self.lamp_at(p.at, p.shift)))
 
     def lamp_at(self, at: Point, stepped: bool) -> Lamp:
         (cx, cy), radius = self.ring()

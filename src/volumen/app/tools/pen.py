@@ -226,7 +226,9 @@ class PointsTool(Tool):
             runs[r] = PathRun(points, form.runs[r].closed)
             kept = tuple(run for run in runs if len(run.points) > 1)
             document = self.session.document
-            document = objects.set_form(document, shape.id, PathForm(kept)) if kept else objects.delete(document, [shape.id])
+            document = (
+                objects.set_form(document, shape.id, PathForm(kept)) if kept else objects.delete(document, [shape.id])
+            )
             self.chosen = None
             self.session.apply("delete point", document)
             return True
@@ -254,9 +256,7 @@ class PointsTool(Tool):
 def _moved_point(q: PathPoint, part: str, to: Point, broken: bool) -> PathPoint:
     if part == "at":
         dx, dy = to[0] - q.at[0], to[1] - q.at[1]
-        return PathPoint(
-            to, (q.arrive[0] + dx, q.arrive[1] + dy), (q.leave[0] + dx, q.leave[1] + dy), q.smooth
-        )
+        return PathPoint(to, (q.arrive[0] + dx, q.arrive[1] + dy), (q.leave[0] + dx, q.leave[1] + dy), q.smooth)
     smooth = q.smooth and not broken
     other = "leave" if part == "arrive" else "arrive"
     fields: dict[str, object] = {part: to, "smooth": smooth}

@@ -13,11 +13,23 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, Q
 from volumen.app import theme
 from volumen.app.widgets.slider import SliderRow
 from volumen.colour import oklab
-from volumen.colour.srgb import from_hex, to_hex
+from volumen.colour.srgb import Floats, from_hex, to_hex
 from volumen.shading.paint import Colour, colour
 
 # A northern harbour: sea, brass, bone, fog, vermilion, ink.
-HARBOUR = ("#0f4a49", "#2b8577", "#7fd0bd", "#c98f35", "#e6c793", "#efe6d6", "#d9dbd3", "#c8402a", "#6b3a22", "#20242a", "#ffffff")
+HARBOUR = (
+    "#0f4a49",
+    "#2b8577",
+    "#7fd0bd",
+    "#c98f35",
+    "#e6c793",
+    "#efe6d6",
+    "#d9dbd3",
+    "#c8402a",
+    "#6b3a22",
+    "#20242a",
+    "#ffffff",
+)
 
 
 class Swatch(QAbstractButton):
@@ -110,15 +122,16 @@ class ColourPanel(QWidget):
         self.alpha.show_value(self.colour.a)
         self.hex.setText(to_hex(self.colour.rgb))
         t = np.linspace(0, 1, 13)
-        zero, one = np.zeros(13), np.ones(13)
+        one = np.ones(13)
         self.light.track.show_colours(_ramp(t, c * one, h * one))
         self.chroma.track.show_colours(_ramp(l * one, t * 0.32, h * one))
         self.hue.track.show_colours(_ramp(l * one, max(c, 0.08) * one, t * 360))
-        ends = [QColor("#dcdad3"), theme.qcolor(self.colour.rgb)]
-        self.alpha.track.show_colours(ends if zero.any() or True else [])
+        self.alpha.track.show_colours([QColor("#dcdad3"), theme.qcolor(self.colour.rgb)])
 
     def _moved(self, final: bool) -> None:
-        self.lch = np.array([self.light.value, self.chroma.value, self.hue.value % 360 if self.hue.value != 360 else 360.0])
+        self.lch = np.array(
+            [self.light.value, self.chroma.value, self.hue.value % 360 if self.hue.value != 360 else 360.0]
+        )
         r, g, b = (float(v) for v in oklab.lch_to_srgb(self.lch))
         self.colour = Colour(r, g, b, min(max(self.alpha.value, 0.0), 1.0))
         self._refresh()
@@ -138,5 +151,5 @@ class ColourPanel(QWidget):
             self._take(Colour(*rgb, self.colour.a))
 
 
-def _ramp(l: np.ndarray, c: np.ndarray, h: np.ndarray) -> list[QColor]:  # type: ignore[type-arg]
+def _ramp(l: Floats, c: Floats, h: Floats) -> list[QColor]:
     return [theme.qcolor(tuple(v)) for v in oklab.lch_to_srgb(np.stack([l, c, h], axis=-1)).tolist()]

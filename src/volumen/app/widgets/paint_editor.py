@@ -7,6 +7,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from volumen.app.widgets.colours import ColourPanel
+from volumen.app.widgets.segment import segment
 from volumen.app.widgets.stopbar import StopBar
 from volumen.geometry.path import Box
 from volumen.shading.paint import Colour, Linear, Paint, Radial, Solid, Stop
@@ -25,7 +26,11 @@ def lighter_and_darker(colour: Colour) -> tuple[Stop, ...]:
         r, g, b = (float(v) for v in oklab.lch_to_srgb([lightness, chroma, h]))
         return Colour(r, g, b, colour.a)
 
-    return (Stop(0.0, tone(l + (1 - l) * 0.55, c * 0.75)), Stop(0.5, colour), Stop(1.0, tone(l * 0.55, c * 0.85)))
+    return (
+        Stop(0.0, tone(l + (1 - l) * 0.55, c * 0.75)),
+        Stop(0.5, colour),
+        Stop(1.0, tone(l * 0.55, c * 0.85)),
+    )
 
 
 def converted(paint: Paint, kind: type, box: Box | None) -> Paint:
@@ -61,13 +66,11 @@ class PaintEditor(QWidget):
         row.setSpacing(4)
         self.buttons: dict[type, QToolButton] = {}
         for label, kind in _KINDS:
-            button = QToolButton(text=label, checkable=True)
-            button.setObjectName("segment")
+            button = segment(label)
             button.clicked.connect(lambda _=False, k=kind: self._convert(k))
             self.buttons[kind] = button
             row.addWidget(button)
-        self.reverse = QToolButton(text="reverse")
-        self.reverse.setObjectName("segment")
+        self.reverse = segment("reverse", checkable=False)
         self.reverse.clicked.connect(self._reversed)
         row.addStretch(1)
         row.addWidget(self.reverse)
@@ -115,7 +118,5 @@ class PaintEditor(QWidget):
             return
         old = self.paint.stops
         middles = [1 - s.middle for s in old[:-1]][::-1] + [0.5]
-        stops = tuple(
-            Stop(1 - s.at, s.colour, m) for s, m in zip(reversed(old), middles, strict=True)
-        )
+        stops = tuple(Stop(1 - s.at, s.colour, m) for s, m in zip(reversed(old), middles, strict=True))
         self.done.emit(replace(self.paint, stops=stops))

@@ -94,6 +94,7 @@ class SliderRow(QWidget):
 
     preview = Signal(float)
     done = Signal(float)
+    value: float
 
     def __init__(
         self, label: str, low: float, high: float, unit: str = "", factor: float = 1.0,

@@ -5,7 +5,16 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPainterPath, QPen
+from PySide6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QLinearGradient,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import QWidget
 
 from volumen.app import theme
@@ -41,7 +50,7 @@ class StopBar(QWidget):
         self.index = 0
         self.editable = editable
         self._drag: str = ""
-        self._before = self.gradient
+        self._before: Gradient = self.gradient
         self.setFixedHeight(40 if editable else 22)
         self.setAccessibleName("stops")
         if editable:
@@ -61,7 +70,12 @@ class StopBar(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        paint_ramp(painter, QRectF(_MARGIN, 4, self.width() - 2 * _MARGIN, 15), self.gradient.stops, self.gradient.oklab)
+        paint_ramp(
+            painter,
+            QRectF(_MARGIN, 4, self.width() - 2 * _MARGIN, 15),
+            self.gradient.stops,
+            self.gradient.oklab,
+        )
         if not self.editable:
             return
         stops = self.gradient.stops
@@ -70,7 +84,9 @@ class StopBar(QWidget):
                 _diamond(painter, self._x(s.at + (t.at - s.at) * s.middle), 22)
         for i, stop in enumerate(stops):
             x = self._x(stop.at)
-            painter.setPen(QPen(QColor(theme.VERMILION if i == self.index else theme.INK), 2 if i == self.index else 1.2))
+            painter.setPen(
+                QPen(QColor(theme.VERMILION if i == self.index else theme.INK), 2 if i == self.index else 1.2)
+            )
             painter.setBrush(theme.qcolor(stop.colour.rgb))
             painter.drawEllipse(QPointF(x, 30), 6, 6)
             painter.drawLine(QPointF(x, 19), QPointF(x, 24))

@@ -1,0 +1,50 @@
+# make demo   sets up and starts Volumen on its demo artwork
+# make test   sets up and runs every check
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+STAMP := $(VENV)/.ready
+DEMO ?=
+
+.PHONY: setup demo run test check bench stats lint format demos screenshots clean
+
+setup: $(STAMP)
+
+$(STAMP): pyproject.toml constraints.txt scripts/setup.sh
+	PYTHON="$(PYTHON)" VENV="$(VENV)" sh scripts/setup.sh
+	@touch $(STAMP)
+
+demo: setup
+	@sh scripts/demo.sh $(BIN)/volumen demo $(DEMO)
+
+test: setup
+	$(BIN)/ruff check src tests scripts
+	$(BIN)/ruff format --check src tests scripts
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest
+
+lint: setup
+	$(BIN)/ruff check src tests scripts
+	$(BIN)/ruff format --check src tests scripts
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+format: setup
+	$(BIN)/ruff check --fix src tests scripts
+	$(BIN)/ruff format src tests scripts
+
+bench: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/volumen bench
+
+stats:
+	@$(PYTHON) scripts/stats.py
+
+demos: setup
+	$(BIN)/python scripts/write_demos.py
+
+screenshots: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python scripts/screenshots.py
+
+clean:
+	rm -rf $(VENV) .pytest_cache .mypy_cache .ruff_cache .hypothesis
