@@ -91,8 +91,10 @@ def full_render(runs: int) -> list[Row]:
     rows = []
     for name, document in _documents():
         flat = build(document, flat=True)
-        items = [i for i in flat_instructions(flat)]
-        plain = Picture(flat.width, flat.height, None, tuple(c for c in flat.chunks if all(i in items for i in c.items)))
+        items = list(flat_instructions(flat))
+        plain = Picture(
+            flat.width, flat.height, None, tuple(c for c in flat.chunks if all(i in items for i in c.items))
+        )
         items = flat_instructions(plain)
         size = (round(flat.width), round(flat.height))
         ours = median_time(lambda p=plain: render_float(p), runs)  # type: ignore[misc]
@@ -113,7 +115,9 @@ def _against_svg(name: str, document: Document, runs: int) -> Row:
     text = svg_bytes(picture).decode()
     ours = median_time(lambda: render_float(picture), runs)
     base = median_time(lambda: resvg_py.svg_to_bytes(svg_string=text), runs)
-    return Row(f"full lit render, {name}", f"{ours / base:.2f}x", f"an SVG renderer on our SVG, {base * 1e3:.0f} ms", "< 1x")
+    return Row(
+        f"full lit render, {name}", f"{ours / base:.2f}x", f"an SVG renderer on our SVG, {base * 1e3:.0f} ms", "< 1x"
+    )
 
 
 def _documents() -> list[tuple[str, Document]]:
@@ -215,7 +219,14 @@ def start_up(runs: int) -> list[Row]:
     ours, empty = ([seconds(code) for _ in range(runs + 1)][1:] for code in (_OURS, _EMPTY))
     mine, base = statistics.median(ours), statistics.median(empty)
     goal = "<= 2x and <= 1.2 s"
-    return [Row("start-up, warm", f"{mine / base:.2f}x, {mine:.2f} s", f"an empty Qt window with the same libraries, {base:.2f} s", goal)]
+    return [
+        Row(
+            "start-up, warm",
+            f"{mine / base:.2f}x, {mine:.2f} s",
+            f"an empty Qt window with the same libraries, {base:.2f} s",
+            goal,
+        )
+    ]
 
 
 def report(as_json: bool, quick: bool) -> str:

@@ -69,10 +69,7 @@ class Section(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.SECTION))
-        if self._drag is None:
-            self._slabs = self.slabs()
-        else:
-            self._slabs = self.slabs()
+        self._slabs = self.slabs()
         scale, floor = self._scale(), self.height() - 20.0
         self._paint_rays(painter, floor)
         painter.setPen(QPen(QColor("#a9a59b"), 1))
@@ -151,7 +148,7 @@ class Section(QWidget):
             self.setCursor(Qt.CursorShape.SizeVerCursor if self._at(event) else Qt.CursorShape.ArrowCursor)
             return
         node_id, y, lift = self._drag
-        value = max(round(lift + (y - event.position().y()) / self._drag_scale * 2) / 2, 0.0)
+        value = max(round((lift + (y - event.position().y()) / self._drag_scale) * 2) / 2, 0.0)
         if abs(event.position().y() - y) >= 1:
             self.session.preview(objects.set_fields(self._before, [node_id], lift=value))
 

@@ -39,10 +39,28 @@ class Surface:
 
 
 @dataclass(slots=True)
-class Memo:
-    """Results of the last build, kept by node id: the node object, what else it depended on, its chunks."""
+class Entry:
+    """The node object, what else its chunks depended on, the chunks of what it holds, and its own."""
 
-    chunks: dict[int, tuple[Node, object, tuple[Chunk, ...]]] = field(default_factory=dict)
+    node: Node
+    key: object
+    inner: tuple[Chunk, ...]
+    chunks: tuple[Chunk, ...]
+
+    def still_holds(self, node: Node, key: object, inner: tuple[Chunk, ...]) -> bool:
+        return (
+            self.node is node
+            and len(self.inner) == len(inner)
+            and all(a is b for a, b in zip(self.inner, inner, strict=True))
+            and self.key == key
+        )
+
+
+@dataclass(slots=True)
+class Memo:
+    """Results of the last build, kept by node id."""
+
+    entries: dict[int, Entry] = field(default_factory=dict)
 
 
 def build(document: Document, flat: bool = False, memo: Memo | None = None, ground: bool = True) -> Picture:
@@ -54,8 +72,16 @@ def build(document: Document, flat: bool = False, memo: Memo | None = None, grou
     return Picture(sheet.width, sheet.height, sheet.ground if ground else None, tuple(chunks))
 
 
+def soft_items(document: Document, node_id: int) -> tuple[Item, ...]:
+    """The shadows and glows of one node as they stand in the whole document."""
+    builder = _Builder(document, Light(document.lamp), Memo())
+    builder.children_chunks(document.root, document.root.transform)
+    return builder.softs.get(node_id, ())
+
+
 class _Builder:
     def __init__(self, document: Document, light: Light, memo: Memo) -> None:
+        self.softs: dict[int, tuple[Item, ...]] = {}
         self.light = light
         self.memo = memo
         self.below: list[Surface] = []
@@ -86,50 +112,39 @@ class _Builder:
         if not node.visible:
             return ()
         world = multiply(parent, node.transform)
-        if isinstance(node, Group):
-            return self._group_chunks(node, world)
         beneath, clips = self._shadow_ground(node, world)
-        # What a shape depends on besides itself. Held children may cast shadows of their own on what lies
-        # below, so shapes with children are not remembered as a whole; their parts are cheap.
-        key = (world, self.light, beneath, tuple(id(c[0]) for c in clips.values()))
-        hit = self.memo.chunks.get(node.id)
-        if hit and hit[0] is node and hit[1] == key and not node.children:
+        if isinstance(node, Shape):
             self._note_surface(node, world)
-            return hit[2]
-        chunks = self._shape_chunks(node, world, beneath, clips)
-        old = hit[2] if hit else ()
-        if node.children and _same_items(old, chunks):
-            chunks = old
-        self.memo.chunks[node.id] = (node, key, chunks)
+        inner = tuple(self.children_chunks(node, world)) if node.children else ()
+        key = (world, self.light, beneath, tuple((id(c[0]), c[1]) for c in clips.values()))
+        hit = self.memo.entries.get(node.id)
+        if hit is not None and hit.still_holds(node, key, inner):
+            return hit.chunks
+        items = self.softs[node.id] = self._soft_items(node, world, beneath, clips)
+        make = self._shape_chunks if isinstance(node, Shape) else self._group_chunks
+        chunks = make(node, world, items, inner)  # type: ignore[arg-type]
+        self.memo.entries[node.id] = Entry(node, key, inner, chunks)
         return chunks
 
     def _shape_chunks(
-        self, node: Shape, world: Affine, beneath: Colour, clips: dict[int, tuple[Shape, Affine]]
+        self, node: Shape, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...]
     ) -> tuple[Chunk, ...]:
-        items: list[Item] = list(self._soft_items(node, world, beneath, clips))
         body: list[Item] = list(paint_items(node, world, self.light))
-        self._note_surface(node, world)
-        held = tuple(i for c in self.children_chunks(node, world) for i in c.items)
+        held = tuple(i for c in inner for i in c.items)
         if held:
             body.append(Layer(held, clip=Clip(outline(node.form), world)))
         body.extend(over_items(node, world, self.light))
-        items.extend(self._finished(node, body, world))
-        return _chunk(node, tuple(items))
+        return _chunk(node, (*soft, *self._finished(node, body, world)))
 
-    def _group_chunks(self, node: Group, world: Affine) -> tuple[Chunk, ...]:
-        beneath, clips = self._shadow_ground(node, world)
-        soft = _chunk(node, self._soft_items(node, world, beneath, clips))
-        inner = self.children_chunks(node, world)
+    def _group_chunks(
+        self, node: Group, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...]
+    ) -> tuple[Chunk, ...]:
         blur = 0.0 if self.light.flat else blur_of(node, world)
+        behind = _chunk(node, soft)
         if blur <= 0 and node.opacity >= 1 and node.blend == "normal":
-            return (*soft, *inner)
-        items = tuple(i for c in inner for i in c.items)
-        chunks = soft + _chunk(node, tuple(self._finished(node, list(items), world)))
-        hit = self.memo.chunks.get(node.id)
-        if hit and hit[0] is node and _same_items(hit[2], chunks):
-            return hit[2]
-        self.memo.chunks[node.id] = (node, None, chunks)
-        return chunks
+            return (*behind, *inner)
+        items = [i for c in inner for i in c.items]
+        return behind + _chunk(node, tuple(self._finished(node, items, world)))
 
     def _finished(self, node: Node, items: list[Item], world: Affine) -> list[Item]:
         blur = 0.0 if self.light.flat else blur_of(node, world)
@@ -193,11 +208,3 @@ def _own_box(node: Node, world: Affine) -> Box | None:
 def _chunk(node: Node, items: tuple[Item, ...]) -> tuple[Chunk, ...]:
     box = items_box(items)
     return (Chunk(node.id, items, box),) if box is not None else ()
-
-
-def _same_items(old: tuple[Chunk, ...], new: tuple[Chunk, ...]) -> bool:
-    """True when a rebuilt chunk holds only objects that the old one held; then the old one is kept."""
-    return len(old) == len(new) and all(
-        len(a.items) == len(b.items) and all(x is y for x, y in zip(a.items, b.items, strict=True))
-        for a, b in zip(old, new, strict=True)
-    )

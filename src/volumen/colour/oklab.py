@@ -69,4 +69,4 @@ def lch_to_srgb(lch: ArrayLike) -> Floats:
 
 
 def _inside(rgb: Floats) -> np.ndarray[tuple[int, ...], np.dtype[np.bool_]]:
-    return np.asarray(((rgb >= -1e-4) & (rgb <= 1 + 1e-4)).all(axis=-1))
+    return np.asarray(((rgb >= -1e-6) & (rgb <= 1 + 1e-6)).all(axis=-1))

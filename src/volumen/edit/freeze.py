@@ -5,15 +5,17 @@ from __future__ import annotations
 import msgspec
 
 from volumen.build.outline import outline
+from volumen.build.picture import FillPath, Item, Soft, StrokePath
 from volumen.build.recipe import INK, WHITE, base_colour, sliver_path
+from volumen.build.scene import soft_items
 from volumen.geometry.affine import IDENTITY, Affine, Floats, Point, invert, mean_scale, multiply, translation
-from volumen.geometry.engine import outline_of_line
+from volumen.geometry.engine import simplified
 from volumen.geometry.path import Path
-from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Ingredient, Line, OuterGlow, Sliver
+from volumen.model.ingredients import Blur, Body, Fill, Ingredient, Line, Sliver
 from volumen.model.nodes import Document, Group, Node, PathForm, PathPoint, PathRun, Shape
-from volumen.model.tree import find, replace_nodes, world_of
+from volumen.model.tree import find, parent_of, replace_nodes, world_of
 from volumen.shading.bodies import body_gradient
-from volumen.shading.lamp import Lamp, shadow_factor, shadow_offset, shadow_sigma
+from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid
 
 replace = msgspec.structs.replace
@@ -22,6 +24,8 @@ replace = msgspec.structs.replace
 def path_form(path: Path) -> PathForm:
     """A path as editable points. Handles that run straight through a point make it smooth."""
     runs = []
+    if path.evenodd:  # forms are filled by the nonzero rule
+        path = simplified(path)
     for contour in path.contours:
         p = contour.points
         n = (len(p) - 1) // 3
@@ -68,7 +72,9 @@ def freeze(document: Document, node_id: int) -> Document:
     world = world_of(document, node_id)
     maker = _Freezer(document, node)
     frozen = maker.shape(world)
-    behind = maker.behind(world)
+    parent = parent_of(document, node_id)
+    outer = world_of(document, parent.id) if parent else IDENTITY
+    behind = maker.behind(soft_items(document, node_id), outer)
     result: Node = frozen
     if behind:
         result = Group(maker.take(), node.name, (*behind, replace(frozen, transform=node.transform)))
@@ -80,7 +86,6 @@ class _Freezer:
     def __init__(self, document: Document, node: Shape) -> None:
         self.node = node
         self.lamp: Lamp = document.lamp
-        self.sheet = document.sheet.ground or WHITE
         self.next_id = document.next_id
 
     def take(self) -> int:
@@ -117,34 +122,32 @@ class _Freezer:
         name = f"{self.node.name}, {i.kind}"
         return [Shape(self.take(), name, path_form(cut), recipe, opacity=i.opacity, blend=i.blend)]
 
-    def behind(self, world: Affine) -> list[Node]:
-        """Shadows and glows as shapes in the parent's coordinates."""
-        node = self.node
-        path = outline(node.form)
-        back = invert(world)
+    def behind(self, softs: tuple[Item, ...], parent: Affine) -> list[Node]:
+        """Shadows and glows as blurred groups of plain shapes; ``parent`` maps their new parent to the sheet."""
+        back = invert(parent)
         if back is None:
             return []
-        to_parent = multiply(node.transform, back)
         out: list[Node] = []
-        for i in node.recipe:
-            if not (i.on and isinstance(i, CastShadow | OuterGlow)):
+        for soft in softs:
+            if not isinstance(soft, Soft):
                 continue
-            soft = path
-            if isinstance(i, OuterGlow) and i.spread > 0:
-                grown = outline_of_line(path, 2 * i.spread, "round", "round", 4)
-                soft = Path(path.contours + grown.contours)
-            if isinstance(i, CastShadow):
-                move = translation(*shadow_offset(self.lamp, node.lift))
-                sigma = shadow_sigma(self.lamp, node.lift) if i.softness is None else i.softness
-                tint, name = i.colour or shadow_factor(self.sheet, 1.0), f"{node.name}, shadow"
-                sigma /= mean_scale(world) or 1.0
-            else:
-                move, sigma, tint, name = IDENTITY, i.size, i.colour, f"{node.name}, glow"
-            blur: tuple[Ingredient, ...] = (Blur(sigma),) if sigma > 0 else ()
-            out.append(
-                Shape(
-                    self.take(), name, path_form(soft), (Fill(Solid(tint)), *blur),
-                    transform=multiply(to_parent, multiply(move, world)), opacity=i.opacity, blend=i.blend,
-                )
-            )  # fmt: skip
+            paint = Solid(soft.colour)
+            move = multiply(back, translation(*soft.offset))
+            parts: list[Node] = []
+            for item in soft.items:
+                if isinstance(item, FillPath | StrokePath):
+                    look: Ingredient = Fill(paint)
+                    if isinstance(item, StrokePath):
+                        look = Line(paint, item.width, item.cap, item.join, item.miter)
+                    form, place = path_form(item.path), multiply(move, item.transform)
+                    parts.append(Shape(self.take(), "outline", form, (look,), transform=place))
+            blur = (Blur(soft.sigma / (mean_scale(parent) or 1.0)),) if soft.sigma > 0 else ()
+            name = f"{self.node.name}, soft"
+            node: Node = Group(self.take(), name, tuple(parts), blur, opacity=soft.opacity, blend=soft.blend)
+            if soft.clip is not None:
+                place = multiply(back, soft.clip.transform)
+                inside = invert(place) or IDENTITY
+                held = replace(node, transform=inside)
+                node = Shape(self.take(), name, path_form(soft.clip.path), (), (held,), place)
+            out.append(node)
         return out

@@ -226,7 +226,7 @@ class _Writer:
             return ""
         scale = self.dpi / 96
         if sigma > 0:
-            scale = min(scale, max(5 / sigma, 0.5))
+            scale = min(scale, max(12 / sigma, 2.0))
         scale = min(scale, (MAX_PIXELS / 4 / ((box[2] - box[0]) * (box[3] - box[1]))) ** 0.5)
         w, h = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
         box = (box[0], box[1], box[0] + w / scale, box[1] + h / scale)

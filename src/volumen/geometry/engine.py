@@ -151,12 +151,14 @@ def combine(a: Path, b: Path, operation: Operation, move: Affine | None = None) 
     if box is None:
         return Path()
     normal, back = _normalising(box)
-    first, second = skia.Path(to_engine(a)), skia.Path(to_engine(b))
-    if move is not None:
-        second.transform(matrix(move))
     if normal is not None:
-        first.transform(matrix(normal))
-        second.transform(matrix(normal))
+        # Move in float64, before the engine rounds to float32.
+        first = to_engine(a.transformed(normal))
+        second = to_engine(b.transformed(multiply(normal, move) if move else normal))
+    else:
+        first, second = skia.Path(to_engine(a)), skia.Path(to_engine(b))
+        if move is not None:
+            second.transform(matrix(move))
     for attempt in range(3):
         try:
             if attempt == 1:

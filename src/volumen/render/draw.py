@@ -12,13 +12,14 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
+import cv2
 import numpy as np
 import skia
 from numpy.typing import NDArray
 
 from volumen.build.bounds import REACH, item_box, items_box
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
-from volumen.geometry.affine import Affine, mean_scale, multiply, translation
+from volumen.geometry.affine import Affine, mean_scale, multiply, scaling, translation
 from volumen.geometry.engine import matrix, to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.render.paints import BLEND, paint_for
@@ -26,6 +27,9 @@ from volumen.render.soften import gaussian_blur
 from volumen.shading.paint import Colour, Solid
 
 Pixels = NDArray[np.float32]
+PixelBox = tuple[int, int, int, int]
+# Blurs that need more pixels than this are worked out at a lower resolution.
+LARGEST_BLUR = 12_000_000
 _CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
 _JOINS = {"miter": skia.Paint.kMiter_Join, "round": skia.Paint.kRound_Join, "bevel": skia.Paint.kBevel_Join}
 
@@ -123,19 +127,15 @@ class Painter:
         place = self._place(item, sigma)
         if place is None:
             return
+        opacity = max(0.0, min(item.opacity, 1.0))
+        paint = skia.Paint(BlendMode=BLEND[item.blend])
         one = _one_colour(item.items)
+        pixels, x, y = self._blurred(item.items, place, self.view, sigma, alpha_only=one is not None)
         if one is not None:  # a blurred alpha in one colour is a quarter of the work
-            paint = skia.Paint(BlendMode=BLEND[item.blend])
-            mask = gaussian_blur(self._offscreen_alpha(item.items, place, self.view), sigma, self.rough)
-            tint = (one.r, one.g, one.b, max(0.0, min(item.opacity, 1.0)))
-            self._put_mask(mask, place[0], place[1], (tint, paint), item.clip)
-            return
-        pixels, x, y = self._offscreen(item.items, place)
-        pixels = gaussian_blur(pixels, sigma, self.rough)
-        paint = skia.Paint()
-        paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
-        paint.setBlendMode(BLEND[item.blend])
-        self._put(pixels, x, y, paint, item.clip)
+            self._put_mask(pixels, x, y, ((one.r, one.g, one.b, opacity), paint), item.clip)
+        else:
+            paint.setAlphaf(opacity)
+            self._put(pixels, x, y, paint, item.clip)
 
     def _soft(self, item: Soft) -> None:
         sigma = item.sigma * self.scale
@@ -178,13 +178,12 @@ class Painter:
         wanted = (area[0] - reach, area[1] - reach, area[2] + reach, area[3] + reach)
         if not boxes_meet(full, wanted):
             return None
-        size = (full[2] - full[0]) * (full[3] - full[1])
-        whole = self.cache is not None and size <= 4_000_000
+        whole = self.cache is not None and _size(full) <= 4_000_000
         place = full if whole else _intersect(full, wanted)
-        alpha = self._offscreen_alpha(item.items, place, moved)
-        return gaussian_blur(alpha, sigma, self.rough), place[0] + whole_x, place[1] + whole_y, whole
+        mask, x, y = self._blurred(item.items, place, moved, sigma, alpha_only=True, shift=(whole_x, whole_y))
+        return mask, x + whole_x, y + whole_y, whole and _size(place) <= LARGEST_BLUR
 
-    def _place(self, item: Layer, sigma: float) -> tuple[int, int, int, int] | None:
+    def _place(self, item: Layer, sigma: float) -> PixelBox | None:
         """The pixels that a blurred layer must hold: what it paints, near to where it is seen."""
         box, seen = items_box(item.items), item_box(item)
         if box is None or seen is None:
@@ -199,23 +198,44 @@ class Painter:
     def _needed(self, box: Box | None, grow: float) -> Box | None:
         return transform_box(box, self.view) if box else None
 
-    def _offscreen(self, items: tuple[Item, ...], place: tuple[int, int, int, int]) -> tuple[Pixels, int, int]:
-        x0, y0, x1, y1 = place
-        pixels = np.zeros((y1 - y0, x1 - x0, 4), dtype=np.float32)
-        surface = float_surface(pixels)
-        view = multiply(translation(-x0, -y0), self.view)
-        Painter(surface.getCanvas(), view, (0, 0, x1 - x0, y1 - y0)).draw(items)
-        surface.flushAndSubmit()
-        return pixels, x0, y0
+    def _blurred(
+        self, items: tuple[Item, ...], place: PixelBox, view: Affine, sigma: float, alpha_only: bool,
+        shift: tuple[int, int] = (0, 0),
+    ) -> tuple[Pixels, int, int]:  # fmt: skip
+        """Blurred pixels (or alpha) of items that cover ``place``, and where their first pixel lies.
 
-    def _offscreen_alpha(self, items: tuple[Item, ...], place: tuple[int, int, int, int], view: Affine) -> Pixels:
-        x0, y0, x1, y1 = place
-        alpha = np.zeros((y1 - y0, x1 - x0), dtype=np.uint8)
-        info = skia.ImageInfo.Make(x1 - x0, y1 - y0, skia.kAlpha_8_ColorType, skia.kPremul_AlphaType)
-        surface = skia.Surface.MakeRasterDirect(info, alpha, x1 - x0)
-        Painter(surface.getCanvas(), multiply(translation(-x0, -y0), view), (0, 0, x1 - x0, y1 - y0)).draw(items)
+        Where that would take too much memory (a very wide blur seen from near), the items are drawn smaller,
+        and only the part inside ``area`` (moved back by ``shift``) is enlarged again.
+        """
+        size = _size(place)
+        if size <= LARGEST_BLUR:
+            drawn = self._offscreen(items, place, multiply(translation(-place[0], -place[1]), view), alpha_only)
+            return gaussian_blur(drawn, sigma, self.rough), place[0], place[1]
+        k = (LARGEST_BLUR / size) ** 0.5
+        small = (0, 0, max(round((place[2] - place[0]) * k), 1), max(round((place[3] - place[1]) * k), 1))
+        reduced = multiply(scaling(k, k), multiply(translation(-place[0], -place[1]), view))
+        pixels = gaussian_blur(self._offscreen(items, small, reduced, alpha_only), sigma * k, self.rough)
+        seen = (self.area[0] - shift[0], self.area[1] - shift[1], self.area[2] - shift[0], self.area[3] - shift[1])
+        l, t, r, b = _intersect(place, seen)
+        if l >= r or t >= b:
+            return np.zeros((1, 1) if alpha_only else (1, 1, 4), np.float32), l, t
+        back = np.array([[k, 0, (l - place[0] + 0.5) * k - 0.5], [0, k, (t - place[1] + 0.5) * k - 0.5]])
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        return np.asarray(cv2.warpAffine(pixels, back, (r - l, b - t), flags=flags), dtype=np.float32), l, t
+
+    def _offscreen(self, items: tuple[Item, ...], place: PixelBox, view: Affine, alpha_only: bool) -> Pixels:
+        """Items drawn on a canvas of their own of the size of ``place``; ``view`` maps the sheet to it."""
+        w, h = place[2] - place[0], place[3] - place[1]
+        if not alpha_only:
+            pixels = np.zeros((h, w, 4), dtype=np.float32)
+            surface = float_surface(pixels)
+        else:
+            alpha = np.zeros((h, w), dtype=np.uint8)
+            info = skia.ImageInfo.Make(w, h, skia.kAlpha_8_ColorType, skia.kPremul_AlphaType)
+            surface = skia.Surface.MakeRasterDirect(info, alpha, w)
+        Painter(surface.getCanvas(), view, (0, 0, w, h)).draw(items)
         surface.flushAndSubmit()
-        return alpha.astype(np.float32) / np.float32(255)
+        return alpha.astype(np.float32) / np.float32(255) if alpha_only else pixels
 
     def _put(self, pixels: Pixels, x: float, y: float, paint: Any, clip: Clip | None) -> None:
         image = _float_image(pixels)
@@ -273,13 +293,17 @@ def _one_colour(items: tuple[Item, ...]) -> Colour | None:
     return first
 
 
-def _pixel_box(box: Box, grow: float) -> tuple[int, int, int, int]:
+def _size(box: PixelBox) -> int:
+    return (box[2] - box[0]) * (box[3] - box[1])
+
+
+def _pixel_box(box: Box, grow: float) -> PixelBox:
     limit = 1e8
     l, t, r, b = (max(-limit, min(limit, v)) for v in box)
     return (math.floor(l - grow), math.floor(t - grow), math.ceil(r + grow), math.ceil(b + grow))
 
 
-def _intersect(a: tuple[int, int, int, int], b: Box) -> tuple[int, int, int, int]:
+def _intersect(a: tuple[int, int, int, int], b: Box) -> PixelBox:
     return (
         max(a[0], math.floor(b[0])), max(a[1], math.floor(b[1])),
         min(a[2], math.ceil(b[2])), min(a[3], math.ceil(b[3])),

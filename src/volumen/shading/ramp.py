@@ -101,9 +101,14 @@ def _append(out: list[PlainStop], at: float, stop: Stop) -> None:
 
 
 def _segment_stops(a: Stop, b: Stop, mix_oklab: bool) -> list[PlainStop]:
-    """The stops after ``a`` up to and including ``b``: the fewest samples of a 129-point table that stay close."""
-    n = 129
-    u = np.linspace(0, 1, n)
+    """The stops after ``a`` up to and including ``b``: the fewest samples of a dense table that stay close.
+
+    Half of the table is even in position, half in mix: a midpoint near an end makes the ramp very steep there.
+    """
+    even = np.linspace(0, 1, 97)
+    bend = math.log(0.5) / math.log(min(max(a.middle, 0.01), 0.99))
+    u = np.union1d(even, even ** (1 / bend))
+    n = len(u)
     # Ends of the table are taken just inside the segment, so that a hard edge at an end cannot leak in.
     pair = (Stop(0.0, a.colour, a.middle), Stop(1.0, b.colour))
     table = ramp(pair, np.minimum(u, 1 - 1e-12), mix_oklab)

@@ -27,7 +27,7 @@ _TURN_GAP = 26
 
 class MoveTool(Tool):
     name = "move"
-    hint = "Click to select, drag to move. <b>Alt</b> drags a copy, <b>Shift</b> keeps direction, <b>Ctrl</b> selects inside groups."
+    hint = "Click to select, drag to move. <b>Alt</b> drags a copy, <b>Shift</b> keeps direction, <b>Ctrl</b> selects inside groups or moves the centre cross."
 
     def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
         super().__init__(canvas)
@@ -61,7 +61,7 @@ class MoveTool(Tool):
         places["centre"] = to(self.turn_centre(box))
         return places
 
-    def _grabbed(self, at: Point) -> str:
+    def _grabbed(self, at: Point, ctrl: bool) -> str:
         box = self.selection_box()
         if box is None:
             return ""
@@ -70,14 +70,15 @@ class MoveTool(Tool):
         for name in ("turn", "nw", "ne", "se", "sw", "n", "e", "s", "w"):
             if not (small and len(name) == 1) and near(places[name], at, 8):
                 return name
-        return "centre" if near(places["centre"], at, 6) and not small else ""
+        # Only with Ctrl: otherwise a drag from the middle of an object would move the centre instead of it.
+        return "centre" if ctrl and near(places["centre"], at, 7) else ""
 
     # -- gestures
 
     def press(self, p: Pointer) -> None:
         session = self.session
         self.start, self.before, self.readout = p, session.document, ""
-        self.mode = self._grabbed(p.at)
+        self.mode = self._grabbed(p.at, p.ctrl)
         self.box = self.selection_box()
         if self.mode:
             return

@@ -1,0 +1,83 @@
+"""Comparing our pixels with what independent renderers make of our exports."""
+
+from __future__ import annotations
+
+import io
+import shutil
+import subprocess
+from dataclasses import dataclass
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pypdfium2
+import resvg_py
+from numpy.typing import NDArray
+from PIL import Image
+
+from volumen.build.scene import build
+from volumen.colour.difference import srgb_difference
+from volumen.formats.pdf import pdf_bytes
+from volumen.formats.svg import svg_bytes
+from volumen.model.nodes import Document
+from volumen.render.raster import render_bytes
+
+# Everything is drawn at twice the size and averaged down: each renderer has its own way with the edge
+# pixels of a shape, and at 1:1 those (one to three in a hundred) would hide any true difference of colour.
+OVERSAMPLE = 2
+# What a PDF holds as pixels is made at the same resolution, so that resampling by the renderer does not count.
+DPI = 96.0 * OVERSAMPLE
+
+RGB = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Agreement:
+    """CIEDE2000 between two pictures: mean, 99th percentile, and the share of pixels off by more than 5."""
+
+    mean: float
+    p99: float
+    share_off: float
+
+
+def averaged_down(rgb: RGB) -> RGB:
+    h, w = rgb.shape[0] // OVERSAMPLE, rgb.shape[1] // OVERSAMPLE
+    return np.asarray(cv2.resize(rgb[: h * OVERSAMPLE, : w * OVERSAMPLE], (w, h), interpolation=cv2.INTER_AREA))
+
+
+def ours(document: Document) -> RGB:
+    rgba = render_bytes(build(document), OVERSAMPLE) / 255
+    return averaged_down(rgba[..., :3] * rgba[..., 3:] + 1 - rgba[..., 3:])
+
+
+def by_resvg(document: Document) -> RGB:
+    png = resvg_py.svg_to_bytes(svg_string=svg_bytes(build(document)).decode(), zoom=OVERSAMPLE)
+    return _rgb(Image.open(io.BytesIO(bytes(png))))
+
+
+def by_pdfium(document: Document) -> RGB:
+    page = pypdfium2.PdfDocument(pdf_bytes(build(document), dpi=DPI))[0]
+    return _rgb(page.render(scale=OVERSAMPLE * 96 / 72).to_pil())
+
+
+def by_poppler(document: Document, folder: Path) -> RGB | None:
+    """None where poppler's tools are not installed."""
+    if shutil.which("pdftoppm") is None:
+        return None
+    file = folder / "page.pdf"
+    file.write_bytes(pdf_bytes(build(document), dpi=DPI))
+    target = folder / "page"
+    subprocess.run(["pdftoppm", "-r", str(96 * OVERSAMPLE), "-png", "-singlefile", file, target], check=True)
+    return _rgb(Image.open(f"{target}.png"))
+
+
+def _rgb(image: Image.Image) -> RGB:
+    paper = Image.new("RGBA", image.size, "white")
+    paper.alpha_composite(image.convert("RGBA"))
+    return averaged_down(np.asarray(paper.convert("RGB")) / 255)
+
+
+def compare(a: RGB, b: RGB) -> Agreement:
+    h, w = min(a.shape[0], b.shape[0]), min(a.shape[1], b.shape[1])
+    error = srgb_difference(a[:h, :w], b[:h, :w])
+    return Agreement(float(error.mean()), float(np.percentile(error, 99)), float((error > 5).mean()))

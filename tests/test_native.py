@@ -1,0 +1,187 @@
+import io
+import json
+import os
+import resource
+import signal
+import subprocess
+import sys
+import time
+import zipfile
+from pathlib import Path
+
+import msgspec
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from scenes import disc, document, feature_card, lit_trio
+from volumen.demo import DEMOS
+from volumen.edit import objects
+from volumen.formats import native
+from volumen.formats.files import FileProblem, write_atomically
+from volumen.model.ingredients import Ingredient
+from volumen.model.make import corner, path_form
+from volumen.model.nodes import Document, Group, Shape
+from volumen.model.validate import MAX_DEPTH, DocumentError, validate
+
+
+def archive(content: bytes, mime: bytes = native.MIME, name: str = "document.json") -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as z:
+        z.writestr("mimetype", mime)
+        z.writestr(name, content)
+    return out.getvalue()
+
+
+def envelope(**root) -> bytes:
+    data = json.loads(native.encode(document()))
+    data["document"]["root"].update(root)
+    return json.dumps(data).encode()
+
+
+@pytest.mark.parametrize("doc", [Document(), lit_trio(), feature_card(), *(make() for _, make in DEMOS.values())])
+def test_round_trip(doc, tmp_path):
+    path = tmp_path / "artwork.volumen"
+    native.save(doc, path, b"preview")
+    assert native.load(path) == doc
+
+
+@given(st.lists(st.from_type(Ingredient), max_size=4), st.text(max_size=20), st.floats(-1e6, 1e6))
+def test_any_recipe_round_trips(recipe, name, lift):
+    doc = document(Shape(1, name, path_form(corner(0, 0), corner(9, 5)), tuple(recipe), lift=lift))
+    try:
+        validate(doc)
+    except DocumentError:  # numbers that no drawing can use are refused on reading as well
+        with pytest.raises(FileProblem):
+            native.decode(native.encode(doc), "x")
+    else:
+        assert native.decode(native.encode(doc), "x") == doc
+
+
+def test_shipped_demo_files_are_what_the_scripts_make():
+    import volumen.demo
+
+    for name, (_, make) in DEMOS.items():
+        assert native.load(Path(volumen.demo.__file__).parent / f"{name}.volumen") == make(), "run make demos"
+
+
+def nested(depth: int) -> bytes:
+    head, tail = b'{"type":"group","id":%d,"name":"g","children":[', b"]}"
+    return (
+        b'{"version":1,"document":{"root":'
+        + b"".join(head % i for i in range(depth))
+        + tail * depth
+        + b',"next_id":9999999}}'
+    )
+
+
+good = native.encode(lit_trio())
+HOSTILE = {
+    "empty file": (b"", "not a Volumen document|damaged"),
+    "not a zip": (b"hello" * 100, "not a Volumen document"),
+    "truncated": (archive(good)[:-300], "not a Volumen document"),
+    "flipped bytes": (archive(good)[:200] + b"\x00\xff" * 40 + archive(good)[280:], "damaged"),
+    "another type": (archive(good, b"application/zip"), "not a Volumen document"),
+    "no content": (archive(good, name="other.json"), "must hold document.json once"),
+    "path tricks": (archive(good, name="../../document.json"), "must hold document.json once"),
+    "not json": (archive(b"{]"), "damaged"),
+    "wrong shape": (archive(b'{"version":1,"document":[]}'), "damaged"),
+    "newer version": (archive(good.replace(b'"version":1', b'"version":99')), "newer Volumen"),
+    "version zero": (archive(good.replace(b'"version":1', b'"version":0')), "never existed"),
+    "not a number": (archive(good.replace(b'"lift":8.0', b'"lift":NaN')), "damaged"),
+    "infinite": (archive(good.replace(b'"lift":8.0', b'"lift":1e999')), "damaged|out of range"),
+    "huge number": (archive(good.replace(b'"lift":8.0', b'"lift":1e300')), "out of range"),
+    "same id twice": (archive(good.replace(b'"id":2', b'"id":1')), "share the id"),
+    "a million nested groups": (archive(nested(1_000_000)), "nested"),
+    "nested beyond the limit": (archive(nested(MAX_DEPTH + 10)), "nested"),
+    "zip bomb": (archive(b" " * (300 * 2**20)), "unpacks to more|damaged"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("case", HOSTILE)
+def test_hostile_files_give_a_clear_message(case, tmp_path):
+    data, message = HOSTILE[case]
+    path = tmp_path / "hostile.volumen"
+    path.write_bytes(data)
+    with pytest.raises(FileProblem, match=message) as caught:
+        native.load(path)
+    assert "hostile.volumen" in str(caught.value)
+    assert len(str(caught.value)) < 400
+
+
+def test_hostile_files_need_little_memory_and_time(tmp_path):
+    """The two heaviest in a process of their own, with 1.5 GB of address space and 4 s of processor time."""
+    for case in ("zip bomb", "a million nested groups"):
+        path = tmp_path / "hostile.volumen"
+        path.write_bytes(HOSTILE[case][0])
+        code = f"from volumen.formats import native\nfrom pathlib import Path\nnative.load(Path({str(path)!r}))"
+
+        def limits():
+            resource.setrlimit(resource.RLIMIT_AS, (1_500_000_000, 1_500_000_000))
+            resource.setrlimit(resource.RLIMIT_CPU, (4, 4))
+
+        run = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, preexec_fn=limits)
+        assert run.returncode == 1, run.stderr
+        assert "FileProblem" in run.stderr
+
+
+def test_loading_things_that_are_not_files(tmp_path):
+    with pytest.raises(FileProblem, match="folder"):
+        native.load(tmp_path)
+    with pytest.raises(FileProblem, match="no such file"):
+        native.load(tmp_path / "missing.volumen")
+    os.mkfifo(tmp_path / "pipe.volumen")
+    with pytest.raises(FileProblem, match="ordinary"):
+        native.load(tmp_path / "pipe.volumen")
+
+
+def test_a_failing_write_leaves_the_old_file(tmp_path):
+    path = tmp_path / "artwork.volumen"
+    native.save(lit_trio(), path)
+
+    def broken(file):
+        file.write(b"half")
+        raise OSError(28, "No space left on device")
+
+    with pytest.raises(FileProblem, match="disk is full"):
+        write_atomically(path, broken)
+    assert native.load(path) == lit_trio()
+    assert [p.name for p in tmp_path.iterdir()] == ["artwork.volumen"]
+    with pytest.raises(FileProblem, match="folder does not exist"):
+        native.save(lit_trio(), tmp_path / "missing" / "a.volumen")
+    with pytest.raises(FileProblem, match="that is a folder"):
+        native.save(lit_trio(), tmp_path)
+
+
+def test_a_kill_while_saving_never_damages_the_file(tmp_path):
+    path = tmp_path / "artwork.volumen"
+    native.save(lit_trio(), path)
+    code = (
+        "import sys\nfrom pathlib import Path\nfrom volumen.formats import native\nfrom volumen.demo import DEMOS\n"
+        f"p = Path({str(path)!r})\nd = DEMOS['ferry'][1]()\nprint('ready', flush=True)\nwhile True: native.save(d, p)\n"
+    )
+    known = [lit_trio(), DEMOS["ferry"][1]()]
+    for delay in (0.0, 0.003, 0.008, 0.02, 0.05):
+        process = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE)
+        process.stdout.readline()
+        time.sleep(delay)
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+        process.stdout.close()
+        assert native.load(path) in known
+
+
+def test_clipboard_branches_round_trip_and_refuse_rubbish():
+    doc = lit_trio()
+    clips = native.decode_branches(native.encode_branches(objects.branches(doc, [1, 3])))
+    pasted, made = objects.paste(doc, clips, 10)
+    assert len(made) == 2
+    assert objects.selection_box(pasted, [made[0]])[0] == pytest.approx(objects.selection_box(doc, [1])[0] + 10)
+    with pytest.raises(FileProblem, match="clipboard"):
+        native.decode_branches(b"[1, 2")
+
+
+def test_documents_are_values():
+    assert msgspec.structs.replace(lit_trio()) == lit_trio()
+    assert isinstance(disc(1, 0, 0, 1), Shape)
+    assert Group(1, "g").children == ()
