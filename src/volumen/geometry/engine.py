@@ -178,7 +178,7 @@ def _normalising(box: tuple[float, float, float, float]) -> tuple[Affine | None,
     """The map to about 500 units around zero, and back; (None, None) where float32 is fine as it is."""
     size = max(box[2] - box[0], box[3] - box[1], 1e-9)
     far = max(abs(v) for v in box)
-    if 60 < size < 3000 and far < 3000:
+    if 8 < size < 3000 and far < 3000:
         return None, None
     if not math.isfinite(size) or size > _LIMIT:
         raise PathOpError("the shapes are too large to combine")

@@ -71,7 +71,8 @@ class Path:
     def hull(self) -> Box | None:
         """A box that holds the path, not always tight; cheap. None for an empty path."""
         if "hull" not in self.memo:
-            self.memo["hull"] = self.bounds()
+            known = self.memo.get("bounds")
+            self.memo["hull"] = known if known is not None else _control_box(self.contours)
         box: Box | None = self.memo["hull"]
         return box
 
@@ -88,6 +89,16 @@ class Path:
     def area(self) -> float:
         """Sum of the signed areas of the contours (clockwise on the sheet is positive), exact for cubics."""
         return float(sum(_signed_area(c) for c in self.contours))
+
+
+def _control_box(contours: tuple[Contour, ...]) -> Box | None:
+    """The box of all points and handles: a cubic never leaves it."""
+    pieces = [c.points for c in contours if len(c.points)]
+    if not pieces:
+        return None
+    points = pieces[0] if len(pieces) == 1 else np.concatenate(pieces)
+    (l, t), (r, b) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
+    return (l, t, r, b)
 
 
 def _tight_bounds(contours: tuple[Contour, ...]) -> Box | None:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from functools import lru_cache
 from typing import Any
 
 import skia
 
 from volumen.geometry.engine import matrix
-from volumen.shading.paint import Colour, Gradient, Linear, Paint, Solid
+from volumen.shading.paint import Colour, Gradient, Linear, Paint, Solid, Stop
 from volumen.shading.ramp import PlainStop, plain_stops
 
 BLEND = {
@@ -68,9 +69,8 @@ def shader_for(gradient: Gradient) -> Any:
 
 
 def _make_shader(gradient: Gradient) -> Any:
-    stops = plain_stops(gradient.stops, gradient.oklab)
-    colours, at = [_packed(s) for s in stops], [s[0] for s in stops]
-    if len(stops) == 1:
+    colours, at = _packed_stops(gradient.stops, gradient.oklab)
+    if len(at) == 1:
         return skia.Shaders.Color(colours[0]) if gradient.stops else None
     if isinstance(gradient, Linear):
         if gradient.start == gradient.end:  # SVG: a gradient of no length shows its last colour
@@ -92,6 +92,13 @@ def held_focus(centre: tuple[float, float], radius: float, focus: tuple[float, f
         return focus
     k = 0.98 * radius / far
     return (centre[0] + dx * k, centre[1] + dy * k)
+
+
+@lru_cache(maxsize=4096)
+def _packed_stops(stops: tuple[Stop, ...], oklab: bool) -> tuple[list[int], list[float]]:
+    """Colours and positions as the paint library takes them."""
+    plain = plain_stops(stops, oklab)
+    return [_packed(s) for s in plain], [s[0] for s in plain]
 
 
 def _packed(stop: PlainStop) -> int:
