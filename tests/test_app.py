@@ -174,7 +174,7 @@ def test_drawing_moving_scaling_turning_and_copies(window, qtbot):
     assert len(s.document.root.children) == 1
     press(window, Qt.Key.Key_G, CTRL | SHIFT)
     assert len(s.document.root.children) == 3
-    for _ in range(9):
+    for _ in range(10):
         press(window, Qt.Key.Key_Z, CTRL)
     assert s.document.root.children == ()
     press(window, Qt.Key.Key_Z, CTRL | SHIFT)

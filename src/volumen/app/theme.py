@@ -28,17 +28,22 @@ def load_fonts(app: QApplication) -> None:
     app.setFont(font)
 
 
-@lru_cache(maxsize=256)
 def icon_pixmap(name: str, colour: str = INK, size: int = 16, ratio: float = 2.0) -> QPixmap:
     """An icon drawn in one colour."""
+    pixmap = QPixmap.fromImage(_icon_image(name, colour, size, ratio))
+    pixmap.setDevicePixelRatio(ratio)
+    return pixmap
+
+
+@lru_cache(maxsize=256)
+def _icon_image(name: str, colour: str, size: int, ratio: float) -> QImage:
+    """Images are kept, not pixmaps: those must not outlive the application object."""
     image = QImage(int(size * ratio), int(size * ratio), QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(Qt.GlobalColor.transparent)
     painter = QPainter(image)
     _draw_svg(painter, name, colour, size * ratio)
     painter.end()
-    pixmap = QPixmap.fromImage(image)
-    pixmap.setDevicePixelRatio(ratio)
-    return pixmap
+    return image
 
 
 def _draw_svg(painter: QPainter, name: str, colour: str, size: float) -> None:

@@ -56,6 +56,7 @@ class Window(QMainWindow):
         self.autosave = Autosave(self.session)
         self.files = Documents(self)
         self.recipe_clip: Recipe = ()
+        self._copied = False
         self.registry = Registry()
         register(self, self.registry)
         self.toolbox = Toolbox(self.session, self.registry)
@@ -168,10 +169,11 @@ class Window(QMainWindow):
         data = native.encode_branches(objects.branches(self.session.document, self.session.selection))
         mime.setData(MIME, QByteArray(data))
         QGuiApplication.clipboard().setMimeData(mime)
+        self._copied = True
 
     def paste(self) -> None:
         mime = QGuiApplication.clipboard().mimeData()
-        if not mime.hasFormat(MIME):
+        if mime is None or not mime.hasFormat(MIME):
             self.session.say("there is nothing from Volumen on the clipboard")
             return
         try:
@@ -233,6 +235,8 @@ class Window(QMainWindow):
         if self.proof.job is not None:
             self.proof.job.cancel()
         self.link.close()
+        if self._copied:  # the clipboard's data must not outlive the application object
+            QGuiApplication.clipboard().clear()
         event.accept()
 
 

@@ -19,18 +19,22 @@ from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour
 
 
-@lru_cache(maxsize=512)
 def ball_pixmap(kind: BodyKind, material: str, colour: Colour, lamp: Lamp, size: int) -> QPixmap:
     """A body drawn by the same light maths as the artwork."""
+    pixmap = QPixmap.fromImage(_ball_image(kind, material, colour, lamp, size))
+    pixmap.setDevicePixelRatio(2.0)
+    return pixmap
+
+
+@lru_cache(maxsize=512)
+def _ball_image(kind: BodyKind, material: str, colour: Colour, lamp: Lamp, size: int) -> QImage:
     box = (1.0, 1.0, size - 1.0, size - 1.0)
     path = ellipse(size / 2, size / 2, size / 2 - 1, size / 2 - 1)
     gradient = body_gradient(kind, box, colour, lamp, IDENTITY, material)
     picture = Picture(size, size, None, (Chunk(0, (FillPath(path, IDENTITY, gradient),), box),))
     pixels = np.ascontiguousarray(straight_bytes(render_float(picture, 2.0)))
-    image = QImage(pixels.data, pixels.shape[1], pixels.shape[0], QImage.Format.Format_RGBA8888).copy()
-    pixmap = QPixmap.fromImage(image)
-    pixmap.setDevicePixelRatio(2.0)
-    return pixmap
+    image = QImage(pixels.data, pixels.shape[1], pixels.shape[0], QImage.Format.Format_RGBA8888)
+    return image.copy()  # owns its pixels
 
 
 class Ball(QAbstractButton):
