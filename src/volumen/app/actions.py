@@ -258,15 +258,7 @@ def _view(w: Window, r: Registry) -> None:
         )
     r.add(
         Command("view.flat", "Flat or lit", "View", lambda: s.set_flat(not s.flat), keys=".", section=True),
-        Command(
-            "view.in",
-            "Zoom in",
-            "View",
-            lambda: c.zoom(1.25),
-            keys="Ctrl++",
-            more_keys=("Ctrl+=",),
-            section=True,
-        ),
+        Command("view.in", "Zoom in", "View", lambda: c.zoom(1.25), keys="Ctrl++", more_keys=("Ctrl+=",), section=True),
         Command("view.out", "Zoom out", "View", lambda: c.zoom(0.8), keys="Ctrl+-"),
         Command("view.fit", "Fit the sheet", "View", c.fit, keys="Ctrl+0"),
         Command("view.fit_selection", "Fit the selection", "View", c.fit_selection, keys="Ctrl+9"),

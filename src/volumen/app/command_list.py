@@ -6,15 +6,7 @@ import html
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import (
-    QFrame,
-    QLineEdit,
-    QListWidget,
-    QListWidgetItem,
-    QTextBrowser,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QTextBrowser, QVBoxLayout, QWidget
 
 from volumen.app import theme
 from volumen.app.actions import MENUS

@@ -8,17 +8,7 @@ from typing import Any
 
 from volumen.app.widgets.colours import HARBOUR
 from volumen.colour.srgb import to_hex
-from volumen.model.ingredients import (
-    BLEND_MODES,
-    Blur,
-    Body,
-    CastShadow,
-    Fill,
-    Ingredient,
-    Line,
-    OuterGlow,
-    Sliver,
-)
+from volumen.model.ingredients import BLEND_MODES, Blur, Body, CastShadow, Fill, Ingredient, Line, OuterGlow, Sliver
 from volumen.shading.paint import Solid, colour
 
 

@@ -268,11 +268,7 @@ class Pile(QWidget):
         def take(answer: ImageAnswer) -> None:
             if answer.width:
                 image = QImage(
-                    answer.pixels,
-                    answer.width,
-                    answer.height,
-                    answer.width * 4,
-                    QImage.Format.Format_RGBA8888,
+                    answer.pixels, answer.width, answer.height, answer.width * 4, QImage.Format.Format_RGBA8888
                 )
                 pixmap = QPixmap.fromImage(image.copy())
                 pixmap.setDevicePixelRatio(2.0)

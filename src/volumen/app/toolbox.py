@@ -106,9 +106,7 @@ class Row(QWidget):
         painter.drawText(self.rect().adjusted(41, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, self.row.title)
         painter.setPen(QColor(theme.SOFT_INK))
         painter.drawText(
-            self.rect().adjusted(0, 0, -14, 0),
-            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-            self.key,
+            self.rect().adjusted(0, 0, -14, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self.key
         )
 
 

@@ -208,9 +208,7 @@ class Window(QMainWindow):
 
     def show_about(self) -> None:
         QMessageBox.about(
-            self,
-            "About Volumen",
-            f"<h3>Volumen {__version__}</h3>Volume, light and material for vector artwork.",
+            self, "About Volumen", f"<h3>Volumen {__version__}</h3>Volume, light and material for vector artwork."
         )
 
     # -- the window itself

@@ -7,15 +7,7 @@ from dataclasses import dataclass, field
 from volumen.build.bounds import items_box
 from volumen.build.outline import node_box, outline
 from volumen.build.picture import Chunk, Clip, Item, Layer, Picture
-from volumen.build.recipe import (
-    Light,
-    base_colour,
-    blur_of,
-    glow_item,
-    over_items,
-    paint_items,
-    shadow_item,
-)
+from volumen.build.recipe import Light, base_colour, blur_of, glow_item, over_items, paint_items, shadow_item
 from volumen.geometry.affine import IDENTITY, Affine, apply, invert, multiply
 from volumen.geometry.engine import contains
 from volumen.geometry.path import Box, Path, transform_box

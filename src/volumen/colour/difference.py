@@ -8,11 +8,7 @@ from numpy.typing import ArrayLike
 from volumen.colour.srgb import Floats, to_linear
 
 _RGB_TO_XYZ = np.array(
-    [
-        [0.4124564, 0.3575761, 0.1804375],
-        [0.2126729, 0.7151522, 0.0721750],
-        [0.0193339, 0.1191920, 0.9503041],
-    ]
+    [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]]
 )
 _WHITE = _RGB_TO_XYZ.sum(axis=1)
 

@@ -57,28 +57,16 @@ def _ship(p: Pile) -> Group:
         cusp(CX, CY + 196, (30, -26), (-30, -26)), cusp(CX - 66, CY + 100, (-6, 34), (0, -20)),
     )  # fmt: skip
     deck = path_form(
-        corner(CX - 136, CY - 60),
-        corner(CX + 136, CY - 60),
-        corner(CX + 156, CY + 14),
-        corner(CX - 156, CY + 14),
+        corner(CX - 136, CY - 60), corner(CX + 136, CY - 60), corner(CX + 156, CY + 14), corner(CX - 156, CY + 14)
     )
     bridge = path_form(
-        corner(CX - 92, CY - 126),
-        corner(CX + 92, CY - 126),
-        corner(CX + 108, CY - 54),
-        corner(CX - 108, CY - 54),
+        corner(CX - 92, CY - 126), corner(CX + 92, CY - 126), corner(CX + 108, CY - 54), corner(CX - 108, CY - 54)
     )
     funnel = path_form(
-        corner(CX - 40, CY - 214),
-        corner(CX + 40, CY - 214),
-        corner(CX + 50, CY - 120),
-        corner(CX - 50, CY - 120),
+        corner(CX - 40, CY - 214), corner(CX + 40, CY - 214), corner(CX + 50, CY - 120), corner(CX - 50, CY - 120)
     )
     band = path_form(
-        corner(CX - 60, CY - 190),
-        corner(CX + 60, CY - 190),
-        corner(CX + 60, CY - 164),
-        corner(CX - 60, CY - 164),
+        corner(CX - 60, CY - 190), corner(CX + 60, CY - 190), corner(CX + 60, CY - 164), corner(CX - 60, CY - 164)
     )
     windows = tuple(
         p.shape(f"window {i + 1}", RectangleForm(CX - 80 + i * 33.5, CY - 108, 26, 30, 5), solid(SEA),

@@ -30,11 +30,7 @@ def net_float() -> Document:
         Blur(11), blend="multiply",
     )  # fmt: skip
     contact = p.shape(
-        "contact shadow",
-        circle(cx + 10, cy + RADIUS - 2, 118, 13),
-        solid("#33271c", 0.75),
-        Blur(8),
-        blend="multiply",
+        "contact shadow", circle(cx + 10, cy + RADIUS - 2, 118, 13), solid("#33271c", 0.75), Blur(8), blend="multiply"
     )
     shell = _shell(p)
     opening = _opening(p)
@@ -84,10 +80,7 @@ def _shell(p: Pile) -> Shape:
 def circle_path(cx: float, cy: float, r: float) -> PathForm:
     k = r * 0.5523
     return path_form(
-        smooth(cx + r, cy, 0, k),
-        smooth(cx, cy + r, -k, 0),
-        smooth(cx - r, cy, 0, -k),
-        smooth(cx, cy - r, k, 0),
+        smooth(cx + r, cy, 0, k), smooth(cx, cy + r, -k, 0), smooth(cx - r, cy, 0, -k), smooth(cx, cy - r, k, 0)
     )
 
 

@@ -6,15 +6,7 @@ from collections.abc import Callable, Iterable
 
 import msgspec
 
-from volumen.model.ingredients import (
-    Body,
-    CastShadow,
-    Fill,
-    Ingredient,
-    Line,
-    Recipe,
-    Sliver,
-)
+from volumen.model.ingredients import Body, CastShadow, Fill, Ingredient, Line, Recipe, Sliver
 from volumen.model.nodes import Document, Group, Node
 from volumen.model.tree import update_nodes
 

@@ -15,15 +15,7 @@ import pikepdf
 from volumen.build.bounds import item_box, items_box
 from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
 from volumen.build.purity import needs_backdrop
-from volumen.formats.pdf_objects import (
-    concat,
-    image_with_mask,
-    num,
-    nums,
-    path_operators,
-    shading,
-    srgb_profile,
-)
+from volumen.formats.pdf_objects import concat, image_with_mask, num, nums, path_operators, shading, srgb_profile
 from volumen.geometry.affine import multiply
 from volumen.geometry.engine import outline_of_line
 from volumen.geometry.path import Box
@@ -55,10 +47,7 @@ class _Writer:
         self.space = self.pdf.make_indirect(Array([Name.ICCBased, self.pdf.make_indirect(profile)]))
         self.resources = self.pdf.make_indirect(
             Dictionary(
-                ColorSpace=Dictionary(S=self.space),
-                ExtGState=Dictionary(),
-                XObject=Dictionary(),
-                Shading=Dictionary(),
+                ColorSpace=Dictionary(S=self.space), ExtGState=Dictionary(), XObject=Dictionary(), Shading=Dictionary()
             )
         )
         self.states: dict[tuple[float, str], str] = {}

@@ -198,10 +198,7 @@ class _Writer:
         )  # fmt: skip
 
     def _soft(self, parent: Any, item: Soft) -> None:
-        source, reach = (
-            items_box(item.items),
-            item_box(Soft(item.items, item.colour, item.sigma, item.offset)),
-        )
+        source, reach = (items_box(item.items), item_box(Soft(item.items, item.colour, item.sigma, item.offset)))
         if source is None or reach is None:
             return
         holder = self._child(parent, "g")

@@ -45,9 +45,6 @@ def linear(start: Point, end: Point, *pairs: tuple[float, str] | tuple[float, st
 
 
 def radial(
-    centre: Point,
-    radius: float,
-    *pairs: tuple[float, str] | tuple[float, str, float],
-    focus: Point | None = None,
+    centre: Point, radius: float, *pairs: tuple[float, str] | tuple[float, str, float], focus: Point | None = None
 ) -> Radial:
     return Radial(stops(*pairs), centre, radius, focus or centre)

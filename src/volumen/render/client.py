@@ -15,15 +15,7 @@ from numpy.typing import NDArray
 
 from volumen.geometry.affine import Affine
 from volumen.model.nodes import Document
-from volumen.render.messages import (
-    Answer,
-    FrameRequest,
-    ImageRequest,
-    Quit,
-    SceneUpdate,
-    decode_answer,
-    encode,
-)
+from volumen.render.messages import Answer, FrameRequest, ImageRequest, Quit, SceneUpdate, decode_answer, encode
 from volumen.render.service import serve
 from volumen.render.sync import Sender
 

@@ -164,12 +164,7 @@ class Painter:
         """
         whole_x, whole_y = math.floor(shift[0]), math.floor(shift[1])
         moved = multiply(translation(shift[0] - whole_x, shift[1] - whole_y), self.view)
-        area = (
-            self.area[0] - whole_x,
-            self.area[1] - whole_y,
-            self.area[2] - whole_x,
-            self.area[3] - whole_y,
-        )
+        area = (self.area[0] - whole_x, self.area[1] - whole_y, self.area[2] - whole_x, self.area[3] - whole_y)
         source = items_box(item.items)
         if source is None:
             return None

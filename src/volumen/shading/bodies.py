@@ -19,17 +19,7 @@ import numpy as np
 
 from volumen.colour import oklab
 from volumen.colour.srgb import Floats
-from volumen.geometry.affine import (
-    Affine,
-    Point,
-    apply_vector,
-    invert,
-    multiply,
-    rotation,
-    scaling,
-    translation,
-    unit,
-)
+from volumen.geometry.affine import Affine, Point, apply_vector, invert, multiply, rotation, scaling, translation, unit
 from volumen.geometry.path import Box
 from volumen.shading.lamp import Lamp
 from volumen.shading.materials import Material, material
@@ -125,13 +115,7 @@ def _colour(rgb: Floats, alpha: float) -> Colour:
 
 
 def tones(
-    base: Colour,
-    m: Material,
-    light: Floats,
-    from_lamp: Floats,
-    s: Floats,
-    bounce: float,
-    lamp_strength: float,
+    base: Colour, m: Material, light: Floats, from_lamp: Floats, s: Floats, bounce: float, lamp_strength: float
 ) -> Floats:
     """OKLab (n, 3) of the five tones: highlight, light, core shadow, reflected light, edge.
 

@@ -229,14 +229,10 @@ class MoveTool(Tool):
             for name in ("n", "e", "s", "w"):
                 diamond(painter, places[name], radius=3.6)
             halo_line(
-                painter,
-                (places["centre"][0] - 5, places["centre"][1]),
-                (places["centre"][0] + 5, places["centre"][1]),
+                painter, (places["centre"][0] - 5, places["centre"][1]), (places["centre"][0] + 5, places["centre"][1])
             )
             halo_line(
-                painter,
-                (places["centre"][0], places["centre"][1] - 5),
-                (places["centre"][0], places["centre"][1] + 5),
+                painter, (places["centre"][0], places["centre"][1] - 5), (places["centre"][0], places["centre"][1] + 5)
             )
         halo_line(painter, (places["n"][0], places["n"][1] - 5), (places["turn"][0], places["turn"][1] + 5))
         dot(painter, places["turn"], HALO, 4.5, INK)

@@ -181,11 +181,7 @@ class SpindleTool(Tool):
             i = min(self.session.active_stop, len(gradient.stops) - 1)
             stops = gradient.stops[:i] + gradient.stops[i + 1 :]
             document = recipes.edit_alike(
-                self.session.document,
-                [shape.id],
-                index,
-                shape.recipe[index],
-                paint=replace(gradient, stops=stops),
+                self.session.document, [shape.id], index, shape.recipe[index], paint=replace(gradient, stops=stops)
             )
             self.session.apply("delete stop", document)
             self.session.set_active(index, max(i - 1, 0))
@@ -209,13 +205,7 @@ class SpindleTool(Tool):
             dot(painter, apply(m, gradient.centre), HALO, 4.5)
         dot(painter, a, HALO, 3.5 if isinstance(gradient, Radial) else 4.5, INK)
         for i, stop in enumerate(gradient.stops):
-            drop(
-                painter,
-                _between(a, b, stop.at),
-                normal,
-                theme.qcolor(stop.colour.rgb),
-                i == self.session.active_stop,
-            )
+            drop(painter, _between(a, b, stop.at), normal, theme.qcolor(stop.colour.rgb), i == self.session.active_stop)
 
 
 def _between(a: Point, b: Point, t: float) -> Point:

@@ -26,11 +26,7 @@ def lighter_and_darker(colour: Colour) -> tuple[Stop, ...]:
         r, g, b = (float(v) for v in oklab.lch_to_srgb([lightness, chroma, h]))
         return Colour(r, g, b, colour.a)
 
-    return (
-        Stop(0.0, tone(l + (1 - l) * 0.55, c * 0.75)),
-        Stop(0.5, colour),
-        Stop(1.0, tone(l * 0.55, c * 0.85)),
-    )
+    return (Stop(0.0, tone(l + (1 - l) * 0.55, c * 0.75)), Stop(0.5, colour), Stop(1.0, tone(l * 0.55, c * 0.85)))
 
 
 def converted(paint: Paint, kind: type, box: Box | None) -> Paint:

@@ -5,16 +5,7 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import (
-    QColor,
-    QKeyEvent,
-    QLinearGradient,
-    QMouseEvent,
-    QPainter,
-    QPainterPath,
-    QPaintEvent,
-    QPen,
-)
+from PySide6.QtGui import QColor, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from volumen.app import theme
@@ -71,10 +62,7 @@ class StopBar(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         paint_ramp(
-            painter,
-            QRectF(_MARGIN, 4, self.width() - 2 * _MARGIN, 15),
-            self.gradient.stops,
-            self.gradient.oklab,
+            painter, QRectF(_MARGIN, 4, self.width() - 2 * _MARGIN, 15), self.gradient.stops, self.gradient.oklab
         )
         if not self.editable:
             return
