@@ -62,7 +62,7 @@ class Track(QWidget):
             super().keyPressEvent(event)
             return
         coarse = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-        self.position = min(max(self.position + step * coarse, 0.0), 1.0)
+        self.position = min(max(min(max(self.position, 0.0), 1.0) + step * coarse, 0.0), 1.0)
         self.update()
         self.moved.emit(self.position)
         self.released.emit()
