@@ -10,7 +10,7 @@ import click
 import msgspec
 
 if TYPE_CHECKING:
-    from volumen.formats.export import ExportOptions
+    from volumen.formats.options import ExportOptions
     from volumen.model.nodes import Document
 
 _COMMANDS = ("demo", "render", "check", "bench", "--help", "--version")
@@ -134,7 +134,7 @@ def _options(
     lamp: str | None, flat: bool, ground: str, name: str,
 ) -> ExportOptions:  # fmt: skip
     from volumen.colour.srgb import from_hex
-    from volumen.formats.export import ExportOptions
+    from volumen.formats.options import ExportOptions
     from volumen.shading.paint import Colour
 
     factor = scale or 1.0

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from volumen.demo import DEMOS
 from volumen.formats import native
-from volumen.formats.export import preview_png
 from volumen.formats.files import FileProblem
 from volumen.model.nodes import Document
 
@@ -61,6 +60,8 @@ class Documents:
         return self.save_to(path if path.suffix == ".volumen" else path.with_name(path.name + ".volumen"))
 
     def save_to(self, path: Path) -> bool:
+        from volumen.formats.export import preview_png  # loaded at the first save, not at the start
+
         document = self.session.history.committed
         try:
             native.save(document, path, preview_png(document))

@@ -10,12 +10,14 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer
 
 from volumen.formats import native
-from volumen.formats.export import ExportOptions, export
 from volumen.formats.files import FileProblem
+from volumen.formats.options import ExportOptions
 from volumen.model.nodes import Document
 
 
 def _work(connection: Connection, data: bytes, path: str, options: ExportOptions) -> None:
+    from volumen.formats.export import export  # loaded here, so that the window starts without it
+
     try:
         export(native.decode(data, "artwork"), Path(path), options, lambda v: connection.send(v))
         connection.send("")

@@ -30,7 +30,7 @@ from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.segment import segment
 from volumen.colour import oklab
 from volumen.formats.check import Finding, check
-from volumen.formats.export import ExportOptions
+from volumen.formats.options import ExportOptions
 from volumen.render.messages import ImageAnswer
 
 PROOF_STAGE = 4

@@ -12,29 +12,17 @@ from PIL import Image
 
 from volumen.build.scene import build
 from volumen.formats.files import FileProblem, write_atomically
-from volumen.formats.pdf import BAKE_DPI, pdf_bytes
+from volumen.formats.options import ExportOptions
+from volumen.formats.pdf import pdf_bytes
 from volumen.formats.pdf_objects import srgb_profile
 from volumen.formats.svg import svg_bytes
 from volumen.model.nodes import Document, Sheet
 from volumen.render.raster import RenderError, render_bytes
-from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour
 
 BITMAPS = {".png": "PNG", ".jpg": "JPEG", ".jpeg": "JPEG", ".tif": "TIFF", ".tiff": "TIFF", ".webp": "WEBP"}
 SUFFIXES = (*BITMAPS, ".svg", ".pdf")
 Progress = Callable[[float], None]
-
-
-class ExportOptions(msgspec.Struct, frozen=True):
-    """``scale``: pixels per user unit for bitmaps. ``dpi``: of what becomes pixels in PDF, and the bitmap's mark.
-    ``ground``: 'sheet' keeps the sheet's colour, 'none' leaves it clear, or a Colour. ``lamp``: None keeps it."""
-
-    scale: float = 1.0
-    dpi: float = BAKE_DPI
-    flat: bool = False
-    ground: str | Colour = "sheet"
-    lamp: Lamp | None = None
-    title: str = ""
 
 
 def export(document: Document, path: Path, options: ExportOptions, progress: Progress | None = None) -> None:

@@ -15,6 +15,7 @@ import pikepdf
 from volumen.build.bounds import item_box, items_box
 from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
 from volumen.build.purity import needs_backdrop
+from volumen.formats.options import BAKE_DPI
 from volumen.formats.pdf_objects import concat, image_with_mask, num, nums, path_operators, shading, srgb_profile
 from volumen.geometry.affine import multiply
 from volumen.geometry.engine import outline_of_line
@@ -29,7 +30,6 @@ _MODES = {
     "color-dodge": "ColorDodge", "color-burn": "ColorBurn", "hard-light": "HardLight", "soft-light": "SoftLight",
 }  # fmt: skip
 PT = 0.75  # points per user unit
-BAKE_DPI = 300.0
 
 
 def pdf_bytes(picture: Picture, title: str = "", dpi: float = BAKE_DPI) -> bytes:

@@ -1,0 +1,22 @@
+"""What can be chosen for an export. Kept apart from the exporting itself, which loads much more."""
+
+from __future__ import annotations
+
+import msgspec
+
+from volumen.shading.lamp import Lamp
+from volumen.shading.paint import Colour
+
+BAKE_DPI = 300.0
+
+
+class ExportOptions(msgspec.Struct, frozen=True):
+    """``scale``: pixels per user unit for bitmaps. ``dpi``: of what becomes pixels in PDF, and the bitmap's mark.
+    ``ground``: 'sheet' keeps the sheet's colour, 'none' leaves it clear, or a Colour. ``lamp``: None keeps it."""
+
+    scale: float = 1.0
+    dpi: float = BAKE_DPI
+    flat: bool = False
+    ground: str | Colour = "sheet"
+    lamp: Lamp | None = None
+    title: str = ""
