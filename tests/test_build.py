@@ -190,6 +190,28 @@ def test_memo_rebuilds_only_what_a_change_reaches():
     assert [c.node for c in chunks] == [c.node for c in first.chunks]
 
 
+def test_remembered_shadow_colours_follow_what_lies_beneath():
+    caster = disc(9, 100, 100, 10, solid("#ffffff"), CastShadow(), lift=4.0)
+    doc, memo = document(disc(1, 100, 100, 80), disc(2, 30, 30, 20), caster), Memo()
+    build(doc, memo=memo)
+    steps = [
+        lambda d: objects.transform(d, [2], translation(70, 70)),
+        lambda d: objects.set_fields(d, [2], recipe=(solid("#c8402a"),)),
+        lambda d: objects.restack(d, [2], -1),
+        lambda d: objects.delete(d, [1]),
+        lambda d: objects.set_fields(d, [2], visible=False),
+        lambda d: msgspec.structs.replace(d, sheet=msgspec.structs.replace(d.sheet, ground=SEA)),
+    ]
+    tints = set()
+    for step in steps:
+        doc = step(doc)
+        remembered, fresh = build(doc, memo=memo), build(doc)
+        tint = [i.colour for i in remembered.items if isinstance(i, Soft)]
+        assert tint == [i.colour for i in fresh.items if isinstance(i, Soft)]
+        tints.add(tint[0])
+    assert len(tints) >= 3
+
+
 def test_base_colour_is_what_the_eye_sees():
     assert base_colour(disc(1, 0, 0, 5, solid("#c8402a"), solid("#2b8577"))) == SEA
     assert base_colour(disc(1, 0, 0, 5, solid("#c8402a"), Body(colour=BONE))) == BONE

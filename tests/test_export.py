@@ -12,8 +12,9 @@ from volumen.build.purity import node_purity, picture_purity
 from volumen.build.scene import build
 from volumen.demo import DEMOS
 from volumen.formats.check import check
-from volumen.formats.export import ExportOptions, export
+from volumen.formats.export import export
 from volumen.formats.files import FileProblem
+from volumen.formats.options import ExportOptions
 from volumen.formats.pdf import pdf_bytes
 from volumen.formats.svg import svg_bytes
 from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Sliver

@@ -18,6 +18,8 @@ from volumen.shading.lamp import shadow_offset
 from volumen.shading.paint import Colour
 
 PAPER = Colour(1.0, 1.0, 1.0)
+# Receivers of held shadows by id, with their place on the sheet.
+Clips = dict[int, tuple[Shape, Affine]]
 
 
 @dataclass(slots=True)
@@ -32,19 +34,31 @@ class Surface:
 
 @dataclass(slots=True)
 class Entry:
-    """The node object, what else its chunks depended on, the chunks of what it holds, and its own."""
+    """What is remembered of a node: what its chunks depended on, the chunks of what it holds, and its own.
+
+    ``below`` identifies all surfaces that lay beneath it; while it stays the same, so does ``beneath``, the
+    colour that its shadow falls on.
+    """
 
     node: Node
-    key: object
+    world: Affine
+    light: Light
+    below: int
+    beneath: Colour
+    clips: Clips
+    surface: Surface | None
     inner: tuple[Chunk, ...]
     chunks: tuple[Chunk, ...]
 
-    def still_holds(self, node: Node, key: object, inner: tuple[Chunk, ...]) -> bool:
+    def still_holds(self, light: Light, beneath: Colour, clips: Clips, inner: tuple[Chunk, ...]) -> bool:
+        """Whether the chunks of the same node in the same place can be used again."""
         return (
-            self.node is node
-            and len(self.inner) == len(inner)
+            len(self.inner) == len(inner)
             and all(a is b for a, b in zip(self.inner, inner, strict=True))
-            and self.key == key
+            and self.beneath == beneath
+            and self.light == light
+            and len(self.clips) == len(clips)
+            and all(a[0] is clips[k][0] and a[1] == clips[k][1] for k, a in self.clips.items() if k in clips)
         )
 
 
@@ -77,16 +91,17 @@ class _Builder:
         self.light = light
         self.memo = memo
         self.below: list[Surface] = []
+        self.signature = hash(document.sheet.ground)
         self.sheet_colour = document.sheet.ground or PAPER
         self.receivers = self._find_receivers(document)
 
-    def _find_receivers(self, document: Document) -> dict[int, tuple[Shape, Affine]]:
+    def _find_receivers(self, document: Document) -> Clips:
         """Shapes that shadows are held to, with their place on the sheet."""
         wanted = {
             i.receiver for n in walk(document.root) for i in n.recipe
             if isinstance(i, CastShadow) and i.receiver is not None
         }  # fmt: skip
-        found: dict[int, tuple[Shape, Affine]] = {}
+        found: Clips = {}
         if wanted:
             stack: list[tuple[Node, Affine]] = [(document.root, IDENTITY)]
             while stack:
@@ -104,18 +119,30 @@ class _Builder:
         if not node.visible:
             return ()
         world = multiply(parent, node.transform)
-        beneath, clips = self._shadow_ground(node, world)
-        if isinstance(node, Shape):
-            self._note_surface(node, world)
-        inner = tuple(self.children_chunks(node, world)) if node.children else ()
-        key = (world, self.light, beneath, tuple((id(c[0]), c[1]) for c in clips.values()))
         hit = self.memo.entries.get(node.id)
-        if hit is not None and hit.still_holds(node, key, inner):
+        if hit is not None and (hit.node is not node or hit.world != world):
+            hit = None
+        below = self.signature
+        if hit is not None and hit.below == below and hit.light == self.light:
+            beneath = hit.beneath
+        else:
+            beneath = self._beneath(node, world)
+        clips = self._clips(node)
+        surface = hit.surface if hit is not None else _surface(node, world)
+        if surface is not None:
+            self.below.append(surface)
+            self.signature = hash((below, id(node), world))
+        inner = tuple(self.children_chunks(node, world)) if node.children else ()
+        if hit is not None and hit.still_holds(self.light, beneath, clips, inner):
+            hit.below = below
             return hit.chunks
         items = self.softs[node.id] = self._soft_items(node, world, beneath, clips)
-        make = self._shape_chunks if isinstance(node, Shape) else self._group_chunks
-        chunks = make(node, world, items, inner)  # type: ignore[arg-type]
-        self.memo.entries[node.id] = Entry(node, key, inner, chunks)
+        if isinstance(node, Shape):
+            chunks = self._shape_chunks(node, world, items, inner)
+        else:
+            chunks = self._group_chunks(node, world, items, inner)
+        entry = Entry(node, world, self.light, below, beneath, clips, surface, inner, chunks)
+        self.memo.entries[node.id] = entry
         return chunks
 
     def _shape_chunks(
@@ -144,9 +171,7 @@ class _Builder:
             return [Layer(tuple(items), node.opacity, node.blend, None, blur)]
         return items
 
-    def _soft_items(
-        self, node: Node, world: Affine, beneath: Colour, clips: dict[int, tuple[Shape, Affine]]
-    ) -> tuple[Item, ...]:
+    def _soft_items(self, node: Node, world: Affine, beneath: Colour, clips: Clips) -> tuple[Item, ...]:
         if self.light.flat:
             return ()
         items: list[Item] = []
@@ -163,15 +188,19 @@ class _Builder:
                 items.append(soft)
         return tuple(items)
 
-    def _shadow_ground(self, node: Node, world: Affine) -> tuple[Colour, dict[int, tuple[Shape, Affine]]]:
-        """The colour that a node's free shadows fall on, and the receivers of its held ones."""
-        shadows = [i for i in node.recipe if isinstance(i, CastShadow) and i.on]
-        if not shadows or self.light.flat:
-            return PAPER, {}
-        clips = {i.receiver: self.receivers[i.receiver] for i in shadows if i.receiver in self.receivers}
-        box = _own_box(node, world)
-        if box is None or all(i.colour for i in shadows):
-            return PAPER, clips
+    def _clips(self, node: Node) -> Clips:
+        """The receivers that a node's shadows are held to."""
+        if self.light.flat or not self.receivers:
+            return {}
+        held = (i.receiver for i in node.recipe if isinstance(i, CastShadow) and i.on and i.receiver is not None)
+        return {r: self.receivers[r] for r in held if r in self.receivers}
+
+    def _beneath(self, node: Node, world: Affine) -> Colour:
+        """The colour that a node's free shadows fall on: of the front-most surface under their middle."""
+        shadows = [i for i in node.recipe if isinstance(i, CastShadow) and i.on and i.colour is None]
+        box = _own_box(node, world) if shadows and not self.light.flat else None
+        if box is None:
+            return PAPER
         dx, dy = shadow_offset(self.light.lamp, node.lift)
         at = ((box[0] + box[2]) / 2 + dx, (box[1] + box[3]) / 2 + dy)
         for surface in reversed(self.below):
@@ -179,14 +208,16 @@ class _Builder:
             if b[0] <= at[0] <= b[2] and b[1] <= at[1] <= b[3]:
                 inverse = invert(surface.world)
                 if inverse and contains(surface.path, *apply(inverse, at)):
-                    return surface.colour, clips
-        return self.sheet_colour, clips
+                    return surface.colour
+        return self.sheet_colour
 
-    def _note_surface(self, node: Shape, world: Affine) -> None:
-        if any(isinstance(i, Fill | Body) and i.on for i in node.recipe):
-            box = _own_box(node, world)
-            if box is not None:
-                self.below.append(Surface(box, outline(node.form), world, base_colour(node)))
+
+def _surface(node: Node, world: Affine) -> Surface | None:
+    """What shadows can fall on: a shape that is filled."""
+    if not isinstance(node, Shape) or not any(isinstance(i, Fill | Body) and i.on for i in node.recipe):
+        return None
+    box = _own_box(node, world)
+    return Surface(box, outline(node.form), world, base_colour(node)) if box is not None else None
 
 
 def _own_box(node: Node, world: Affine) -> Box | None:
