@@ -36,7 +36,7 @@ def _file(w: Window, r: Registry) -> None:
         Command("file.open", "Open …", "File", f.open, keys="Ctrl+O"),
         Command("file.save", "Save", "File", f.save, keys="Ctrl+S", section=True),
         Command("file.save_as", "Save as …", "File", f.save_as, keys="Ctrl+Shift+S"),
-        Command("file.export", "Export …", "File", w.export, keys="Ctrl+E", section=True),
+        Command("file.export", "Export", "File", w.export, keys="Ctrl+E", section=True),
         Command("file.quit", "Quit", "File", w.close, keys="Ctrl+Q", section=True),
     )
 

@@ -107,7 +107,7 @@ class Section(QWidget):
 
     def _paint_slabs(self, painter: QPainter, floor: float, scale: float) -> None:
         view, lamp = self.canvas.viewport, self.session.document.lamp
-        for slab in self._slabs:
+        for slab in sorted(self._slabs, key=lambda s: s.node.id in self.session.selection):
             node = slab.node
             y = floor - (slab.base + node.lift) * scale
             left, right = view.to_canvas((slab.left, 0))[0], view.to_canvas((slab.right, 0))[0]

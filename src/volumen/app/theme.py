@@ -109,6 +109,8 @@ QToolButton#segment:checked {{ background: {INK}; color: {CARD}; border-color: {
 QFrame#card {{ background: {CARD}; border: 1px solid {EDGE}; border-radius: 6px; }}
 QFrame#card[open="true"] {{ border: 1px solid {AMBER_DARK}; }}
 QFrame#card[off="true"] QLabel {{ color: {FAINT}; }}
+QListWidget::item:selected {{ background: {EDGE}; color: {INK}; }}
+QListWidget {{ outline: none; }}
 QStatusBar {{ background: {PANEL}; border-top: 1px solid {EDGE}; }}
 QStatusBar::item {{ border: none; }}
 QProgressBar {{ border: 1px solid {EDGE}; border-radius: 4px; background: {CARD}; height: 12px; text-align: center; font-size: 11px; }}

@@ -156,8 +156,9 @@ class Window(QMainWindow):
         self.session.set_tool(tool)
 
     def export(self) -> None:
+        """Show the outputs; format and size are chosen there before any file is named."""
         self.session.set_stage(PROOF_STAGE)
-        self.proof.choose()
+        self.proof.export_button.setFocus()
 
     def toggle_full(self) -> None:
         self.showNormal() if self.isFullScreen() else self.showFullScreen()
