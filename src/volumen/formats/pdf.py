@@ -17,11 +17,12 @@ from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, S
 from volumen.build.purity import needs_backdrop
 from volumen.formats.options import BAKE_DPI
 from volumen.formats.pdf_objects import concat, image_with_mask, num, nums, path_operators, shading, srgb_profile
-from volumen.geometry.affine import multiply
+from volumen.geometry.affine import digits_for, multiply
 from volumen.geometry.engine import outline_of_line
 from volumen.geometry.path import Box
 from volumen.render.raster import MAX_PIXELS, render_float, straight_bytes
 from volumen.shading.paint import Linear, Radial, Solid
+from volumen.shading.ramp import effective_paint
 
 Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
 _CAPS = {"butt": 0, "round": 1, "square": 2}
@@ -118,14 +119,15 @@ class _Writer:
         if not item.path:
             return ""
         rule = "*" if item.path.evenodd else ""
-        state = self._state(item.opacity * (item.paint.colour.a if isinstance(item.paint, Solid) else 1), item.blend)
+        paint = effective_paint(item.paint)
+        outline = path_operators(item.path, digits_for(item.transform, 5))
+        state = self._state(item.opacity * (paint.colour.a if isinstance(paint, Solid) else 1), item.blend)
         head = f"q {state}{concat(item.transform)}"
-        if isinstance(item.paint, Solid):
-            return f"{head}/S cs {nums(*item.paint.colour.rgb)} sc\n{path_operators(item.path)}f{rule}\nQ\n"
-        if not item.paint.stops:
+        if isinstance(paint, Solid):
+            return f"{head}/S cs {nums(*paint.colour.rgb)} sc\n{outline}f{rule}\nQ\n"
+        if not paint.stops:
             return ""
-        inside = f"{path_operators(item.path)}W{rule} n\n"
-        return head + self._shaded(item.paint, inside, item_box(item)) + "Q\n"
+        return head + self._shaded(paint, f"{outline}W{rule} n\n", item_box(item)) + "Q\n"
 
     def _shaded(self, paint: Linear | Radial, clip: str, box: Box | None) -> str:
         """Operators that fill the clip with a gradient, in the coordinates of its shape."""
@@ -152,13 +154,17 @@ class _Writer:
     def _stroke(self, item: StrokePath) -> str:
         if not item.path:
             return ""
-        if not isinstance(item.paint, Solid):
+        paint = effective_paint(item.paint)
+        if not isinstance(paint, Solid):
             outline = outline_of_line(item.path, item.width, item.cap, item.join, item.miter)
-            return self._fill(FillPath(outline, item.transform, item.paint, item.opacity, item.blend))
-        c = item.paint.colour
-        pen = f"{num(item.width)} w {_CAPS[item.cap]} J {_JOINS[item.join]} j {num(max(item.miter, 1))} M"
+            return self._fill(FillPath(outline, item.transform, paint, item.opacity, item.blend))
+        c = paint.colour
+        digits = digits_for(item.transform, 5)
+        pen = f"{num(item.width, digits)} w {_CAPS[item.cap]} J {_JOINS[item.join]} j {num(max(item.miter, 1))} M"
         state = self._state(item.opacity * c.a, item.blend)
-        return f"q {state}{concat(item.transform)}/S CS {nums(*c.rgb)} SC {pen}\n{path_operators(item.path)}S\nQ\n"
+        return (
+            f"q {state}{concat(item.transform)}/S CS {nums(*c.rgb)} SC {pen}\n{path_operators(item.path, digits)}S\nQ\n"
+        )
 
     def _clip(self, clip: Clip | None) -> str:
         if clip is None:

@@ -26,32 +26,32 @@ def srgb_profile() -> bytes:
     return ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
 
 
-def num(v: float) -> str:
+def num(v: float, digits: int = 5) -> str:
     if not math.isfinite(v):
         return "0"
-    s = f"{max(-32e6, min(v, 32e6)):.5f}".rstrip("0").rstrip(".")
+    s = f"{max(-32e6, min(v, 32e6)):.{digits}f}".rstrip("0").rstrip(".")
     return "0" if s in ("-0", "") else s
 
 
-def nums(*values: float) -> str:
-    return " ".join(num(v) for v in values)
+def nums(*values: float, digits: int = 5) -> str:
+    return " ".join(num(v, digits) for v in values)
 
 
 def concat(m: Affine) -> str:
     return " ".join(f"{v:.8f}".rstrip("0").rstrip(".") or "0" for v in m) + " cm\n"
 
 
-def path_operators(path: Path) -> str:
+def path_operators(path: Path, digits: int = 5) -> str:
     out: list[str] = []
     for contour in path.contours:
         if len(contour.points) < 2:
             continue
-        out.append(f"{nums(*contour.points[0])} m\n")
+        out.append(f"{nums(*contour.points[0], digits=digits)} m\n")
         for p0, p1, p2, p3 in contour.segments:
             if is_straight(p0, p1, p2, p3):
-                out.append(f"{nums(*p3)} l\n")
+                out.append(f"{nums(*p3, digits=digits)} l\n")
             else:
-                out.append(f"{nums(*p1, *p2, *p3)} c\n")
+                out.append(f"{nums(*p1, *p2, *p3, digits=digits)} c\n")
         if contour.closed:
             out.append("h\n")
     return "".join(out)

@@ -10,12 +10,12 @@ from lxml import etree
 from volumen.build.bounds import REACH, item_box, items_box
 from volumen.build.picture import Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
 from volumen.colour.srgb import to_hex
-from volumen.geometry.affine import IDENTITY, Affine
+from volumen.geometry.affine import IDENTITY, Affine, digits_for
 from volumen.geometry.engine import combine
 from volumen.geometry.path import Box, grow_box, path_data
 from volumen.render.paints import held_focus
 from volumen.shading.paint import Linear, Paint, Radial, Solid
-from volumen.shading.ramp import plain_stops
+from volumen.shading.ramp import effective_paint, plain_stops
 
 _NS = "http://www.w3.org/2000/svg"
 
@@ -25,8 +25,8 @@ def svg_bytes(picture: Picture, title: str = "") -> bytes:
     return _Writer(picture, title).tobytes()
 
 
-def _num(v: float) -> str:
-    s = f"{v:.4f}".rstrip("0").rstrip(".")
+def _num(v: float, digits: int = 4) -> str:
+    s = f"{v:.{digits}f}".rstrip("0").rstrip(".")
     return "0" if s in ("-0", "") else s
 
 
@@ -87,7 +87,8 @@ class _Writer:
         if not item.path:
             return
         # Digits follow the size on the sheet, so that small shapes scaled up keep their form.
-        element = self._child(parent, "path", d=path_data(item.path, 4))
+        digits = digits_for(item.transform, 4)
+        element = self._child(parent, "path", d=path_data(item.path, digits))
         if item.transform != IDENTITY:
             element.set("transform", _matrix(item.transform))
         self._blending(element, item.opacity, item.blend)
@@ -98,12 +99,13 @@ class _Writer:
             return
         element.set("fill", "none")
         self._paint(element, "stroke", item.paint)
-        element.set("stroke-width", _num(item.width))
+        element.set("stroke-width", _num(item.width, digits_for(item.transform, 4)))
         element.set("stroke-linecap", item.cap)
         element.set("stroke-linejoin", item.join)
         element.set("stroke-miterlimit", _num(item.miter))
 
     def _paint(self, element: Any, name: str, paint: Paint) -> None:
+        paint = effective_paint(paint)
         if isinstance(paint, Solid):
             element.set(name, to_hex(paint.colour.rgb))
             if paint.colour.a < 1:
@@ -117,13 +119,15 @@ class _Writer:
         name = self.known[paint] = self._new_id("g")
         if isinstance(paint, Linear):
             (x1, y1), (x2, y2) = paint.start, paint.end
-            node = self._child(self.defs, "linearGradient", x1=_num(x1), y1=_num(y1), x2=_num(x2), y2=_num(y2))
+            node = self._child(
+                self.defs, "linearGradient", x1=f"{x1:.9g}", y1=f"{y1:.9g}", x2=f"{x2:.9g}", y2=f"{y2:.9g}"
+            )
         else:
             radius = max(paint.radius, 1e-6)
             fx, fy = held_focus(paint.centre, radius, paint.focus)
             node = self._child(
-                self.defs, "radialGradient", cx=_num(paint.centre[0]), cy=_num(paint.centre[1]),
-                r=f"{radius:.6g}", fx=_num(fx), fy=_num(fy),
+                self.defs, "radialGradient", cx=f"{paint.centre[0]:.9g}", cy=f"{paint.centre[1]:.9g}",
+                r=f"{radius:.6g}", fx=f"{fx:.9g}", fy=f"{fy:.9g}",
             )  # fmt: skip
             if paint.transform != IDENTITY:
                 node.set("gradientTransform", _matrix(paint.transform))
@@ -151,7 +155,7 @@ class _Writer:
         name = self.known[known] = self._new_id("c")
         self.kept.append(clip.path)
         holder = self._child(self.defs, "clipPath", id=name)
-        outline = self._child(holder, "path", d=path_data(clip.path, 4))
+        outline = self._child(holder, "path", d=path_data(clip.path, digits_for(clip.transform, 4)))
         if clip.transform != IDENTITY:
             outline.set("transform", _matrix(clip.transform))
         if clip.path.evenodd:

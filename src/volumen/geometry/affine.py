@@ -86,3 +86,11 @@ def unit(v: Point) -> Point | None:
     """``v`` scaled to length 1, or None for a (nearly) zero vector."""
     n = math.hypot(*v)
     return (v[0] / n, v[1] / n) if n > 1e-12 and math.isfinite(n) else None
+
+
+def digits_for(m: Affine, digits: int) -> int:
+    """How many decimals coordinates before ``m`` need, so that ``digits`` are right after it."""
+    scale = max_scale(m)
+    if not math.isfinite(scale) or scale <= 0:
+        return digits
+    return min(max(digits + math.ceil(math.log10(scale)), 1), 14)

@@ -10,7 +10,7 @@ import skia
 
 from volumen.geometry.engine import matrix
 from volumen.shading.paint import Colour, Gradient, Linear, Paint, Solid, Stop
-from volumen.shading.ramp import PlainStop, plain_stops
+from volumen.shading.ramp import PlainStop, effective_paint, plain_stops
 
 BLEND = {
     "normal": skia.BlendMode.kSrcOver,
@@ -37,6 +37,7 @@ _shaders: OrderedDict[int, tuple[Gradient, Any]] = OrderedDict()
 
 def paint_for(paint: Paint, opacity: float, blend: str) -> Any:
     """A fresh antialiased paint."""
+    paint = effective_paint(paint)
     out = skia.Paint(AntiAlias=True)
     if isinstance(paint, Solid):
         c = paint.colour
@@ -70,11 +71,11 @@ def shader_for(gradient: Gradient) -> Any:
 
 def _make_shader(gradient: Gradient) -> Any:
     colours, at = _packed_stops(gradient.stops, gradient.oklab)
+    if not gradient.stops:
+        return None
     if len(at) == 1:
-        return skia.Shaders.Color(colours[0]) if gradient.stops else None
+        return skia.Shaders.Color(colours[0])
     if isinstance(gradient, Linear):
-        if gradient.start == gradient.end:  # SVG: a gradient of no length shows its last colour
-            return skia.Shaders.Color(colours[-1])
         return skia.GradientShader.MakeLinear([gradient.start, gradient.end], colours, at)
     radius = max(gradient.radius, 1e-6)
     local = matrix(gradient.transform)

@@ -13,12 +13,21 @@ import numpy as np
 from volumen.colour import oklab
 from volumen.colour.difference import srgb_difference
 from volumen.colour.srgb import Floats
-from volumen.shading.paint import Stop
+from volumen.shading.paint import Linear, Paint, Solid, Stop
 
 PlainStop = tuple[float, float, float, float, float]  # offset, r, g, b, a (encoded sRGB, straight)
 # The plain stops stay this close (CIEDE2000) to the true ramp; half of what the design allows.
 PLAIN_TOLERANCE = 0.25
 _MAX_PLAIN = 256
+
+
+def effective_paint(paint: Paint) -> Paint:
+    """The paint as backends must draw it: a gradient of no length, or of one stop, is its last colour (SVG's rule)."""
+    if isinstance(paint, Solid) or not paint.stops:
+        return paint
+    if len(paint.stops) == 1 or (isinstance(paint, Linear) and paint.start == paint.end):
+        return Solid(sorted_stops(paint.stops)[-1].colour)
+    return paint
 
 
 def sorted_stops(stops: tuple[Stop, ...]) -> tuple[Stop, ...]:
