@@ -1,0 +1,128 @@
+"""Whatever a valid file may hold: it builds, draws, exports, freezes and checks without a fault."""
+
+import io
+import math
+
+import msgspec
+import numpy as np
+import pikepdf
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from lxml import etree
+
+from volumen.build.hit import hit
+from volumen.build.purity import picture_purity
+from volumen.build.scene import build
+from volumen.edit import objects
+from volumen.edit.freeze import freeze, to_path
+from volumen.formats import native
+from volumen.formats.check import check
+from volumen.formats.pdf import pdf_bytes
+from volumen.formats.svg import svg_bytes
+from volumen.model.ingredients import Ingredient
+from volumen.model.nodes import Document, EllipseForm, Group, PathForm, PathPoint, PathRun, RectangleForm, Shape, Sheet
+from volumen.model.tree import walk
+from volumen.model.validate import validate
+from volumen.render.raster import render_float
+from volumen.shading.lamp import Lamp
+from volumen.shading.paint import Colour, Linear, Radial, Solid, Stop
+
+# Sizes as artists use them, with some that only a broken script would write.
+size = st.one_of(st.floats(-60, 260), st.sampled_from([0.0, 1e-9, 1e6, -1e6, 1e9]))
+unit = st.one_of(st.floats(0, 1), st.sampled_from([-0.5, 1.7]))
+point = st.tuples(size, size)
+affine = st.one_of(
+    st.just((1.0, 0.0, 0.0, 1.0, 0.0, 0.0)),
+    st.tuples(*[st.floats(-2, 2)] * 4, st.floats(-50, 150), st.floats(-50, 150)),
+    st.just((0.0, 0.0, 0.0, 0.0, 5.0, 5.0)),
+)  # fmt: skip
+colours = st.builds(Colour, st.floats(0, 1), st.floats(0, 1), st.floats(0, 1), st.sampled_from([1.0, 0.5, 0.0]))
+stops = st.lists(st.builds(Stop, unit, colours, unit), max_size=4).map(tuple)
+paints = st.one_of(
+    st.builds(Solid, colours),
+    st.builds(Linear, stops, point, point, st.booleans()),
+    st.builds(Radial, stops, point, size, point, affine, st.booleans()),
+)
+number = st.one_of(st.floats(-40, 120), st.sampled_from([0.0, 1e6]))
+for_types = {float: number, Colour: colours, Solid: paints}
+ingredients = st.one_of(
+    *(
+        st.builds(kind, **{f.name: paints for f in msgspec.structs.fields(kind) if f.name == "paint"},
+                  **{f.name: st.one_of(st.none(), colours) if f.default is None else colours
+                     for f in msgspec.structs.fields(kind) if f.name == "colour"},
+                  **{f.name: number for f in msgspec.structs.fields(kind) if f.type is float and f.name != "opacity"},
+                  **{f.name: unit for f in msgspec.structs.fields(kind) if f.name == "opacity"})
+        for kind in Ingredient.__args__
+    )
+)  # fmt: skip
+runs = st.builds(PathRun, st.lists(st.builds(PathPoint, point, point, point), max_size=5).map(tuple), st.booleans())
+forms = st.one_of(
+    st.builds(EllipseForm, size, size, size, size),
+    st.builds(RectangleForm, size, size, size, size, size),
+    st.builds(PathForm, st.lists(runs, max_size=2).map(tuple)),
+)
+recipes = st.lists(ingredients, max_size=4).map(tuple)
+
+
+@st.composite
+def documents(draw):
+    """Three shapes, the second held in the first or in a group with the third."""
+    shapes = [
+        Shape(
+            i, f"s{i}", draw(forms), draw(recipes), (), draw(affine), lift=draw(st.floats(-20, 60)), opacity=draw(unit)
+        )
+        for i in (1, 2, 3)
+    ]
+    if draw(st.booleans()):
+        nodes = (msgspec.structs.replace(shapes[0], children=(shapes[1],)), shapes[2])
+    else:
+        nodes = (shapes[0], Group(4, "g", tuple(shapes[1:]), draw(recipes), opacity=draw(unit)))
+    lamp = Lamp(draw(st.floats(-720, 720)), draw(st.floats(-10, 120)), draw(st.floats(0, 3)), draw(st.floats(-1, 2)))
+    ground = draw(st.one_of(st.none(), colours))
+    return Document(Sheet(90, 70, ground), lamp, Group(0, "pile", nodes), 5)
+
+
+@settings(max_examples=60, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+@given(documents())
+def test_any_document_builds_draws_and_exports(doc):
+    validate(doc)
+    picture = build(doc)
+    pixels = render_float(picture)
+    assert np.isfinite(pixels).all()
+    assert pixels.shape == (70, 90, 4)
+    assert float(pixels[..., 3].max()) <= 1 + 1e-4
+    root = etree.fromstring(svg_bytes(picture))
+    for value in root.xpath("//@*"):
+        assert "nan" not in value.lower()
+        assert "inf" not in value.lower()
+    with pikepdf.open(io.BytesIO(pdf_bytes(picture, dpi=72))) as pdf:
+        assert len(pdf.pages) == 1
+        assert b"nan" not in pdf.pages[0].Contents.read_bytes()
+    assert picture_purity(picture).svg in ("vector", "filter")
+    assert native.decode(native.encode(doc), "any") == doc
+
+
+@settings(max_examples=40, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+@given(documents(), point)
+def test_any_document_can_be_edited(doc, at):
+    hit(doc, at)
+    check(doc)
+    ids = [n.id for n in walk(doc.root)][1:]
+    for node_id in ids:
+        box = objects.selection_box(doc, [node_id])
+        assert box is None or all(map(math.isfinite, box))
+        for changed in (freeze(doc, node_id), to_path(doc, node_id), objects.duplicate(doc, [node_id])[0]):
+            ids_now = [n.id for n in walk(changed.root)]
+            assert len(ids_now) == len(set(ids_now))
+            assert changed.next_id > max(ids_now)
+            build(changed)
+    grouped, made = objects.group(doc, ids[:2])
+    assert made is not None
+    build(objects.ungroup(grouped, [made])[0], flat=True)
+
+
+@pytest.mark.parametrize("height", [-10.0, 0.0, 90.0, 200.0])
+def test_lamps_beyond_the_dome_are_held(height):
+    lamp = Lamp(45, height)
+    assert 0 < lamp.elevation <= math.pi / 2
