@@ -162,6 +162,21 @@ def test_freezing_looks_the_same_and_no_lamp_changes_it(turn):
     assert np.array_equal(render_float(build(other)), render_float(build(frozen)))
 
 
+def test_freezing_a_group_freezes_all_in_it_and_its_own_shadow():
+    inner = (
+        disc(1, 80, 90, 30, solid("#2b8577"), Body(), Sliver(depth=5.0)),
+        disc(2, 120, 100, 24, solid("#c98f35"), Body()),
+    )
+    doc = document(Group(3, "g", inner, (CastShadow(), Blur(1.0)), lift=7.0), ground=colour("#efe6d6"))
+    frozen = freeze(doc, 3)
+    validate(frozen)
+    kinds = {type(i).__name__ for n in walk(frozen.root) for i in n.recipe}
+    assert kinds == {"Fill", "Blur"}
+    error = np.abs(render_float(build(doc)) - render_float(build(frozen))).max(axis=-1)
+    assert error.max() < 4 / 255
+    assert freeze(frozen, 3).root == frozen.root, "a second time there is nothing left to freeze"
+
+
 def test_form_to_path_keeps_the_outline():
     doc = to_path(lit_trio(), 2)
     assert objects.selection_box(doc, [2]) == pytest.approx(objects.selection_box(lit_trio(), [2]))

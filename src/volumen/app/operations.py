@@ -34,7 +34,7 @@ class Operations:
         return any(n.children for n in self.session.nodes)
 
     def can_freeze(self) -> bool:
-        return any(isinstance(n, Shape) and n.recipe for n in self.session.nodes)
+        return any(n.recipe or n.children for n in self.session.nodes)
 
     def is_primitive(self) -> bool:
         return any(isinstance(n, Shape) and not isinstance(n.form, PathForm) for n in self.session.nodes)

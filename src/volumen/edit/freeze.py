@@ -13,7 +13,7 @@ from volumen.geometry.engine import simplified
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Blur, Body, Fill, Ingredient, Line, Sliver
 from volumen.model.nodes import Document, Group, Node, PathForm, PathPoint, PathRun, Shape
-from volumen.model.tree import find, parent_of, replace_nodes, world_of
+from volumen.model.tree import find, parent_of, replace_nodes, walk, world_of
 from volumen.shading.bodies import body_gradient
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid
@@ -61,17 +61,19 @@ def to_path(document: Document, node_id: int) -> Document:
 
 
 def freeze(document: Document, node_id: int) -> Document:
-    """Replace a shape by plain shapes that look the same; a shape without live ingredients stays as it is.
+    """Replace a node by plain shapes that look the same; one without live ingredients stays as it is.
 
     Bodies become gradient fills, slivers and shadows shapes of their own (soft ones with a blur), all in a
-    group of the shape's name, or in the shape itself where that suffices.
+    group of the node's name, or in the shape itself where that suffices. A group freezes with all in it.
     """
     node = find(document, node_id)
+    if isinstance(node, Group):
+        return _freeze_group(document, node)
     if not isinstance(node, Shape):
         return document
     world = world_of(document, node_id)
     maker = _Freezer(document, node)
-    frozen = maker.shape(world)
+    frozen = maker.shape(node, world)
     parent = parent_of(document, node_id)
     outer = world_of(document, parent.id) if parent else IDENTITY
     behind = maker.behind(soft_items(document, node_id), outer)
@@ -82,8 +84,23 @@ def freeze(document: Document, node_id: int) -> Document:
     return replace(document, next_id=maker.next_id)
 
 
+def _freeze_group(document: Document, group: Group) -> Document:
+    softs = soft_items(document, group.id)
+    for shape in [n for n in walk(group) if isinstance(n, Shape)]:
+        document = freeze(document, shape.id)
+    frozen = find(document, group.id)
+    if frozen is None or not softs:
+        return document
+    maker = _Freezer(document, group)
+    parent = parent_of(document, group.id)
+    behind = maker.behind(softs, world_of(document, parent.id) if parent else IDENTITY)
+    plain = replace(frozen, recipe=tuple(i for i in frozen.recipe if isinstance(i, Blur)))
+    document = replace_nodes(document, {group.id: Group(maker.take(), group.name, (*behind, plain))})
+    return replace(document, next_id=maker.next_id)
+
+
 class _Freezer:
-    def __init__(self, document: Document, node: Shape) -> None:
+    def __init__(self, document: Document, node: Node) -> None:
         self.node = node
         self.lamp: Lamp = document.lamp
         self.next_id = document.next_id
@@ -92,9 +109,9 @@ class _Freezer:
         self.next_id += 1
         return self.next_id - 1
 
-    def shape(self, world: Affine) -> Shape:
+    def shape(self, node: Shape, world: Affine) -> Shape:
         """The shape itself: plain fills and lines, its slivers as shapes held inside it."""
-        node, box = self.node, outline(self.node.form).bounds()
+        box = outline(node.form).bounds()
         recipe: list[Ingredient] = []
         slivers: list[Node] = []
         for i in node.recipe:
@@ -107,19 +124,19 @@ class _Freezer:
                 )  # fmt: skip
                 recipe.append(Fill(gradient, i.opacity, i.blend))
             elif isinstance(i, Sliver):
-                slivers.extend(self._sliver(i, world))
+                slivers.extend(self._sliver(node, i, world))
             elif isinstance(i, Fill | Line | Blur):
                 recipe.append(i)
         return replace(node, recipe=tuple(recipe), children=(*node.children, *slivers))
 
-    def _sliver(self, i: Sliver, world: Affine) -> list[Node]:
-        cut = sliver_path(i, outline(self.node.form), world, self.lamp)
+    def _sliver(self, node: Shape, i: Sliver, world: Affine) -> list[Node]:
+        cut = sliver_path(i, outline(node.form), world, self.lamp)
         if not cut:
             return []
         recipe: tuple[Ingredient, ...] = (Fill(Solid(i.colour or (INK if i.kind == "shade" else WHITE))),)
         if i.feather > 0:
             recipe += (Blur(i.feather),)
-        name = f"{self.node.name}, {i.kind}"
+        name = f"{node.name}, {i.kind}"
         return [Shape(self.take(), name, path_form(cut), recipe, opacity=i.opacity, blend=i.blend)]
 
     def behind(self, softs: tuple[Item, ...], parent: Affine) -> list[Node]:
