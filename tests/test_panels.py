@@ -344,6 +344,14 @@ def test_purity_of_a_selection():
     assert purity_of(doc, (), memo).svg == "filter"
 
 
+def test_pile_rows_tell_what_exports_will_hold(window, qtbot):  # noqa: F811
+    show(window, lit_trio())
+    tip = lambda i: window.pile._items[i].toolTip(0)  # noqa: E731
+    qtbot.waitUntil(lambda: tip(1) != "", timeout=20000)
+    assert tip(1).startswith("in SVG: needs a filter, in PDF: becomes pixels (soft shadow or glow")
+    assert tip(2) == "in SVG: stays vector, in PDF: stays vector"
+
+
 def test_only_the_newest_state_is_drawn(window, qtbot):  # noqa: F811
     show(window, lit_trio(), 1)
     settle(qtbot, window)

@@ -24,6 +24,8 @@ from PySide6.QtWidgets import (
 from volumen.app import theme
 from volumen.app.framelink import FrameLink
 from volumen.app.session import Session
+from volumen.build.purity import WORDS, node_purity
+from volumen.build.scene import Memo, build
 from volumen.edit import objects
 from volumen.model.nodes import Group, Node
 from volumen.model.tree import find, walk
@@ -166,6 +168,7 @@ class Pile(QWidget):
         self.tree.itemSelectionChanged.connect(self._selected)
         column.addWidget(self.tree, 1)
         self._busy = False
+        self._memo = Memo()
         self._thumb_timer = QTimer(self, singleShot=True, interval=350)
         self._thumb_timer.timeout.connect(self._ask_thumbs)
         session.on("document", self.refresh)
@@ -252,6 +255,7 @@ class Pile(QWidget):
         if self.session.history.in_gesture or not self.link.idle:
             self._thumb_timer.start()
             return
+        self._say_purity()
         view = self.tree.viewport().rect()
         lamp = self.session.document.lamp
         for node_id, item in self._items.items():
@@ -263,6 +267,14 @@ class Pile(QWidget):
                 self._asked[node_id] = stamp
                 size = (THUMB.width() * 2 - 4, THUMB.height() * 2 - 4)
                 self.link.request_image(node_id, size, False, self._receiver(node_id, node))
+
+    def _say_purity(self) -> None:
+        """Each row's tip tells what exports will hold for the object, with all inside it."""
+        for node_id, purity in node_purity(build(self.session.document, memo=self._memo)).items():
+            item = self._items.get(node_id)
+            if item is not None:
+                why = f" ({', '.join(purity.reasons)})" if purity.reasons else ""
+                item.setToolTip(0, f"in SVG: {WORDS[purity.svg]}, in PDF: {WORDS[purity.pdf]}{why}")
 
     def _receiver(self, node_id: int, node: Node) -> Callable[[ImageAnswer], None]:
         def take(answer: ImageAnswer) -> None:

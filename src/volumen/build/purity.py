@@ -10,6 +10,7 @@ from volumen.build.picture import Item, Layer, Picture, Soft
 
 Form = Literal["vector", "filter", "pixels"]
 _RANK: dict[Form, int] = {"vector": 0, "filter": 1, "pixels": 2}
+WORDS: dict[Form, str] = {"vector": "stays vector", "filter": "needs a filter", "pixels": "becomes pixels"}
 # Modes that a widespread PDF renderer draws wrongly; what they touch is written to PDF as pixels.
 PDF_BAKED_MODES = frozenset({"hue", "saturation", "color", "luminosity"})
 

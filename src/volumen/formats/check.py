@@ -5,7 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from volumen.build.outline import outline
-from volumen.build.purity import node_purity
+from volumen.build.purity import WORDS, node_purity
 from volumen.build.scene import build
 from volumen.model.ingredients import Body, CastShadow, Fill, Line
 from volumen.model.nodes import Document, Node, Shape
@@ -33,12 +33,8 @@ def check(document: Document) -> list[Finding]:
         p = purity.get(node.id)
         if p is not None and (p.svg != "vector" or p.pdf != "vector"):
             why = "; ".join(p.reasons)
-            out.append(Finding("export", node.id, node.name, f"SVG: {_words(p.svg)}, PDF: {_words(p.pdf)} ({why})"))
+            out.append(Finding("export", node.id, node.name, f"SVG: {WORDS[p.svg]}, PDF: {WORDS[p.pdf]} ({why})"))
     return out
-
-
-def _words(form: str) -> str:
-    return {"vector": "stays vector", "filter": "needs a filter", "pixels": "becomes pixels"}[form]
 
 
 def _warnings(node: Node, ids: set[int]) -> list[str]:
