@@ -17,7 +17,8 @@ from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.paint_editor import PaintEditor, converted, lighter_and_darker
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
-from volumen.build.scene import Memo
+from volumen.build.purity import node_purity
+from volumen.build.scene import build
 from volumen.edit import objects
 from volumen.model.ingredients import Body, CastShadow, Fill, Sliver
 from volumen.model.make import linear, solid
@@ -338,10 +339,12 @@ def test_hold_release_hide_lock_and_order_by_keys(window):  # noqa: F811
 
 
 def test_purity_of_a_selection():
-    doc, memo = lit_trio(), Memo()
-    assert purity_of(doc, (2,), memo).pdf == "vector"
-    assert purity_of(doc, (1,), memo).pdf == "pixels"
-    assert purity_of(doc, (), memo).svg == "filter"
+    doc = lit_trio()
+    known = node_purity(build(doc))
+    assert purity_of(doc, (2,), known).pdf == "vector"
+    assert purity_of(doc, (1,), known).pdf == "pixels"
+    assert purity_of(doc, (4,), known).pdf == "pixels", "what is held counts with its holder"
+    assert purity_of(doc, (), known).svg == "filter"
 
 
 def test_pile_rows_tell_what_exports_will_hold(window, qtbot):  # noqa: F811

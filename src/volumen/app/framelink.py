@@ -11,10 +11,11 @@ from PySide6.QtGui import QImage
 from volumen.app.session import Session
 from volumen.geometry.affine import Affine
 from volumen.render.client import RenderClient
-from volumen.render.messages import Failure, FrameAnswer, ImageAnswer
+from volumen.render.messages import Failure, FrameAnswer, ImageAnswer, PurityAnswer
 
 REFINE_MS = 90
 WATCH_MS = 400
+PURITY_MS = 250
 
 
 class FrameLink(QObject):
@@ -38,6 +39,9 @@ class FrameLink(QObject):
         self._watch = QTimer(self, interval=WATCH_MS)
         self._watch.timeout.connect(self._revive)
         self._watch.start()
+        self._purity = QTimer(self, singleShot=True, interval=PURITY_MS)
+        self._purity.timeout.connect(self._ask_purity)
+        session.on("document", self._purity.start)
         self._notifier: QSocketNotifier | None = None
         self._listen()
         session.on("document look", self.refresh)
@@ -75,6 +79,13 @@ class FrameLink(QObject):
         """A separate picture of a branch or of the sheet; ``done`` gets it later."""
         self._images[self.client.request_image(self.session.document, node, size, flat)] = done
 
+    def _ask_purity(self) -> None:
+        """What exports will hold is worked out by the worker too, and only while the hand rests."""
+        if self.session.history.in_gesture or not self.idle:
+            self._purity.start()
+        else:
+            self.client.request_purity(self.session.document)
+
     def _receive(self) -> None:
         while (answer := self.client.receive()) is not None:
             if isinstance(answer, FrameAnswer):
@@ -83,6 +94,8 @@ class FrameLink(QObject):
                 done = self._images.pop(answer.id, None)
                 if done:
                     done(answer)
+            elif isinstance(answer, PurityAnswer):
+                self.session.set_purity(answer.nodes)
             elif isinstance(answer, Failure):
                 self.session.say("a part of the picture could not be drawn: " + answer.message.splitlines()[-1])
                 if self._under_way and answer.id == self._under_way[0]:
@@ -130,6 +143,7 @@ class FrameLink(QObject):
     def close(self) -> None:
         self._watch.stop()
         self._refine.stop()
+        self._purity.stop()
         if self._notifier is not None:
             self._notifier.setEnabled(False)
         self.client.close()

@@ -9,11 +9,10 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QStatusBar, QVBo
 from volumen.app import theme
 from volumen.app.canvas import Canvas
 from volumen.app.session import STAGES, Session
-from volumen.build.purity import Purity, picture_purity
-from volumen.build.scene import Memo, build
+from volumen.build.purity import Purity
 from volumen.edit import objects
 from volumen.model.nodes import Document
-from volumen.model.tree import walk
+from volumen.model.tree import chain_to, find, walk
 
 
 class Stages(QWidget):
@@ -151,19 +150,16 @@ class Status(QStatusBar):
         for label in (self.place, self.zoom, self.purity):
             label.setContentsMargins(8, 0, 8, 0)
             self.addPermanentWidget(label)
-        self._memo = Memo()
-        self._timer = QTimer(self, singleShot=True, interval=250)
-        self._timer.timeout.connect(self._measure)
         self._note = QTimer(self, singleShot=True, interval=7000)
         self._note.timeout.connect(self._show_hint)
         session.on("tool stage", self._show_hint)
         session.on("note", self._show_note)
         session.on("pointer selection document", self._show_place)
         session.on("view", self._show_zoom)
-        session.on("document selection", self._timer.start)
+        session.on("purity selection", self._show_purity)
         self._show_hint()
         self._show_zoom()
-        self._timer.start()
+        self._show_purity()
 
     def _show_hint(self) -> None:
         self._note.stop()
@@ -186,34 +182,24 @@ class Status(QStatusBar):
     def _show_zoom(self) -> None:
         self.zoom.setText(f"{self.canvas.viewport.scale * 100:.0f} %")
 
-    def _measure(self) -> None:
-        """Purity of the selection, or of the whole document; only while the hand rests."""
-        if self.session.history.in_gesture:
-            self._timer.start()
-            return
-        purity = purity_of(self.session.document, self.session.selection, self._memo)
+    def _show_purity(self) -> None:
+        """Purity of the selection, or of the whole document."""
+        purity = purity_of(self.session.document, self.session.selection, self.session.purity)
         whose = "" if not self.session.selection else "selection "
         if purity.svg == "vector" and purity.pdf == "vector":
             self.purity.setText(f"<span style='color:#2f6b46'>◆ {whose}stays vector</span>")
         else:
-            words = {"vector": "vector", "filter": "filter", "pixels": "pixels"}
-            self.purity.setText(
-                f"<span style='color:#8a5200'>◆ {whose}SVG {words[purity.svg]} · PDF {words[purity.pdf]}</span>"
-            )
+            self.purity.setText(f"<span style='color:#8a5200'>◆ {whose}SVG {purity.svg} · PDF {purity.pdf}</span>")
         self.purity.setToolTip("\n".join(purity.reasons) or "no filters, no pixels in any export")
 
 
-def purity_of(document: Document, ids: tuple[int, ...], memo: Memo) -> Purity:
+def purity_of(document: Document, ids: tuple[int, ...], known: dict[int, Purity]) -> Purity:
     """What exports will hold for these nodes with all inside them, or for everything."""
-    picture = build(document, memo=memo)
-    if not ids:
-        return picture_purity(picture)
-    from volumen.build.purity import items_purity
-    from volumen.model.tree import chain_to, find
-
-    wanted: set[int] = set()
-    for node_id in ids:
-        node = find(document, node_id)
-        if node is not None:
-            wanted |= {n.id for n in walk(node)} | {n.id for n in chain_to(document, node_id)[1:]}
-    return items_purity(tuple(i for c in picture.chunks if c.node in wanted for i in c.items))
+    wanted = set(known)
+    if ids:
+        below = {n.id for i in ids if (node := find(document, i)) for n in walk(node)}
+        wanted = below | {n.id for i in ids for n in chain_to(document, i)[1:]}
+    out = Purity()
+    for node_id in wanted & set(known):
+        out = out.joined(known[node_id])
+    return out

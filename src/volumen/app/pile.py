@@ -24,8 +24,7 @@ from PySide6.QtWidgets import (
 from volumen.app import theme
 from volumen.app.framelink import FrameLink
 from volumen.app.session import Session
-from volumen.build.purity import WORDS, node_purity
-from volumen.build.scene import Memo, build
+from volumen.build.purity import WORDS
 from volumen.edit import objects
 from volumen.model.nodes import Group, Node
 from volumen.model.tree import find, walk
@@ -168,11 +167,11 @@ class Pile(QWidget):
         self.tree.itemSelectionChanged.connect(self._selected)
         column.addWidget(self.tree, 1)
         self._busy = False
-        self._memo = Memo()
         self._thumb_timer = QTimer(self, singleShot=True, interval=350)
         self._thumb_timer.timeout.connect(self._ask_thumbs)
         session.on("document", self.refresh)
         session.on("selection", self._show_selection)
+        session.on("purity", self._say_purity)
         self.refresh()
 
     # -- showing
@@ -255,7 +254,6 @@ class Pile(QWidget):
         if self.session.history.in_gesture or not self.link.idle:
             self._thumb_timer.start()
             return
-        self._say_purity()
         view = self.tree.viewport().rect()
         lamp = self.session.document.lamp
         for node_id, item in self._items.items():
@@ -270,7 +268,7 @@ class Pile(QWidget):
 
     def _say_purity(self) -> None:
         """Each row's tip tells what exports will hold for the object, with all inside it."""
-        for node_id, purity in node_purity(build(self.session.document, memo=self._memo)).items():
+        for node_id, purity in self.session.purity.items():
             item = self._items.get(node_id)
             if item is not None:
                 why = f" ({', '.join(purity.reasons)})" if purity.reasons else ""

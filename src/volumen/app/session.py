@@ -11,6 +11,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
+from volumen.build.purity import Purity
 from volumen.edit.history import History
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import find, walk
@@ -19,7 +20,7 @@ STAGES = ("Draw", "Carve", "Colour", "Light", "Proof")
 
 
 class Session(QObject):
-    """``changed`` carries one of: document, selection, active, tool, stage, look, file, note."""
+    """``changed`` carries one of: document, selection, active, tool, stage, look, file, note, purity."""
 
     changed = Signal(str)
 
@@ -35,6 +36,7 @@ class Session(QObject):
         self.path: Path | None = None
         self.name = "untitled"
         self.note = ""
+        self.purity: dict[int, Purity] = {}  # what exports will hold, by node; told a moment after each edit
 
     @property
     def document(self) -> Document:
@@ -140,6 +142,10 @@ class Session(QObject):
         """A line for the status bar: what just happened, or what went wrong."""
         self.note = note
         self._tell("note")
+
+    def set_purity(self, purity: dict[int, Purity]) -> None:
+        self.purity = purity
+        self._tell("purity")
 
     def saved(self, path: Path) -> None:
         self.path, self.name = path, path.stem

@@ -15,7 +15,16 @@ from numpy.typing import NDArray
 
 from volumen.geometry.affine import Affine
 from volumen.model.nodes import Document
-from volumen.render.messages import Answer, FrameRequest, ImageRequest, Quit, SceneUpdate, decode_answer, encode
+from volumen.render.messages import (
+    Answer,
+    FrameRequest,
+    ImageRequest,
+    PurityRequest,
+    Quit,
+    SceneUpdate,
+    decode_answer,
+    encode,
+)
 from volumen.render.service import serve
 from volumen.render.sync import Sender
 
@@ -80,7 +89,12 @@ class RenderClient:
         self._send(document, ImageRequest(self.last_id, node, size[0], size[1], flat))
         return self.last_id
 
-    def _send(self, document: Document, request: FrameRequest | ImageRequest) -> None:
+    def request_purity(self, document: Document) -> int:
+        self.last_id += 1
+        self._send(document, PurityRequest(self.last_id))
+        return self.last_id
+
+    def _send(self, document: Document, request: FrameRequest | ImageRequest | PurityRequest) -> None:
         # A broken pipe is noticed by ``revive``; the caller asks again after it.
         with contextlib.suppress(BrokenPipeError, ConnectionResetError, OSError):
             if document is not self._sent:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
+from volumen.build.purity import Purity
 from volumen.geometry.affine import Affine
 
 Rect = tuple[int, int, int, int]  # left, top, right, bottom in pixels
@@ -40,11 +41,17 @@ class ImageRequest(msgspec.Struct, tag="image"):
     flat: bool
 
 
+class PurityRequest(msgspec.Struct, tag="purity"):
+    """What exports of the document will hold, object by object."""
+
+    id: int
+
+
 class Quit(msgspec.Struct, tag="quit"):
     pass
 
 
-Request = SceneUpdate | FrameRequest | ImageRequest | Quit
+Request = SceneUpdate | FrameRequest | ImageRequest | PurityRequest | Quit
 
 
 class FrameAnswer(msgspec.Struct, tag="frame"):
@@ -66,6 +73,13 @@ class ImageAnswer(msgspec.Struct, tag="image"):
     pixels: bytes
 
 
+class PurityAnswer(msgspec.Struct, tag="purity"):
+    """Purity by node id, for every node that paints a chunk of its own."""
+
+    id: int
+    nodes: dict[int, Purity]
+
+
 class Failure(msgspec.Struct, tag="failure"):
     """A request that raised; the worker goes on."""
 
@@ -73,7 +87,7 @@ class Failure(msgspec.Struct, tag="failure"):
     message: str
 
 
-Answer = FrameAnswer | ImageAnswer | Failure
+Answer = FrameAnswer | ImageAnswer | PurityAnswer | Failure
 
 encode = msgspec.msgpack.Encoder().encode
 decode_request = msgspec.msgpack.Decoder(Request).decode

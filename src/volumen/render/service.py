@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 
 from volumen.build.outline import node_box
+from volumen.build.purity import node_purity
 from volumen.build.scene import Memo, build
 from volumen.geometry.affine import multiply
 from volumen.geometry.path import Box, grow_box
@@ -26,6 +27,8 @@ from volumen.render.messages import (
     FrameRequest,
     ImageAnswer,
     ImageRequest,
+    PurityAnswer,
+    PurityRequest,
     Quit,
     SceneUpdate,
     decode_request,
@@ -57,13 +60,20 @@ class Service:
                 self.document = self.receiver.apply(request.changes)
                 continue
             try:
-                answer: Answer = self.draw(request) if isinstance(request, FrameRequest) else self.image(request)
+                answer = self.answer(request)
             except Exception:  # one bad frame must not take the worker down
                 answer = Failure(request.id, traceback.format_exc(limit=6))
             try:
                 self.connection.send_bytes(encode(answer))
             except (BrokenPipeError, OSError):
                 return
+
+    def answer(self, request: FrameRequest | ImageRequest | PurityRequest) -> Answer:
+        if isinstance(request, FrameRequest):
+            return self.draw(request)
+        if isinstance(request, ImageRequest):
+            return self.image(request)
+        return PurityAnswer(request.id, node_purity(build(self.document, memo=self.memos[False])))
 
     def draw(self, request: FrameRequest) -> FrameAnswer:
         start = time.perf_counter()
