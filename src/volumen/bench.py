@@ -12,7 +12,6 @@ from collections.abc import Callable
 
 import msgspec
 import numpy as np
-import skia
 
 from volumen.build.picture import FillPath, Picture, StrokePath
 from volumen.build.scene import build
@@ -20,7 +19,7 @@ from volumen.demo import DEMOS
 from volumen.edit import objects, recipes
 from volumen.formats.svg import svg_bytes
 from volumen.geometry.affine import multiply, translation
-from volumen.geometry.engine import matrix, to_engine
+from volumen.geometry.engine import matrix, set_pen, to_engine
 from volumen.model.ingredients import Body, CastShadow, Sliver
 from volumen.model.make import circle, solid
 from volumen.model.nodes import Document, Group, RectangleForm, Shape, Sheet
@@ -80,8 +79,7 @@ def paint_library_alone(items: list[FillPath | StrokePath], scale: float, size: 
     for item in items:
         paint = paint_for(item.paint, item.opacity, item.blend)
         if isinstance(item, StrokePath):
-            paint.setStyle(skia.Paint.kStroke_Style)
-            paint.setStrokeWidth(item.width)
+            set_pen(paint, item.width, item.cap, item.join, item.miter)
         canvas.setMatrix(matrix(multiply((scale, 0, 0, scale, 0, 0), item.transform)))
         canvas.drawPath(to_engine(item.path), paint)
     surface.flushAndSubmit()

@@ -26,11 +26,10 @@ from volumen.app.widgets.paint_editor import PaintEditor
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.build.outline import outline
-from volumen.build.recipe import base_colour
+from volumen.build.recipe import base_colour, gradient_of
 from volumen.geometry.affine import IDENTITY
 from volumen.model.ingredients import Body, Fill, Ingredient, Line, OuterGlow
 from volumen.model.nodes import Shape
-from volumen.shading.bodies import body_gradient
 from volumen.shading.materials import MATERIALS
 from volumen.shading.paint import Colour, Solid
 
@@ -152,21 +151,7 @@ class Card(QFrame):
             box = outline(node.form).bounds()
             if box:
                 lamp = self.panel.session.document.lamp
-                bar.show_gradient(
-                    body_gradient(
-                        i.kind,
-                        box,
-                        i.colour or base_colour(node),
-                        lamp,
-                        IDENTITY,
-                        i.material,
-                        i.strength,
-                        i.roundness,
-                        i.bounce,
-                        i.turn,
-                    ),
-                    -1,
-                )
+                bar.show_gradient(gradient_of(i, node, box, lamp, IDENTITY), -1)
 
     # -- the rows
 

@@ -16,7 +16,7 @@ from volumen.app.commands import Registry
 from volumen.app.session import Session
 from volumen.app.widgets.balls import ball_pixmap
 from volumen.app.widgets.number import NumberField
-from volumen.shading.lamp import bearing_of
+from volumen.shading.lamp import lamp_on_dome
 from volumen.shading.paint import Colour
 
 
@@ -143,12 +143,7 @@ class LampBall(QWidget):
 
     def _to(self, event: QMouseEvent) -> None:
         dx, dy = event.position().x() - 32, event.position().y() - 32
-        far = min(math.hypot(dx, dy) / 28, 1.0)
-        lamp = msgspec.structs.replace(
-            self.session.document.lamp,
-            bearing=round(bearing_of(dx, dy), 1),
-            height=round(max(math.degrees(math.acos(far)), 3.0), 1),
-        )
+        lamp = lamp_on_dome(self.session.document.lamp, dx / 28, dy / 28)
         self.session.preview(msgspec.structs.replace(self.session.document, lamp=lamp))
 
 

@@ -14,12 +14,12 @@ from volumen.build.outline import outline
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.geometry.affine import Affine, Point, apply_vector, invert, mean_scale, multiply, scaling, unit
 from volumen.geometry.engine import PathOpError
-from volumen.geometry.path import Path
+from volumen.geometry.path import Box, Path
 from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, OuterGlow, Sliver
 from volumen.model.nodes import Node, Shape
 from volumen.shading.bodies import body_gradient
 from volumen.shading.lamp import Lamp, shadow_factor, shadow_offset, shadow_sigma
-from volumen.shading.paint import Colour, Solid
+from volumen.shading.paint import Colour, Gradient, Solid
 from volumen.shading.slivers import sliver
 
 INK = Colour(0.05, 0.09, 0.12)
@@ -50,6 +50,18 @@ def base_colour(node: Node) -> Colour:
     return Colour(0.6, 0.6, 0.6)
 
 
+def gradient_of(i: Body, node: Node, box: Box, lamp: Lamp, world: Affine) -> Gradient:
+    """The gradient that a body of ``node`` has under the lamp; ``box`` is its outline's box, ``world`` its place."""
+    return body_gradient(
+        i.kind, box, i.colour or base_colour(node), lamp, world, i.material, i.strength, i.roundness, i.bounce, i.turn
+    )  # fmt: skip
+
+
+def sliver_paint(i: Sliver) -> Solid:
+    """A sliver's own colour, else ink for shade and white for light."""
+    return Solid(i.colour or (INK if i.kind == "shade" else WHITE))
+
+
 def paint_items(shape: Shape, world: Affine, light: Light) -> tuple[Item, ...]:
     """Fills and bodies."""
     path = outline(shape.form)
@@ -61,10 +73,7 @@ def paint_items(shape: Shape, world: Affine, light: Light) -> tuple[Item, ...]:
         if isinstance(i, Fill) and i.on:
             items.append(FillPath(path, world, i.paint, i.opacity, i.blend))
         elif isinstance(i, Body) and i.on and not light.flat:
-            gradient = body_gradient(
-                i.kind, box, i.colour or base_colour(shape), light.lamp, world, i.material,
-                i.strength, i.roundness, i.bounce, i.turn,
-            )  # fmt: skip
+            gradient = gradient_of(i, shape, box, light.lamp, world)
             items.append(FillPath(path, world, gradient, i.opacity, i.blend))
     if light.flat and not items:
         body = next((i for i in shape.recipe if isinstance(i, Body) and i.on), None)
@@ -104,7 +113,7 @@ def _sliver_items(i: Sliver, path: Path, world: Affine, lamp: Lamp) -> list[Item
     cut = sliver_path(i, path, world, lamp)
     if not cut:
         return []
-    paint = Solid(i.colour or (INK if i.kind == "shade" else WHITE))
+    paint = sliver_paint(i)
     if i.feather <= 0:
         return [FillPath(cut, world, paint, i.opacity, i.blend)]
     inside = FillPath(cut, world, paint)

@@ -6,7 +6,7 @@ import msgspec
 
 from volumen.build.outline import outline
 from volumen.build.picture import FillPath, Item, Soft, StrokePath
-from volumen.build.recipe import INK, WHITE, base_colour, sliver_path
+from volumen.build.recipe import gradient_of, sliver_paint, sliver_path
 from volumen.build.scene import soft_items
 from volumen.geometry.affine import IDENTITY, Affine, Floats, Point, invert, mean_scale, multiply, translation
 from volumen.geometry.engine import simplified
@@ -14,7 +14,6 @@ from volumen.geometry.path import Path
 from volumen.model.ingredients import Blur, Body, Fill, Ingredient, Line, Sliver
 from volumen.model.nodes import Document, Group, Node, PathForm, PathPoint, PathRun, Shape
 from volumen.model.tree import find, parent_of, replace_nodes, walk, world_of
-from volumen.shading.bodies import body_gradient
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid
 
@@ -118,11 +117,7 @@ class _Freezer:
             if not i.on:
                 continue
             if isinstance(i, Body) and box is not None:
-                gradient = body_gradient(
-                    i.kind, box, i.colour or base_colour(node), self.lamp, world, i.material,
-                    i.strength, i.roundness, i.bounce, i.turn,
-                )  # fmt: skip
-                recipe.append(Fill(gradient, i.opacity, i.blend))
+                recipe.append(Fill(gradient_of(i, node, box, self.lamp, world), i.opacity, i.blend))
             elif isinstance(i, Sliver):
                 slivers.extend(self._sliver(node, i, world))
             elif isinstance(i, Fill | Line | Blur):
@@ -133,7 +128,7 @@ class _Freezer:
         cut = sliver_path(i, outline(node.form), world, self.lamp)
         if not cut:
             return []
-        recipe: tuple[Ingredient, ...] = (Fill(Solid(i.colour or (INK if i.kind == "shade" else WHITE))),)
+        recipe: tuple[Ingredient, ...] = (Fill(sliver_paint(i)),)
         if i.feather > 0:
             recipe += (Blur(i.feather),)
         name = f"{node.name}, {i.kind}"

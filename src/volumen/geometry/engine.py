@@ -195,14 +195,21 @@ def simplified(path: Path) -> Path:
         return path
 
 
+def set_pen(paint: Any, width: float, cap: Cap, join: Join, miter: float) -> None:
+    """Make an engine paint draw lines instead of areas."""
+    paint.setStyle(skia.Paint.kStroke_Style)
+    paint.setStrokeWidth(width)
+    paint.setStrokeCap(_CAPS[cap])
+    paint.setStrokeJoin(_JOINS[join])
+    paint.setStrokeMiter(miter)
+
+
 def outline_of_line(path: Path, width: float, cap: Cap, join: Join, miter: float) -> Path:
     """The filled outline of a line of ``width`` along ``path``; empty for a line of no width."""
     if not path or width <= 0:
         return Path()
-    paint = skia.Paint(Style=skia.Paint.kStroke_Style, StrokeWidth=width)
-    paint.setStrokeCap(_CAPS[cap])
-    paint.setStrokeJoin(_JOINS[join])
-    paint.setStrokeMiter(miter)
+    paint = skia.Paint()
+    set_pen(paint, width, cap, join, miter)
     size = path.bounds() or (0, 0, 1, 1)
     detail = 4.0 if max(size[2] - size[0], size[3] - size[1]) < 2000 else 1.0
     out = skia.Path()

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from volumen.build.bounds import REACH, item_box, items_box
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.geometry.affine import Affine, mean_scale, multiply, scaling, translation
-from volumen.geometry.engine import matrix, to_engine
+from volumen.geometry.engine import matrix, set_pen, to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.render.paints import BLEND, paint_for
 from volumen.render.soften import gaussian_blur
@@ -30,8 +30,6 @@ Pixels = NDArray[np.float32]
 PixelBox = tuple[int, int, int, int]
 # Blurs that need more pixels than this are worked out at a lower resolution.
 LARGEST_BLUR = 12_000_000
-_CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
-_JOINS = {"miter": skia.Paint.kMiter_Join, "round": skia.Paint.kRound_Join, "bevel": skia.Paint.kBevel_Join}
 
 
 @dataclass
@@ -90,11 +88,7 @@ class Painter:
 
     def _stroke(self, item: StrokePath) -> None:
         paint = paint_for(item.paint, item.opacity, item.blend)
-        paint.setStyle(skia.Paint.kStroke_Style)
-        paint.setStrokeWidth(item.width)
-        paint.setStrokeCap(_CAPS[item.cap])
-        paint.setStrokeJoin(_JOINS[item.join])
-        paint.setStrokeMiter(item.miter)
+        set_pen(paint, item.width, item.cap, item.join, item.miter)
         self.canvas.setMatrix(matrix(multiply(self.view, item.transform)))
         self.canvas.drawPath(to_engine(item.path), paint)
 
@@ -113,9 +107,10 @@ class Painter:
             paint = skia.Paint(AntiAlias=True)
             paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
             paint.setBlendMode(BLEND[item.blend])
-            box = self._needed(item_box(item), 0)
+            box = item_box(item)
+            bounds = skia.Rect.MakeLTRB(*transform_box(box, self.view)) if box is not None else None
             self.canvas.resetMatrix()
-            self.canvas.saveLayer(None if box is None else skia.Rect.MakeLTRB(*box), paint)
+            self.canvas.saveLayer(bounds, paint)
             self.draw(item.items)
             self.canvas.restore()
         else:
@@ -189,9 +184,6 @@ class Painter:
         full = _pixel_box(transform_box(box, self.view), reach)
         inside = visible[0] < visible[2] and visible[1] < visible[3] and boxes_meet(full, wanted)
         return _intersect(full, wanted) if inside else None
-
-    def _needed(self, box: Box | None, grow: float) -> Box | None:
-        return transform_box(box, self.view) if box else None
 
     def _blurred(
         self, items: tuple[Item, ...], place: PixelBox, view: Affine, sigma: float, alpha_only: bool,

@@ -9,7 +9,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from volumen.build.picture import Item, Picture
+from volumen.build.picture import Picture
 from volumen.geometry.affine import Affine, multiply, scaling, translation
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.render.draw import Painter, Pixels, SoftCache, float_surface
@@ -96,13 +96,6 @@ def draw_ground(canvas: Any, picture: Picture, view: Affine) -> None:
     paint = skia.Paint(AntiAlias=True)
     paint.setColor4f(skia.Color4f(c.r, c.g, c.b, c.a), None)
     canvas.drawRect(skia.Rect.MakeLTRB(*box), paint)
-
-
-def items_picture(items: tuple[Item, ...], width: float, height: float, box: Box) -> Picture:
-    """A picture of loose items, for baking."""
-    from volumen.build.picture import Chunk
-
-    return Picture(width, height, None, (Chunk(0, items, box),))
 
 
 _BAYER = np.array([[0]])

@@ -47,6 +47,19 @@ def bearing_of(dx: float, dy: float) -> float:
     return math.degrees(math.atan2(dx, -dy)) % 360
 
 
+def lamp_on_dome(lamp: Lamp, dx: float, dy: float, step: float = 0.0) -> Lamp:
+    """The lamp moved to (dx, dy) on a dome of radius 1 seen from above; places outside lie on its rim.
+
+    ``step`` rounds bearing and height to its multiples. Straight above, the bearing stays as it was.
+    """
+    far = min(math.hypot(dx, dy), 1.0)
+    height = math.degrees(math.acos(far))
+    bearing = bearing_of(dx, dy) if far > 1e-3 else lamp.bearing
+    if step:
+        bearing, height = round(bearing / step) * step % 360, round(height / step) * step
+    return msgspec.structs.replace(lamp, bearing=round(bearing, 1), height=round(max(height, 3.0), 1))
+
+
 def shadow_offset(lamp: Lamp, lift: float) -> Point:
     """How far a shadow of something at ``lift`` is shifted: lift · cot(height), away from the lamp."""
     length = lift / math.tan(lamp.elevation) if lamp.height < 90 else 0.0

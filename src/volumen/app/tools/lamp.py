@@ -9,9 +9,9 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from volumen.app.handles import AMBER_DARK, sun, tag
-from volumen.app.tools.base import Pointer, Tool, near, rounded_to
+from volumen.app.tools.base import Pointer, Tool, near
 from volumen.geometry.affine import Point
-from volumen.shading.lamp import Lamp, bearing_of
+from volumen.shading.lamp import Lamp, lamp_on_dome
 
 
 class LampTool(Tool):
@@ -47,14 +47,9 @@ class LampTool(Tool):
 
     def lamp_at(self, at: Point, stepped: bool) -> Lamp:
         (cx, cy), radius = self.ring()
-        dx, dy = at[0] - cx, at[1] - cy
-        far = min(math.hypot(dx, dy) / max(radius, 1e-6), 1.0)
-        height = math.degrees(math.acos(far))
+        radius = max(radius, 1e-6)
         old = self.session.document.lamp
-        bearing = bearing_of(dx, dy) if far > 1e-3 else old.bearing
-        if stepped:
-            bearing, height = rounded_to(bearing, 15) % 360, rounded_to(height, 15)
-        return msgspec.structs.replace(old, bearing=round(bearing, 1), height=round(max(height, 3.0), 1))
+        return lamp_on_dome(old, (at[0] - cx) / radius, (at[1] - cy) / radius, 15 if stepped else 0)
 
     def release(self, p: Pointer) -> None:
         self.dragging = False
