@@ -19,8 +19,9 @@ from volumen.app.tools.spindle import SpindleTool
 from volumen.app.viewport import Viewport, fitted
 from volumen.build.outline import outline
 from volumen.edit import objects
-from volumen.geometry.affine import Point, multiply
-from volumen.model.nodes import Node, Shape
+from volumen.geometry.affine import Affine, Point, multiply
+from volumen.geometry.primitives import rectangle
+from volumen.model.nodes import Image, Node, Shape
 from volumen.model.tree import world_of
 
 LIGHT_STAGE = 3
@@ -148,16 +149,19 @@ class Canvas(QWidget):
 
     def paint_outlines(self, painter: QPainter) -> None:
         """The outlines of what is selected."""
-        view = self.viewport.affine()
         for node_id, node in zip(self.session.selection, self.session.nodes, strict=False):
-            self._outline_of(painter, node, multiply(view, world_of(self.session.document, node_id)))
+            self._outline_of(painter, node, world_of(self.session.document, node_id))
 
-    def _outline_of(self, painter: QPainter, node: Node, m: tuple[float, float, float, float, float, float]) -> None:
+    def _outline_of(self, painter: QPainter, node: Node, world: Affine) -> None:
+        view = self.viewport.affine()
         if isinstance(node, Shape):
-            halo_stroke(painter, qt_path(outline(node.form), m))
+            halo_stroke(painter, qt_path(outline(node, world), multiply(view, world)))
+        elif isinstance(node, Image):
+            frame = rectangle(0, 0, node.width, node.height)
+            halo_stroke(painter, qt_path(frame, multiply(view, world)))
         else:
             for child in node.children:
-                self._outline_of(painter, child, multiply(m, child.transform))
+                self._outline_of(painter, child, multiply(world, child.transform))
 
     # -- events
 

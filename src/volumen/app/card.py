@@ -19,7 +19,8 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app import theme
-from volumen.app.fields import CARDS, Auto, Choice, Number, Row, summary
+from volumen.app.card_lines import dashes_row, profile_row
+from volumen.app.fields import CARDS, Auto, Choice, Number, Row, Switch, summary
 from volumen.app.widgets.balls import Ball
 from volumen.app.widgets.colours import ColourPanel, Swatch
 from volumen.app.widgets.paint_editor import PaintEditor
@@ -28,7 +29,7 @@ from volumen.app.widgets.stopbar import StopBar
 from volumen.build.outline import outline
 from volumen.build.recipe import base_colour, gradient_of
 from volumen.geometry.affine import IDENTITY
-from volumen.model.ingredients import Body, Fill, Ingredient, Line, OuterGlow
+from volumen.model.ingredients import Body, Fill, Ingredient, Line, OuterGlow, Rim
 from volumen.model.nodes import Shape
 from volumen.shading.materials import MATERIALS
 from volumen.shading.paint import Colour, Solid
@@ -99,7 +100,7 @@ class Card(QFrame):
         mark = QLabel()
         mark.setPixmap(theme.icon_pixmap(self.spec.icon))
         row.addWidget(mark)
-        if isinstance(self.ingredient, Fill | Line | OuterGlow):
+        if isinstance(self.ingredient, Fill | Line | OuterGlow | Rim):
             swatch = Swatch("colour", 16)
             swatch.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
             self.updates.append(lambda: swatch.show_colour(_face(self.ingredient)))
@@ -148,7 +149,7 @@ class Card(QFrame):
         if isinstance(i, Fill | Line) and not isinstance(i.paint, Solid):
             bar.show_gradient(i.paint, -1)
         elif isinstance(i, Body) and isinstance(node, Shape):
-            box = outline(node.form).bounds()
+            box = outline(node).bounds()
             if box:
                 lamp = self.panel.session.document.lamp
                 bar.show_gradient(gradient_of(i, node, box, lamp, IDENTITY), -1)
@@ -162,6 +163,12 @@ class Card(QFrame):
             column.addLayout(self._choice(row))
         elif isinstance(row, Auto):
             self._auto(column, row)
+        elif isinstance(row, Switch):
+            column.addWidget(self._tick(row))
+        elif row.kind == "dashes":
+            column.addLayout(dashes_row(self))
+        elif row.kind == "profile":
+            column.addLayout(profile_row(self))
         elif row.kind == "paint":
             self._paint(column)
         elif row.kind == "materials":
@@ -195,6 +202,12 @@ class Card(QFrame):
         line.addWidget(box, 1)
         self.updates.append(lambda: box.setCurrentText(str(getattr(self.ingredient, row.field))))
         return line
+
+    def _tick(self, row: Switch) -> QCheckBox:
+        check = QCheckBox(row.label)
+        check.clicked.connect(lambda on: self.panel.change(self.index, f"change {row.label}", **{row.field: on}))
+        self.updates.append(lambda: check.setChecked(bool(getattr(self.ingredient, row.field))))
+        return check
 
     def _auto(self, column: QVBoxLayout, row: Auto) -> None:
         check = QCheckBox(f"{row.label}: {row.auto}")
@@ -238,7 +251,7 @@ class Card(QFrame):
 
         def update() -> None:
             node = self.panel.session.first
-            box = outline(node.form).bounds() if isinstance(node, Shape) else None
+            box = outline(node).bounds() if isinstance(node, Shape) else None
             assert isinstance(self.ingredient, Fill | Line)
             editor.show_paint(self.ingredient.paint, self.panel.session.active_stop, box)
 
@@ -310,7 +323,7 @@ def _labelled(text: str) -> tuple[QHBoxLayout, QLabel]:
 
 def _face(i: Ingredient) -> Colour:
     """The colour that stands for an ingredient in its closed line."""
-    if isinstance(i, OuterGlow):
+    if isinstance(i, OuterGlow | Rim):
         return i.colour
     assert isinstance(i, Fill | Line)
     if isinstance(i.paint, Solid):

@@ -8,7 +8,22 @@ from typing import Any
 
 from volumen.app.widgets.colours import HARBOUR
 from volumen.colour.srgb import to_hex
-from volumen.model.ingredients import BLEND_MODES, Blur, Body, CastShadow, Fill, Ingredient, Line, OuterGlow, Sliver
+from volumen.model.ingredients import (
+    BLEND_MODES,
+    Bend,
+    Blur,
+    Body,
+    CastShadow,
+    Fill,
+    Ingredient,
+    Line,
+    Offset,
+    OuterGlow,
+    Rim,
+    Rounding,
+    Sliver,
+    Thickness,
+)
 from volumen.shading.paint import Solid, colour
 
 
@@ -45,13 +60,21 @@ class Auto:
 
 
 @dataclass(frozen=True, slots=True)
+class Switch:
+    """Something that is so or not."""
+
+    field: str
+    label: str
+
+
+@dataclass(frozen=True, slots=True)
 class Special:
-    """Rows with a widget of their own: ``paint``, ``materials``, ``receiver``."""
+    """Rows with a widget of their own: ``paint``, ``materials``, ``receiver``, ``dashes``, ``profile``."""
 
     kind: str
 
 
-Row = Number | Choice | Auto | Special
+Row = Number | Choice | Auto | Switch | Special
 
 OPACITY = Number("opacity", "opacity", 0, 1, " %", 100, 0, 1)
 BLEND = Choice("blend", "blend mode", BLEND_MODES)
@@ -65,7 +88,35 @@ class CardSpec:
     rows: tuple[Row, ...]
 
 
+CAPS = Choice("cap", "ends", ("butt", "round", "square"))
+JOINS = Choice("join", "corners", ("miter", "round", "bevel"))
 CARDS: dict[type, CardSpec] = {
+    Rounding: CardSpec(
+        "Rounding",
+        "squircle",
+        "Form",
+        (Number("radius", "radius", 0, 80, "", 1, 0), Switch("everywhere", "every corner, not only chosen ones")),
+    ),
+    Offset: CardSpec(
+        "Offset",
+        "scaling",
+        "Form",
+        (Number("distance", "distance", -60, 60), Switch("percent", "in % of the shorter side"), JOINS),
+    ),
+    Bend: CardSpec(
+        "Bend",
+        "waves",
+        "Form",
+        (
+            Choice("kind", "kind", ("arc", "swell", "ripple", "pinch", "cage")),
+            Number("amount", "amount", -1, 1, " %", 100),
+            Number("turn", "turn", -180, 180, "°"),
+            Number("count", "waves", 0.5, 12, "", 1, 0),
+        ),
+    ),
+    Thickness: CardSpec(
+        "Thickness", "minus", "Form", (Number("width", "width", 0, 80, "", 1, 0), CAPS, JOINS, Special("profile"))
+    ),
     Fill: CardSpec("Fill", "paint-bucket", "Surface", (Special("paint"), OPACITY, BLEND)),
     Line: CardSpec(
         "Line",
@@ -73,9 +124,12 @@ CARDS: dict[type, CardSpec] = {
         "Surface",
         (
             Number("width", "width", 0, 40, "", 1, 0),
-            Choice("cap", "ends", ("butt", "round", "square")),
-            Choice("join", "corners", ("miter", "round", "bevel")),
             Special("paint"),
+            CAPS,
+            JOINS,
+            Choice("side", "lies", ("inside", "centre", "outside")),
+            Special("profile"),
+            Special("dashes"),
             OPACITY,
             BLEND,
         ),
@@ -138,12 +192,28 @@ CARDS: dict[type, CardSpec] = {
         ),
     ),
     Blur: CardSpec("Blur", "droplet", "Finish", (Number("size", "size", 0, 60, "", 1, 0),)),
+    Rim: CardSpec(
+        "Rim",
+        "circle-dashed",
+        "Finish",
+        (
+            Special("colour"),
+            Number("distance", "distance", 0, 60, "", 1),
+            Switch("fill_holes", "fill the holes"),
+            JOINS,
+            OPACITY,
+        ),
+    ),
 }
 
 
 def defaults() -> dict[str, Ingredient]:
     """What the add menu offers, by title."""
     return {
+        "Rounding": Rounding(),
+        "Offset": Offset(),
+        "Bend": Bend(),
+        "Thickness": Thickness(),
         "Fill": Fill(Solid(colour(HARBOUR[1]))),
         "Line": Line(Solid(colour(HARBOUR[-2])), 3.0),
         "Body: ball": Body("ball"),
@@ -154,6 +224,7 @@ def defaults() -> dict[str, Ingredient]:
         "Cast shadow": CastShadow(),
         "Outer glow": OuterGlow(colour("#f0ae45")),
         "Blur": Blur(),
+        "Rim": Rim(),
     }
 
 
@@ -173,6 +244,16 @@ def summary(i: Ingredient) -> str:
     if isinstance(i, CastShadow):
         held = ", held" if i.receiver is not None else ""
         return f"{i.opacity * 100:.0f} %{held}"
+    if isinstance(i, Offset):
+        return f"{_short(i.distance)}{' %' if i.percent else ''}"
+    if isinstance(i, Bend):
+        return i.kind if i.kind == "cage" else f"{i.kind} {i.amount * 100:.0f} %"
+    if isinstance(i, Rounding):
+        return _short(i.radius) if i.everywhere else f"{len(i.own)} chosen"
+    if isinstance(i, Thickness):
+        return _short(i.width)
+    if isinstance(i, Rim):
+        return _short(i.distance)
     return _short(i.size)
 
 

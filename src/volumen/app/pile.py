@@ -26,7 +26,7 @@ from volumen.app.framelink import FrameLink
 from volumen.app.session import Session
 from volumen.build.purity import WORDS
 from volumen.edit import objects
-from volumen.model.nodes import Group, Node
+from volumen.model.nodes import Group, Node, Shape
 from volumen.model.tree import find, walk
 from volumen.render.messages import ImageAnswer
 
@@ -344,4 +344,6 @@ def _shape_of(node: Node) -> object:
 
 
 def _kind(node: Node) -> str:
-    return "group" if isinstance(node, Group) else type(node.form).__name__.removesuffix("Form").lower()
+    if isinstance(node, Shape):
+        return type(node.form).__name__.removesuffix("Form").lower()
+    return "group" if isinstance(node, Group) else "reference image"

@@ -115,6 +115,9 @@ class RecipePanel(QScrollArea):
         column.addWidget(_heading("FORM"))
         column.addWidget(self._form_card(nodes[0]))
         recipe = nodes[0].recipe
+        for index, ingredient in enumerate(recipe):
+            if CARDS[type(ingredient)].heading == "Form":
+                self._add_card(column, index, ingredient)
         for heading in HEADINGS:
             if heading != "Finish" and not any(CARDS[type(i)].heading == heading for i in recipe):
                 continue
@@ -124,9 +127,7 @@ class RecipePanel(QScrollArea):
             column.addLayout(row)
             for index, ingredient in enumerate(recipe):
                 if CARDS[type(ingredient)].heading == heading:
-                    card = Card(self, index, ingredient, self._is_open(index))
-                    self.cards.append(card)
-                    column.addWidget(card)
+                    self._add_card(column, index, ingredient)
             if heading == "Finish":
                 column.addWidget(self._blending_card())
         self.add_button = QPushButton("+  Add an ingredient")
@@ -134,6 +135,11 @@ class RecipePanel(QScrollArea):
         self.add_button.clicked.connect(self.add_menu)
         column.addSpacing(2)
         column.addWidget(self.add_button)
+
+    def _add_card(self, column: QVBoxLayout, index: int, ingredient: Ingredient) -> None:
+        card = Card(self, index, ingredient, self._is_open(index))
+        self.cards.append(card)
+        column.addWidget(card)
 
     def _form_card(self, node: Node) -> QFrame:
         card, grid = QFrame(), QGridLayout()
@@ -337,7 +343,7 @@ class RecipePanel(QScrollArea):
         if not any(recipes.fits(n, ingredient) for n in nodes):
             self.session.say("a group has no outline of its own: add this to the shapes in it")
             return
-        if isinstance(ingredient, Line | Fill) and isinstance(nodes[0], Shape) and not outline(nodes[0].form):
+        if isinstance(ingredient, Line | Fill) and isinstance(nodes[0], Shape) and not outline(nodes[0]):
             self.session.say("this shape has no points to paint")
         self.open_kinds = {(type(ingredient), sum(type(i) is type(ingredient) for i in nodes[0].recipe))}
         self.session.apply("add ingredient", recipes.add(self.session.document, self.session.selection, ingredient))

@@ -9,6 +9,8 @@ from PySide6.QtCore import QByteArray, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QImage, QPainter, QPixmap
 from PySide6.QtWidgets import QApplication
 
+from volumen.geometry.fonts import BUNDLED
+
 ASSETS = Path(__file__).parent / "assets"
 
 PLASTER, PANEL, CARD, EDGE = "#efeeea", "#e5e4df", "#fbfaf7", "#d3d1ca"
@@ -20,7 +22,7 @@ SECTION = "#dad8d1"
 
 def load_fonts(app: QApplication) -> None:
     """Use the bundled typeface with figures of even width."""
-    for file in sorted((ASSETS / "fonts").glob("*.ttf")):
+    for file in sorted(BUNDLED.glob("Figtree*.ttf")):
         QFontDatabase.addApplicationFont(str(file))
     font = QFont("Figtree")
     font.setPixelSize(13)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from volumen.build.picture import FillPath, Item, Soft, StrokePath
+from volumen.build.picture import Bitmap, FillPath, Item, Soft, StrokePath
 from volumen.geometry.path import Box, grow_box, transform_box, union_box
 
 # A Gaussian beyond three standard deviations changes no 8-bit value of a soft edge by more than one.
@@ -21,6 +21,8 @@ def item_box(item: Item) -> Box | None:
             sharp = item.miter if item.join == "miter" else 1.5
             box = grow_box(box, item.width / 2 * max(sharp, 1.5))
         return transform_box(box, item.transform)
+    if isinstance(item, Bitmap):
+        return transform_box((0.0, 0.0, item.width, item.height), item.transform)
     box = items_box(item.items)
     if box is None:
         return None

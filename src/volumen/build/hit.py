@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from volumen.build.outline import outline
+from volumen.build.outline import outline, pieces
 from volumen.geometry.affine import Affine, Point, apply, invert, mean_scale, multiply
 from volumen.geometry.engine import contains, outline_of_line
 from volumen.geometry.path import Box, grow_box
 from volumen.model.ingredients import Body, Fill, Line
-from volumen.model.nodes import Document, Group, Node, Shape
+from volumen.model.nodes import Document, Group, Image, Node, Shape
+from volumen.model.tree import painted_children
 
 
 def hit(document: Document, at: Point, slack: float = 2.0) -> list[int]:
@@ -18,8 +19,8 @@ def hit(document: Document, at: Point, slack: float = 2.0) -> list[int]:
     return _hit(document.root, document.root.transform, at, slack)
 
 
-def _hit(parent: Node, world: Affine, at: Point, slack: float) -> list[int]:
-    for node in reversed(parent.children):
+def _hit(parent: Node, world: Affine, at: Point, slack: float, only: tuple[Node, ...] | None = None) -> list[int]:
+    for node in reversed(parent.children if only is None else only):
         if not node.visible or node.locked:
             continue
         m = multiply(world, node.transform)
@@ -27,6 +28,10 @@ def _hit(parent: Node, world: Affine, at: Point, slack: float) -> list[int]:
             inner = _hit(node, m, at, slack)
             if inner:
                 return [node.id, *inner]
+        elif isinstance(node, Image):
+            inverse = invert(m)
+            if inverse is not None and _inside((0.0, 0.0, node.width, node.height), apply(inverse, at)):
+                return [node.id]
         else:
             inner = _hit_shape(node, m, at, slack)
             if inner:
@@ -36,21 +41,22 @@ def _hit(parent: Node, world: Affine, at: Point, slack: float) -> list[int]:
 
 def _hit_shape(node: Shape, world: Affine, at: Point, slack: float) -> list[int]:
     inverse = invert(world)
-    path = outline(node.form)
+    path = outline(node, world)
     box = path.bounds()
     if inverse is None or box is None:
         return []
     local, near = apply(inverse, at), slack / (mean_scale(world) or 1.0)
     lines = [i for i in node.recipe if isinstance(i, Line) and i.on]
-    widest = max((i.width / 2 for i in lines), default=0.0)
+    widest = max((_reach(i) for i in lines), default=0.0)
     if not _inside(grow_box(box, widest + near), local):
         return []
     inside = contains(path, *local)
     if inside and node.children:
-        inner = _hit(node, world, at, slack)
+        inner = _hit(node, world, at, slack, only=painted_children(node))
         if inner:
             return [node.id, *inner]
-    filled = any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
+    filled = node.knockout or any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
+    filled = filled or bool(pieces(node, world))
     if filled and inside:
         return [node.id]
     if lines or not filled:
@@ -58,6 +64,12 @@ def _hit_shape(node: Shape, world: Affine, at: Point, slack: float) -> list[int]
         if contains(band, *local):
             return [node.id]
     return []
+
+
+def _reach(line: Line) -> float:
+    """How far a line stands out from its outline."""
+    widest = max((max(p[1], p[2]) for p in line.profile), default=1.0) if line.profile else 1.0
+    return line.width * (1.0 if line.side == "outside" else 0.5) * widest
 
 
 def _inside(box: Box, p: Point) -> bool:

@@ -1,49 +1,198 @@
-"""From a node's form to its outline, in the node's own coordinates; and where nodes lie on the sheet."""
+"""From a node's form to its outline, in the node's own coordinates; and where nodes lie on the sheet.
+
+Lengths stay even on the sheet: when a node's place squeezes or skews it, its form changes act on the squeezed
+outline, and the result is mapped back. So an inset keeps its thickness however its part is squashed.
+"""
 
 from __future__ import annotations
 
+import math
 from collections import OrderedDict
+from typing import TypeVar
 
-import numpy as np
+from volumen.build.forms import source_outline
+from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
+from volumen.geometry.bend import bend
+from volumen.geometry.boolean import combine_all, cut_hidden, divide, fill_holes, union_all
+from volumen.geometry.engine import PathOpError, drop_specks, outline_of_line
+from volumen.geometry.offset import offset
+from volumen.geometry.path import Box, Path, transform_box, union_box
+from volumen.geometry.rounding import round_corners
+from volumen.geometry.widths import profiled_outline
+from volumen.model.ingredients import FORM, Bend, Body, Fill, FormChange, Line, Offset, Recipe, Rounding, Thickness
+from volumen.model.nodes import CombinedForm, Form, Group, Image, Node, Shape
+from volumen.model.tree import members
 
-from volumen.geometry.affine import IDENTITY, Affine, multiply
-from volumen.geometry.path import Box, Contour, Path, transform_box, union_box
-from volumen.geometry.primitives import ellipse, rectangle
-from volumen.model.nodes import EllipseForm, Form, Node, PathRun, RectangleForm, Shape
-
+V = TypeVar("V")
 _CACHE_SIZE = 50_000
-# Keyed by identity; the form itself is kept in the value, so an id cannot be reused while it is listed.
-_outlines: OrderedDict[int, tuple[Form, Path]] = OrderedDict()
+# Values keep what their keys name by identity, so an id cannot be reused while it is listed.
+_sources: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+_changed: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+_pieces: OrderedDict[object, tuple[object, tuple[tuple[Node, Path], ...]]] = OrderedDict()
 
 
-def outline(form: Form) -> Path:
-    """The outline of a form. The same form object gives the same path object."""
-    hit = _outlines.get(id(form))
+def remember(cache: OrderedDict[object, tuple[object, V]], key: object, keep: object, value: V) -> V:
+    """Put a value into one of the identity caches; the oldest goes when it is full."""
+    cache[key] = (keep, value)
+    if len(cache) > _CACHE_SIZE:
+        cache.popitem(last=False)
+    return value
+
+
+def source(form: Form) -> Path:
+    """The outline of a form by itself. The same form object gives the same path object."""
+    hit = _sources.get(id(form))
+    return hit[1] if hit is not None else remember(_sources, id(form), form, source_outline(form))
+
+
+def form_changes(recipe: Recipe) -> tuple[FormChange, ...]:
+    """The form changes of a recipe that are on, in their order."""
+    return tuple(i for i in recipe if isinstance(i, FORM) and i.on)
+
+
+def outline(shape: Shape, world: Affine = IDENTITY) -> Path:
+    """A shape's outline with all its form changes, in its own coordinates. ``world`` is its place on the sheet.
+
+    The same shape in the same place gives the same path object.
+    """
+    changes = form_changes(shape.recipe)
+    parts = members(shape)
+    if not changes and not isinstance(shape.form, CombinedForm):
+        return source(shape.form)
+    squeeze = uneven(world)
+    key = (id(shape.form), changes, tuple(id(m) for m in parts), squeeze)
+    hit = _changed.get(key)
     if hit is not None:
         return hit[1]
-    path = _make(form)
-    _outlines[id(form)] = (form, path)
-    if len(_outlines) > _CACHE_SIZE:
-        _outlines.popitem(last=False)
-    return path
+    base = _combined(shape.form, parts, world) if isinstance(shape.form, CombinedForm) else source(shape.form)
+    return remember(_changed, key, (shape.form, parts), changed(base, changes, squeeze))
 
 
-def _make(form: Form) -> Path:
-    if isinstance(form, EllipseForm):
-        rx, ry = form.width / 2, form.height / 2
-        return ellipse(form.x + rx, form.y + ry, abs(rx), abs(ry))
-    if isinstance(form, RectangleForm):
-        return rectangle(form.x, form.y, form.width, form.height, form.radius)
-    return Path(tuple(_run_contour(r) for r in form.runs if r.points))
+def changed(path: Path, changes: tuple[FormChange, ...], squeeze: Affine | None = None) -> Path:
+    """An outline after form changes; ``squeeze`` is the uneven part of its place."""
+    if not changes:
+        return path
+    inverse = invert(squeeze) if squeeze is not None else None
+    if squeeze is None or inverse is None:
+        for change in changes:
+            path = _change(path, change, 1.0)
+        return path
+    path = path.transformed(squeeze)
+    for change in changes:
+        path = _change(path, change, mean_scale(squeeze))
+    return path.transformed(inverse)
 
 
-def _run_contour(run: PathRun) -> Contour:
-    rows = [run.points[0].at]
-    for a, b in zip(run.points, run.points[1:], strict=False):
-        rows += [a.leave, b.arrive, b.at]
-    if run.closed and len(run.points) > 1:
-        rows += [run.points[-1].leave, run.points[0].arrive, run.points[0].at]
-    return Contour(np.array(rows, dtype=np.float64), run.closed)
+def uneven(world: Affine) -> Affine | None:
+    """The linear part of a map that stretches unevenly; None for one that keeps angles."""
+    a, b, c, d = world[:4]
+    size = abs(a) + abs(b) + abs(c) + abs(d)
+    even = (abs(a - d) + abs(b + c) <= 1e-7 * size) or (abs(a + d) + abs(b - c) <= 1e-7 * size)
+    return None if even or not math.isfinite(size) else (a, b, c, d, 0.0, 0.0)
+
+
+def _change(path: Path, change: FormChange, scale: float) -> Path:
+    try:
+        if isinstance(change, Rounding):
+            own = {index: radius * scale for index, radius in change.own}
+            return round_corners(path, change.radius * scale, own, change.everywhere)
+        if isinstance(change, Offset):
+            return offset(path, _distance(path, change, scale), change.join)
+        if isinstance(change, Bend):
+            return bend(path, change.kind, change.amount, change.turn, change.count, change.cage)
+        return thick_line(path, change, scale)
+    except PathOpError:
+        return path
+
+
+def _distance(path: Path, change: Offset, scale: float) -> float:
+    box = path.bounds()
+    if not change.percent or box is None:
+        return change.distance * scale
+    return change.distance / 100 * min(box[2] - box[0], box[3] - box[1])
+
+
+def thick_line(path: Path, change: Thickness, scale: float) -> Path:
+    """The outline of a line along a path, as the thickness says."""
+    if change.profile is not None:
+        return profiled_outline(path, change.width * scale, change.profile, change.cap)
+    band = outline_of_line(path, change.width * scale, change.cap, change.join, 4.0)
+    return union_all([band]) if band else band
+
+
+# -- combinations
+
+
+def _combined(form: CombinedForm, parts: tuple[Node, ...], world: Affine) -> Path:
+    """The outline that members make together, in their parent's coordinates."""
+    paths = [p for m in parts if (p := member_path(m, world))]
+    if not paths:
+        return Path()
+    try:
+        if form.operation == "divide":
+            pieces = [c for p, _ in divide(paths) for c in drop_specks(p, form.min_area).contours]
+            return Path(tuple(pieces))
+        if form.operation == "cut hidden":
+            pieces = [c for p in cut_hidden(paths) for c in drop_specks(p, form.min_area).contours]
+            return Path(tuple(pieces), True)
+        made = combine_all(paths, form.operation)
+    except PathOpError:
+        return paths[0]
+    if form.fill_holes:
+        made = fill_holes(made)
+    return drop_specks(made, form.min_area)
+
+
+def member_path(node: Node, parent: Affine) -> Path:
+    """The area of a node in its parent's coordinates: what is filled, or the line of what is only drawn."""
+    if not node.visible or isinstance(node, Image):
+        return Path()
+    world = multiply(parent, node.transform)
+    if isinstance(node, Group):
+        return union_all([p for c in node.children if (p := member_path(c, world))]).transformed(node.transform)
+    path = outline(node, world)
+    line = next((i for i in node.recipe if isinstance(i, Line) and i.on), None)
+    filled = any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
+    if line is not None and (not filled or not any(c.closed for c in path.contours)):
+        change = Thickness(line.width, line.cap, line.join, line.profile)
+        path = changed(path, (change,), uneven(world))
+    return path.transformed(node.transform)
+
+
+def pieces(shape: Shape, world: Affine) -> tuple[tuple[Node, Path], ...]:
+    """For a divided or cut combination without paints of its own: the pieces, each with the member it shows.
+
+    Paths are in the shape's own coordinates. Empty for anything else.
+    """
+    form = shape.form
+    if not isinstance(form, CombinedForm) or form.operation not in ("divide", "cut hidden"):
+        return ()
+    if any(isinstance(i, Fill | Line | Body) and i.on for i in shape.recipe):
+        return ()
+    parts = members(shape)
+    changes = form_changes(shape.recipe)
+    key = (id(form), changes, tuple(id(m) for m in parts), uneven(world))
+    hit = _pieces.get(key)
+    if hit is not None:
+        return hit[1]
+    shown = [(m, p) for m in parts if (p := member_path(m, world))]
+    try:
+        found = _split(form, shown)
+    except PathOpError:
+        found = shown
+    squeeze = uneven(world)
+    made = tuple((m, changed(drop_specks(p, form.min_area), changes, squeeze)) for m, p in found)
+    return remember(_pieces, key, (form, parts), tuple((m, p) for m, p in made if p))
+
+
+def _split(form: CombinedForm, shown: list[tuple[Node, Path]]) -> list[tuple[Node, Path]]:
+    paths = [p for _, p in shown]
+    if form.operation == "divide":
+        return [(shown[max(covers)][0], path) for path, covers in divide(paths)]
+    return [(m, p) for (m, _), p in zip(shown, cut_hidden(paths), strict=True)]
+
+
+# -- places
 
 
 def node_box(node: Node, parent: Affine = IDENTITY) -> Box | None:
@@ -52,8 +201,10 @@ def node_box(node: Node, parent: Affine = IDENTITY) -> Box | None:
     Tight for shapes that are not turned, a little generous for others.
     """
     world = multiply(parent, node.transform)
+    if isinstance(node, Image):
+        return transform_box((0.0, 0.0, node.width, node.height), world)
     if isinstance(node, Shape):
-        path = outline(node.form)
+        path = outline(node, world)
         turned = abs(world[1]) > 1e-12 or abs(world[2]) > 1e-12
         box = path.transformed(world).bounds() if turned else path.bounds()
         return box if turned or box is None else transform_box(box, world)

@@ -11,6 +11,7 @@ from volumen.geometry.affine import Affine, Point
 from volumen.geometry.engine import Cap, Join
 from volumen.geometry.path import Box, Path
 from volumen.model.ingredients import BlendMode
+from volumen.model.nodes import Asset
 from volumen.shading.paint import Colour, Paint
 
 
@@ -83,7 +84,19 @@ class Soft:
     clip: Clip | None = None
 
 
-Item = FillPath | StrokePath | Layer | Soft
+@dataclass(frozen=True, slots=True, eq=False)
+class Bitmap:
+    """A reference picture of ``width`` x ``height`` units from the origin of ``transform``: for the canvas only."""
+
+    asset: Asset
+    transform: Affine
+    width: float
+    height: float
+    opacity: float = 1.0
+    blend: BlendMode = "normal"
+
+
+Item = FillPath | StrokePath | Layer | Soft | Bitmap
 
 
 @dataclass(frozen=True, slots=True, eq=False)

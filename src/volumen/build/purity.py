@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-from volumen.build.picture import Item, Layer, Picture, Soft
+from volumen.build.picture import Bitmap, Item, Layer, Picture, Soft
 
 Form = Literal["vector", "filter", "pixels"]
 _RANK: dict[Form, int] = {"vector": 0, "filter": 1, "pixels": 2}
@@ -44,6 +44,8 @@ def item_purity(item: Item) -> Purity:
     out = Purity()
     if item.blend in PDF_BAKED_MODES:
         out = Purity("vector", "pixels", (f"blend mode {item.blend}: pixels in PDF, with all that lies beneath",))
+    if isinstance(item, Bitmap):
+        return Purity(reasons=("reference image: in no export",))
     if isinstance(item, Soft):
         hard = item.sigma <= 0
         return out.joined(Purity("vector", "vector") if hard else Purity("filter", "pixels", ("soft shadow or glow",)))

@@ -7,21 +7,28 @@ lines. Within each of these the recipe's own order counts.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections import OrderedDict
+from dataclasses import dataclass, replace
+
+import msgspec
 
 from volumen.build.bounds import items_box
-from volumen.build.outline import outline
+from volumen.build.lines import line_item
+from volumen.build.outline import outline, pieces, remember
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
-from volumen.geometry.affine import Affine, Point, apply_vector, invert, mean_scale, multiply, scaling, unit
-from volumen.geometry.engine import PathOpError
+from volumen.geometry.affine import IDENTITY, Affine, Point, apply_vector, invert, mean_scale, multiply, scaling, unit
+from volumen.geometry.boolean import fill_holes, union_all
+from volumen.geometry.engine import PathOpError, outline_of_line
+from volumen.geometry.offset import offset
 from volumen.geometry.path import Box, Path
-from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, OuterGlow, Sliver
-from volumen.model.nodes import Node, Shape
+from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, OuterGlow, Rim, Sliver
+from volumen.model.nodes import Image, Node, Shape
 from volumen.shading.bodies import body_gradient
 from volumen.shading.lamp import Lamp, shadow_factor, shadow_offset, shadow_sigma
 from volumen.shading.paint import Colour, Gradient, Solid
 from volumen.shading.slivers import sliver
 
+replace_struct = msgspec.structs.replace
 INK = Colour(0.05, 0.09, 0.12)
 WHITE = Colour(1.0, 1.0, 1.0)
 _SILHOUETTE = Solid(WHITE)
@@ -62,9 +69,9 @@ def sliver_paint(i: Sliver) -> Solid:
     return Solid(i.colour or (INK if i.kind == "shade" else WHITE))
 
 
-def paint_items(shape: Shape, world: Affine, light: Light) -> tuple[Item, ...]:
-    """Fills and bodies."""
-    path = outline(shape.form)
+def paint_items(shape: Shape, world: Affine, light: Light, path: Path | None = None) -> tuple[Item, ...]:
+    """Fills and bodies; ``path`` stands in for the shape's own outline."""
+    path = outline(shape, world) if path is None else path
     box = path.bounds()
     if box is None:
         return ()
@@ -82,13 +89,13 @@ def paint_items(shape: Shape, world: Affine, light: Light) -> tuple[Item, ...]:
     return tuple(items)
 
 
-def over_items(shape: Shape, world: Affine, light: Light) -> tuple[Item, ...]:
-    """Slivers and lines."""
-    path = outline(shape.form)
+def over_items(shape: Shape, world: Affine, light: Light, path: Path | None = None) -> tuple[Item, ...]:
+    """Slivers and lines; ``path`` stands in for the shape's own outline."""
+    path = outline(shape, world) if path is None else path
     items: list[Item] = []
     for i in shape.recipe:
         if isinstance(i, Line) and i.on and i.width > 0:
-            items.append(StrokePath(path, world, i.paint, i.width, i.cap, i.join, i.miter, i.opacity, i.blend))
+            items.append(line_item(path, i, world))
         elif isinstance(i, Sliver) and i.on and not light.flat:
             items.extend(_sliver_items(i, path, world, light.lamp))
     return tuple(items)
@@ -122,12 +129,14 @@ def _sliver_items(i: Sliver, path: Path, world: Affine, lamp: Lamp) -> list[Item
 
 def silhouette(node: Node, world: Affine, grow: float = 0.0) -> tuple[Item, ...]:
     """The outlines that throw a node's shadow: its filled area and its lines, all its parts together."""
-    if not node.visible:
+    if not node.visible or node.knockout or isinstance(node, Image):
         return ()
+    rims = rim_items(node, world, _SILHOUETTE, grow)
     if not isinstance(node, Shape):
-        return tuple(item for c in node.children for item in silhouette(c, multiply(world, c.transform), grow))
-    path = outline(node.form)
-    items: list[Item] = []
+        inner = (silhouette(c, multiply(world, c.transform), grow) for c in node.children)
+        return rims + tuple(item for items in inner for item in items)
+    path = outline(node, world)
+    items: list[Item] = list(rims)
     filled = any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
     if filled:
         items.append(FillPath(path, world, _SILHOUETTE))
@@ -135,8 +144,55 @@ def silhouette(node: Node, world: Affine, grow: float = 0.0) -> tuple[Item, ...]
             items.append(StrokePath(path, world, _SILHOUETTE, 2 * grow, "round", "round"))
     for i in node.recipe:
         if isinstance(i, Line) and i.on and i.width > 0:
-            items.append(StrokePath(path, world, _SILHOUETTE, i.width + 2 * grow, i.cap, i.join, i.miter))
+            items.append(replace(line_item(path, i, world, _SILHOUETTE, grow), opacity=1.0, blend="normal"))
+    for _, piece in pieces(node, world):
+        items.append(FillPath(piece, world, _SILHOUETTE))
+        if grow > 0:
+            items.append(StrokePath(piece, world, _SILHOUETTE, 2 * grow, "round", "round"))
     return tuple(items)
+
+
+def silhouette_path(node: Node, world: Affine) -> Path:
+    """The united outline of all that a node shows, on the sheet. Raises PathOpError if it cannot be had."""
+    parts = []
+    for item in silhouette(node, world):
+        if isinstance(item, FillPath):
+            parts.append(item.path.transformed(item.transform))
+        elif isinstance(item, StrokePath):
+            scale = mean_scale(item.transform)
+            along = item.path.transformed(item.transform)
+            parts.append(outline_of_line(along, item.width * scale, item.cap, item.join, item.miter))
+    return union_all([p for p in parts if p])
+
+
+_rims: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+
+
+def rim_items(node: Node, world: Affine, paint: Solid | None = None, grow: float = 0.0) -> tuple[Item, ...]:
+    """The rims of a node, on the sheet, widest behind; ``paint`` replaces their colour."""
+    out: list[Item] = []
+    rims = [i for i in node.recipe if isinstance(i, Rim) and i.on]
+    for i in sorted(rims, key=lambda r: -r.distance):
+        path = _rim_path(node, i, world, grow)
+        if path:
+            out.append(FillPath(path, IDENTITY, paint or Solid(i.colour), 1.0 if paint else i.opacity))
+    return tuple(out)
+
+
+def _rim_path(node: Node, i: Rim, world: Affine, grow: float) -> Path:
+    key = (id(node), i.distance, i.fill_holes, i.join, world, grow)
+    hit = _rims.get(key)
+    if hit is not None:
+        return hit[1]
+    bare = replace_struct(node, recipe=tuple(r for r in node.recipe if not isinstance(r, Rim)))
+    try:
+        path = silhouette_path(bare, world)
+        path = offset(path, i.distance * mean_scale(world) + grow, i.join)
+        path = fill_holes(path) if i.fill_holes else path
+    except PathOpError:
+        path = Path()
+    kept: Path = remember(_rims, key, node, path)
+    return kept
 
 
 def shadow_item(
@@ -165,9 +221,7 @@ def _squashed(items: tuple[Item, ...], squash: float) -> tuple[Item, ...]:
         if isinstance(item, FillPath):
             out.append(FillPath(item.path, multiply(flat, item.transform), item.paint))
         elif isinstance(item, StrokePath):
-            out.append(
-                StrokePath(item.path, multiply(flat, item.transform), item.paint, item.width, item.cap, item.join)
-            )
+            out.append(replace(item, transform=multiply(flat, item.transform)))
     return tuple(out)
 
 

@@ -4,19 +4,33 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+import msgspec
+
 from volumen.build.bounds import items_box
-from volumen.build.outline import node_box, outline
-from volumen.build.picture import Chunk, Clip, Item, Layer, Picture
-from volumen.build.recipe import Light, base_colour, blur_of, glow_item, over_items, paint_items, shadow_item
+from volumen.build.outline import node_box, outline, pieces
+from volumen.build.picture import Bitmap, Chunk, Clip, Item, Layer, Picture
+from volumen.build.recipe import (
+    Light,
+    base_colour,
+    blur_of,
+    glow_item,
+    over_items,
+    paint_items,
+    rim_items,
+    shadow_item,
+    silhouette_path,
+)
 from volumen.geometry.affine import IDENTITY, Affine, apply, invert, multiply
-from volumen.geometry.engine import contains
-from volumen.geometry.path import Box, Path, transform_box
+from volumen.geometry.engine import PathOpError, contains, evenodd_simplified
+from volumen.geometry.path import Box, Path, grow_box, transform_box, union_box
+from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import Body, CastShadow, Fill, OuterGlow
-from volumen.model.nodes import Document, Group, Node, Shape
-from volumen.model.tree import walk
+from volumen.model.nodes import Document, Group, Image, Node, Shape
+from volumen.model.tree import painted_children, walk
 from volumen.shading.lamp import shadow_offset
 from volumen.shading.paint import Colour
 
+replace = msgspec.structs.replace
 PAPER = Colour(1.0, 1.0, 1.0)
 # Receivers of held shadows by id, with their place on the sheet.
 Clips = dict[int, tuple[Shape, Affine]]
@@ -49,6 +63,8 @@ class Entry:
     surface: Surface | None
     inner: tuple[Chunk, ...]
     chunks: tuple[Chunk, ...]
+    parent: Affine = IDENTITY
+    alone: bool = False  # nothing around the node changes its chunks
 
     def still_holds(self, light: Light, beneath: Colour, clips: Clips, inner: tuple[Chunk, ...]) -> bool:
         """Whether the chunks of the same node in the same place can be used again."""
@@ -67,13 +83,18 @@ class Memo:
     """Results of the last build, kept by node id."""
 
     entries: dict[int, Entry] = field(default_factory=dict)
+    knockouts: dict[int, tuple[object, object, list[Chunk]]] = field(default_factory=dict)
+    light: Light | None = None
 
 
-def build(document: Document, flat: bool = False, memo: Memo | None = None, ground: bool = True) -> Picture:
+def build(
+    document: Document, flat: bool = False, memo: Memo | None = None, ground: bool = True, references: bool = False
+) -> Picture:
     """The picture of a document. ``flat`` leaves light and finish out; ``memo`` carries chunks over to the
-    next build; ``ground`` False leaves the sheet clear."""
-    builder = _Builder(document, Light(document.lamp, flat), memo or Memo())
+    next build; ``ground`` False leaves the sheet clear; ``references`` shows reference images."""
+    builder = _Builder(document, Light(document.lamp, flat), memo or Memo(), references)
     chunks = builder.children_chunks(document.root, document.root.transform)
+    builder.memo.light = builder.light
     sheet = document.sheet
     return Picture(sheet.width, sheet.height, sheet.ground if ground else None, tuple(chunks))
 
@@ -86,7 +107,9 @@ def soft_items(document: Document, node_id: int) -> tuple[Item, ...]:
 
 
 class _Builder:
-    def __init__(self, document: Document, light: Light, memo: Memo) -> None:
+    def __init__(self, document: Document, light: Light, memo: Memo, references: bool = False) -> None:
+        self.references = references
+        self.assets = {a.key: a for a in document.assets}
         self.softs: dict[int, tuple[Item, ...]] = {}
         self.light = light
         self.memo = memo
@@ -113,12 +136,54 @@ class _Builder:
         return found
 
     def children_chunks(self, node: Node, world: Affine) -> list[Chunk]:
-        return [c for child in node.children for c in self.chunks_of(child, world)]
+        """The chunks of what a node shows of its children, knockouts taken out of what lies beneath them."""
+        out: list[Chunk] = []
+        entries, same_light = self.memo.entries, self.memo.light == self.light
+        for child in painted_children(node):
+            hit = entries.get(child.id)
+            if hit is not None and hit.node is child and hit.alone and same_light and hit.parent == world:
+                # The short way for what depends on nothing around it: most objects while one is dragged.
+                if hit.surface is not None:
+                    self.below.append(hit.surface)
+                    self.signature = hash((self.signature, id(child), hit.world))
+                out += hit.chunks
+            elif child.knockout and child.visible:
+                self._forget_children(child)
+                out = self._knocked_out(child, world, out)
+            else:
+                out += self.chunks_of(child, world)
+        return out
+
+    def _forget_children(self, node: Node) -> None:
+        self.memo.entries.pop(node.id, None)
+
+    def _knocked_out(self, node: Node, parent: Affine, beneath: list[Chunk]) -> list[Chunk]:
+        """Chunks with the area of a knockout taken away."""
+        whole = union_box(c.box for c in beneath)
+        if whole is None:
+            return beneath
+        world = multiply(parent, node.transform)
+        key = (id(node), world, tuple(id(c) for c in beneath))
+        hit = self.memo.knockouts.get(node.id)
+        if hit is not None and hit[0] == key:
+            return hit[2]
+        try:
+            hole = evenodd_simplified(silhouette_path(replace(node, knockout=False), world))
+        except PathOpError:
+            return beneath
+        box = grow_box(union_box([whole, hole.hull()]) or whole, 10.0)
+        frame = rectangle(box[0], box[1], box[2] - box[0], box[3] - box[1])
+        clip = Clip(Path((*frame.contours, *hole.contours), True), IDENTITY)
+        cut = [Chunk(c.node, (Layer(c.items, clip=clip),), c.box) for c in beneath]
+        self.memo.knockouts[node.id] = (key, (node, tuple(beneath)), cut)
+        return cut
 
     def chunks_of(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
         if not node.visible:
             return ()
         world = multiply(parent, node.transform)
+        if isinstance(node, Image):
+            return self._image_chunks(node, world, parent)
         hit = self.memo.entries.get(node.id)
         if hit is not None and (hit.node is not node or hit.world != world):
             hit = None
@@ -141,25 +206,47 @@ class _Builder:
             chunks = self._shape_chunks(node, world, items, inner)
         else:
             chunks = self._group_chunks(node, world, items, inner)
-        entry = Entry(node, world, self.light, below, beneath, clips, surface, inner, chunks)
+        alone = not node.children and not any(isinstance(i, CastShadow) for i in node.recipe)
+        entry = Entry(node, world, self.light, below, beneath, clips, surface, inner, chunks, parent, alone)
         self.memo.entries[node.id] = entry
+        return chunks
+
+    def _image_chunks(self, node: Image, world: Affine, parent: Affine) -> tuple[Chunk, ...]:
+        """A reference picture: shown on the canvas, in no export."""
+        if not self.references:
+            return ()
+        hit = self.memo.entries.get(node.id)
+        if hit is not None and hit.node is node and hit.world == world:
+            return hit.chunks
+        asset = self.assets.get(node.asset)
+        chunks: tuple[Chunk, ...] = ()
+        if asset is not None:
+            chunks = _chunk(node, (Bitmap(asset, world, node.width, node.height, node.opacity, node.blend),))
+        self.memo.entries[node.id] = Entry(
+            node, world, self.light, 0, PAPER, {}, None, (), chunks, parent, True
+        )  # fmt: skip
         return chunks
 
     def _shape_chunks(
         self, node: Shape, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...]
     ) -> tuple[Chunk, ...]:
         body: list[Item] = list(paint_items(node, world, self.light))
+        for member, path in pieces(node, world):
+            shown = member if isinstance(member, Shape) else next(n for n in walk(member) if isinstance(n, Shape))
+            body.extend(paint_items(shown, world, self.light, path))
+            body.extend(over_items(shown, world, self.light, path))
         held = tuple(i for c in inner for i in c.items)
         if held:
-            body.append(Layer(held, clip=Clip(outline(node.form), world)))
+            body.append(Layer(held, clip=Clip(outline(node, world), world)))
         body.extend(over_items(node, world, self.light))
-        return _chunk(node, (*soft, *self._finished(node, body, world)))
+        rims = () if self.light.flat else rim_items(node, world)
+        return _chunk(node, (*soft, *rims, *self._finished(node, body, world)))
 
     def _group_chunks(
         self, node: Group, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...]
     ) -> tuple[Chunk, ...]:
         blur = 0.0 if self.light.flat else blur_of(node, world)
-        behind = _chunk(node, soft)
+        behind = _chunk(node, (*soft, *(() if self.light.flat else rim_items(node, world))))
         if blur <= 0 and node.opacity >= 1 and node.blend == "normal":
             return (*behind, *inner)
         items = [i for c in inner for i in c.items]
@@ -179,7 +266,7 @@ class _Builder:
             soft = None
             if isinstance(i, CastShadow) and i.on:
                 held = clips.get(i.receiver) if i.receiver is not None else None
-                clip = Clip(outline(held[0].form), held[1]) if held else None
+                clip = Clip(outline(*held), held[1]) if held else None
                 tone = base_colour(held[0]) if held else beneath
                 soft = shadow_item(node, i, world, self.light.lamp, tone, clip)
             elif isinstance(i, OuterGlow) and i.on:
@@ -217,12 +304,12 @@ def _surface(node: Node, world: Affine) -> Surface | None:
     if not isinstance(node, Shape) or not any(isinstance(i, Fill | Body) and i.on for i in node.recipe):
         return None
     box = _own_box(node, world)
-    return Surface(box, outline(node.form), world, base_colour(node)) if box is not None else None
+    return Surface(box, outline(node, world), world, base_colour(node)) if box is not None else None
 
 
 def _own_box(node: Node, world: Affine) -> Box | None:
     if isinstance(node, Shape):
-        box = outline(node.form).bounds()
+        box = outline(node, world).bounds()
         return transform_box(box, world) if box else None
     inverse = invert(node.transform)
     return node_box(node, multiply(world, inverse)) if inverse else None

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import msgspec
 
-from volumen.build.outline import outline
+from volumen.build.forms import text_glyphs
+from volumen.build.outline import form_changes, outline, pieces
 from volumen.build.picture import FillPath, Item, Soft, StrokePath
 from volumen.build.recipe import gradient_of, sliver_paint, sliver_path
 from volumen.build.scene import soft_items
 from volumen.geometry.affine import IDENTITY, Affine, Floats, Point, invert, mean_scale, multiply, translation
 from volumen.geometry.engine import simplified
 from volumen.geometry.path import Path
-from volumen.model.ingredients import Blur, Body, Fill, Ingredient, Line, Sliver
-from volumen.model.nodes import Document, Group, Node, PathForm, PathPoint, PathRun, Shape
-from volumen.model.tree import find, parent_of, replace_nodes, walk, world_of
+from volumen.geometry.text import words
+from volumen.model.ingredients import FORM, Blur, Body, Fill, Ingredient, Line, Rim, Sliver
+from volumen.model.nodes import CombinedForm, Document, Group, Node, PathForm, PathPoint, PathRun, Shape, TextForm
+from volumen.model.tree import find, painted_children, parent_of, replace_nodes, walk, world_of
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid
 
@@ -52,11 +54,72 @@ def _is_smooth(at: Point, arrive: Point, leave: Point) -> bool:
 
 
 def to_path(document: Document, node_id: int) -> Document:
-    """A primitive's form as editable points; its recipe stays live."""
+    """A shape's form with all its form changes as editable points; the rest of its recipe stays live.
+
+    Text becomes a group with a group for each word and a shape for each glyph. Members of a combination go.
+    """
     node = find(document, node_id)
-    if not isinstance(node, Shape) or isinstance(node.form, PathForm):
+    if not isinstance(node, Shape):
         return document
-    return replace_nodes(document, {node_id: replace(node, form=path_form(outline(node.form)))})
+    changes = form_changes(node.recipe)
+    if isinstance(node.form, TextForm) and not changes:
+        return text_to_shapes(document, node, node.form)
+    if isinstance(node.form, PathForm) and not changes:
+        return document
+    if pieces(node, world_of(document, node_id)):
+        return split_pieces(document, node)
+    return replace_nodes(document, {node_id: plain_shape(node, world_of(document, node_id))})
+
+
+def plain_shape(node: Shape, world: Affine) -> Shape:
+    """The shape with its final outline as a path, and nothing live left in its form."""
+    recipe = tuple(i for i in node.recipe if not isinstance(i, FORM))
+    return replace(node, form=path_form(outline(node, world)), recipe=recipe, children=painted_children(node))
+
+
+def text_to_shapes(document: Document, node: Shape, form: TextForm) -> Document:
+    """Text as a group: one group for each word, in it one shape for each glyph, all with the text's recipe."""
+    taker = _Taker(document.next_id)
+    own = tuple(i for i in node.recipe if isinstance(i, (Fill, Line, Body, Sliver)))
+    rest = tuple(i for i in node.recipe if i not in own)
+    out: list[Node] = []
+    for word, glyphs in words(form.text, text_glyphs(form)):
+        shapes: list[Node] = []
+        for glyph in glyphs:
+            name = form.text[glyph.cluster] if glyph.cluster < len(form.text) else "glyph"
+            shapes.append(Shape(taker.take(), name, path_form(glyph.path()), own))
+        out.append(Group(taker.take(), word, tuple(shapes)))
+    group = Group(
+        node.id, node.name, tuple(out), rest, node.transform, node.visible, node.locked, node.lift, node.opacity,
+        node.blend, node.member, node.knockout,
+    )  # fmt: skip
+    return replace(replace_nodes(document, {node.id: group}), next_id=taker.next_id)
+
+
+def split_pieces(document: Document, node: Shape) -> Document:
+    """A divided or cut combination as a group of plain shapes, each with the look of the member it shows."""
+    taker = _Taker(document.next_id)
+    shapes: list[Node] = []
+    for member, path in pieces(node, world_of(document, node.id)):
+        recipe = tuple(i for i in member.recipe if isinstance(i, (Fill, Line, Body, Sliver)))
+        shapes.append(Shape(taker.take(), member.name, path_form(path), recipe))
+    rest = tuple(i for i in node.recipe if not isinstance(i, FORM))
+    group = Group(
+        node.id, node.name, (*shapes, *painted_children(node)), rest, node.transform, node.visible, node.locked,
+        node.lift, node.opacity, node.blend, node.member, node.knockout,
+    )  # fmt: skip
+    return replace(replace_nodes(document, {node.id: group}), next_id=taker.next_id)
+
+
+class _Taker:
+    """Hands out new ids."""
+
+    def __init__(self, next_id: int) -> None:
+        self.next_id = next_id
+
+    def take(self) -> int:
+        self.next_id += 1
+        return self.next_id - 1
 
 
 def freeze(document: Document, node_id: int) -> Document:
@@ -67,10 +130,12 @@ def freeze(document: Document, node_id: int) -> Document:
     """
     node = find(document, node_id)
     if isinstance(node, Group):
-        return _freeze_group(document, node)
+        return _freeze_group(document, node.id)
     if not isinstance(node, Shape):
         return document
     world = world_of(document, node_id)
+    if pieces(node, world):
+        return _freeze_group(split_pieces(document, node), node_id)
     maker = _Freezer(document, node)
     frozen = maker.shape(node, world)
     parent = parent_of(document, node_id)
@@ -83,7 +148,9 @@ def freeze(document: Document, node_id: int) -> Document:
     return replace(document, next_id=maker.next_id)
 
 
-def _freeze_group(document: Document, group: Group) -> Document:
+def _freeze_group(document: Document, group_id: int) -> Document:
+    group = find(document, group_id)
+    assert isinstance(group, Group)
     softs = soft_items(document, group.id)
     for shape in [n for n in walk(group) if isinstance(n, Shape)]:
         document = freeze(document, shape.id)
@@ -98,19 +165,15 @@ def _freeze_group(document: Document, group: Group) -> Document:
     return replace(document, next_id=maker.next_id)
 
 
-class _Freezer:
+class _Freezer(_Taker):
     def __init__(self, document: Document, node: Node) -> None:
+        super().__init__(document.next_id)
         self.node = node
         self.lamp: Lamp = document.lamp
-        self.next_id = document.next_id
-
-    def take(self) -> int:
-        self.next_id += 1
-        return self.next_id - 1
 
     def shape(self, node: Shape, world: Affine) -> Shape:
         """The shape itself: plain fills and lines, its slivers as shapes held inside it."""
-        box = outline(node.form).bounds()
+        box = outline(node, world).bounds()
         recipe: list[Ingredient] = []
         slivers: list[Node] = []
         for i in node.recipe:
@@ -120,12 +183,14 @@ class _Freezer:
                 recipe.append(Fill(gradient_of(i, node, box, self.lamp, world), i.opacity, i.blend))
             elif isinstance(i, Sliver):
                 slivers.extend(self._sliver(node, i, world))
-            elif isinstance(i, Fill | Line | Blur):
+            elif isinstance(i, Fill | Line | Blur | Rim):
                 recipe.append(i)
+        if form_changes(node.recipe) or isinstance(node.form, CombinedForm):
+            node = plain_shape(node, world)
         return replace(node, recipe=tuple(recipe), children=(*node.children, *slivers))
 
     def _sliver(self, node: Shape, i: Sliver, world: Affine) -> list[Node]:
-        cut = sliver_path(i, outline(node.form), world, self.lamp)
+        cut = sliver_path(i, outline(node, world), world, self.lamp)
         if not cut:
             return []
         recipe: tuple[Ingredient, ...] = (Fill(sliver_paint(i)),)

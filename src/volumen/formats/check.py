@@ -47,7 +47,7 @@ def _warnings(node: Node, ids: set[int]) -> list[str]:
         if isinstance(i, Body) and i.material not in MATERIALS:
             out.append(f"material '{i.material}' is not known here; it is drawn as clay")
     if isinstance(node, Shape):
-        if outline(node.form).bounds() is None:
+        if outline(node).bounds() is None:
             out.append("has no points and draws nothing")
         elif not any(isinstance(i, Fill | Line | Body) and i.on for i in node.recipe) and not node.children:
             out.append("has no paint and draws nothing")

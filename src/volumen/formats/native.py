@@ -6,6 +6,7 @@ names other than the known ones are ignored, and the document is validated befor
 
 from __future__ import annotations
 
+import hashlib
 import io
 import zipfile
 from pathlib import Path
@@ -14,7 +15,7 @@ from typing import BinaryIO
 import msgspec
 
 from volumen.formats.files import FileProblem, problem, write_atomically
-from volumen.model.nodes import Document, Group
+from volumen.model.nodes import Asset, Document, Group
 from volumen.model.validate import DocumentError, validate
 
 MIME = b"application/vnd.volumen"
@@ -23,6 +24,8 @@ MAX_FILE = 256 * 2**20
 MAX_JSON = 192 * 2**20
 MAX_BRACKETS = 4000
 _CONTENT = "document.json"
+_ASSETS = "assets/"
+replace = msgspec.structs.replace
 
 
 class Envelope(msgspec.Struct, frozen=True):
@@ -84,7 +87,9 @@ def save(document: Document, path: Path, preview: bytes | None = None) -> None:
     def write(file: BinaryIO) -> None:
         with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=6) as archive:
             archive.writestr("mimetype", MIME, zipfile.ZIP_STORED)
-            archive.writestr(_CONTENT, encode(document))
+            archive.writestr(_CONTENT, encode(replace(document, assets=())))
+            for asset in document.assets:
+                archive.writestr(_ASSETS + asset.key, asset.data, zipfile.ZIP_STORED)
             if preview:
                 archive.writestr("preview.png", preview, zipfile.ZIP_STORED)
 
@@ -105,10 +110,11 @@ def load(path: Path) -> Document:
         data = path.read_bytes()
     except OSError as error:
         raise problem("open", path, error) from error
-    return decode(_content(data, path.name), path.name)
+    content, assets = _content(data, path.name)
+    return replace(decode(content, path.name), assets=assets)
 
 
-def _content(data: bytes, name: str) -> bytes:
+def _content(data: bytes, name: str) -> tuple[bytes, tuple[Asset, ...]]:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             names = archive.namelist()
@@ -124,6 +130,7 @@ def _content(data: bytes, name: str) -> bytes:
                 raise FileProblem(f"'{name}' unpacks to more than {MAX_JSON >> 20} MB; it is not opened")
             with archive.open(_CONTENT) as member:
                 content = member.read(MAX_JSON + 1)
+            assets = _read_assets(archive, name)
     except (zipfile.BadZipFile, EOFError, OSError, NotImplementedError, RuntimeError, ValueError) as error:
         if isinstance(error, FileProblem):
             raise
@@ -132,7 +139,29 @@ def _content(data: bytes, name: str) -> bytes:
         raise FileProblem(f"'{name}' is damaged: {error}") from error
     if len(content) > MAX_JSON:
         raise FileProblem(f"'{name}' unpacks to more than {MAX_JSON >> 20} MB; it is not opened")
-    return content
+    return content, assets
+
+
+def _read_assets(archive: zipfile.ZipFile, name: str) -> tuple[Asset, ...]:
+    """Embedded data; its name must be the hash of its content."""
+    out = []
+    total = 0
+    for info in archive.infolist():
+        if not info.filename.startswith(_ASSETS):
+            continue
+        total += info.file_size
+        if total > MAX_FILE:
+            raise FileProblem(f"the pictures in '{name}' unpack to more than {MAX_FILE >> 20} MB; it is not opened")
+        data = archive.read(info)
+        key = info.filename.removeprefix(_ASSETS)
+        if asset_key(data) == key:
+            out.append(Asset(key, data))
+    return tuple(out)
+
+
+def asset_key(data: bytes) -> str:
+    """The name of embedded data: a hash of its content."""
+    return hashlib.sha256(data).hexdigest()[:32]
 
 
 def encode_branches(branches: tuple[Group, ...]) -> bytes:

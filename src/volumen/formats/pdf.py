@@ -113,7 +113,7 @@ class _Writer:
             return self._stroke(item)
         if isinstance(item, Layer):
             return self._layer(item)
-        return self._soft(item)
+        return self._soft(item) if isinstance(item, Soft) else ""
 
     def _fill(self, item: FillPath) -> str:
         if not item.path:

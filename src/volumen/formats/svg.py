@@ -80,7 +80,7 @@ class _Writer:
             self._path(parent, item)
         elif isinstance(item, Layer):
             self._layer(parent, item)
-        else:
+        elif isinstance(item, Soft):
             self._soft(parent, item)
 
     def _path(self, parent: Any, item: FillPath | StrokePath) -> None:

@@ -174,6 +174,11 @@ def combine(a: Path, b: Path, operation: Operation, move: Affine | None = None) 
     raise PathOpError(f"cannot {operation} these two outlines; simplify one of them and try again")
 
 
+def engine_op(a: Path, b: Path, operation: Operation) -> Path:
+    """The engine's first answer, unchecked. Raises RuntimeError when it has none."""
+    return from_engine(skia.Op(to_engine(a), to_engine(b), _OPS[operation]))
+
+
 def _normalising(box: tuple[float, float, float, float]) -> tuple[Affine | None, Affine | None]:
     """The map to about 500 units around zero, and back; (None, None) where float32 is fine as it is."""
     size = max(box[2] - box[0], box[3] - box[1], 1e-9)
@@ -195,6 +200,14 @@ def simplified(path: Path) -> Path:
         return path
 
 
+def evenodd_simplified(path: Path) -> Path:
+    """The same area without self-crossings, even-odd filled."""
+    try:
+        return from_engine(skia.Simplify(to_engine(path)))
+    except RuntimeError:
+        return path
+
+
 def set_pen(paint: Any, width: float, cap: Cap, join: Join, miter: float) -> None:
     """Make an engine paint draw lines instead of areas."""
     paint.setStyle(skia.Paint.kStroke_Style)
@@ -204,14 +217,18 @@ def set_pen(paint: Any, width: float, cap: Cap, join: Join, miter: float) -> Non
     paint.setStrokeMiter(miter)
 
 
-def outline_of_line(path: Path, width: float, cap: Cap, join: Join, miter: float) -> Path:
-    """The filled outline of a line of ``width`` along ``path``; empty for a line of no width."""
+def outline_of_line(path: Path, width: float, cap: Cap, join: Join, miter: float, detail: float | None = None) -> Path:
+    """The filled outline of a line of ``width`` along ``path``; empty for a line of no width.
+
+    ``detail`` is how many times finer than the path's unit the curves must be.
+    """
     if not path or width <= 0:
         return Path()
     paint = skia.Paint()
     set_pen(paint, width, cap, join, miter)
     size = path.bounds() or (0, 0, 1, 1)
-    detail = 4.0 if max(size[2] - size[0], size[3] - size[1]) < 2000 else 1.0
+    if detail is None:
+        detail = 4.0 if max(size[2] - size[0], size[3] - size[1]) < 2000 else 1.0
     out = skia.Path()
     if not paint.getFillPath(to_engine(path), out, None, detail):
         return Path()

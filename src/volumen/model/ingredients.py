@@ -9,17 +9,61 @@ from typing import Literal, get_args
 
 import msgspec
 
+from volumen.geometry.affine import Point
+from volumen.geometry.bend import REST, BendKind
 from volumen.geometry.engine import Cap, Join
+from volumen.geometry.widths import Profile
 from volumen.shading.bodies import BodyKind
 from volumen.shading.paint import Colour, Paint
 from volumen.shading.slivers import SliverBy, SliverKind
 
+LineSide = Literal["inside", "centre", "outside"]
 # The sixteen modes of W3C Compositing and Blending Level 1.
 BlendMode = Literal[
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
     "hard-light", "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity",
 ]  # fmt: skip
 BLEND_MODES: tuple[str, ...] = get_args(BlendMode)
+
+
+class Rounding(msgspec.Struct, frozen=True, tag="rounding"):
+    """Arcs at corners. ``own`` gives corners, by their number along the path, a radius of their own; with
+    ``everywhere`` off only those are rounded."""
+
+    radius: float = 12.0
+    everywhere: bool = True
+    own: tuple[tuple[int, float], ...] = ()
+    on: bool = True
+
+
+class Offset(msgspec.Struct, frozen=True, tag="offset"):
+    """The parallel outline, out or (below zero) in. ``percent`` measures in hundredths of the shorter side."""
+
+    distance: float = 8.0
+    percent: bool = False
+    join: Join = "round"
+    on: bool = True
+
+
+class Bend(msgspec.Struct, frozen=True, tag="bend"):
+    """The outline bent within its box; see ``geometry.bend``."""
+
+    kind: BendKind = "arc"
+    amount: float = 0.5
+    turn: float = 0.0
+    count: float = 2.0
+    cage: tuple[Point, ...] = REST
+    on: bool = True
+
+
+class Thickness(msgspec.Struct, frozen=True, tag="thickness"):
+    """The line along the outline becomes the outline."""
+
+    width: float = 12.0
+    cap: Cap = "round"
+    join: Join = "round"
+    profile: Profile | None = None
+    on: bool = True
 
 
 class Fill(msgspec.Struct, frozen=True, tag="fill"):
@@ -32,13 +76,21 @@ class Fill(msgspec.Struct, frozen=True, tag="fill"):
 
 
 class Line(msgspec.Struct, frozen=True, tag="line"):
-    """A painted line along the outline; ``miter`` limits the length of sharp corners, in line widths."""
+    """A painted line along the outline; ``miter`` limits the length of sharp corners, in line widths.
+
+    ``side`` lays it inside, on or outside the outline. ``dashes`` are lengths drawn and left, in turn. A
+    ``profile`` varies the width along the line.
+    """
 
     paint: Paint
     width: float = 1.0
     cap: Cap = "butt"
     join: Join = "miter"
     miter: float = 4.0
+    side: LineSide = "centre"
+    dashes: tuple[float, ...] = ()
+    dash_start: float = 0.0
+    profile: Profile | None = None
     opacity: float = 1.0
     blend: BlendMode = "normal"
     on: bool = True
@@ -113,9 +165,22 @@ class Blur(msgspec.Struct, frozen=True, tag="blur"):
     on: bool = True
 
 
-Ingredient = Fill | Line | Body | Sliver | CastShadow | OuterGlow | Blur
+class Rim(msgspec.Struct, frozen=True, tag="rim"):
+    """A band of one colour round the whole object or group, behind it; its holes may be filled."""
+
+    colour: Colour = Colour(1.0, 1.0, 1.0)
+    distance: float = 10.0
+    fill_holes: bool = True
+    join: Join = "round"
+    opacity: float = 1.0
+    on: bool = True
+
+
+Ingredient = Rounding | Offset | Bend | Thickness | Fill | Line | Body | Sliver | CastShadow | OuterGlow | Blur | Rim
 Recipe = tuple[Ingredient, ...]
 
+FormChange = Rounding | Offset | Bend | Thickness
+FORM = (Rounding, Offset, Bend, Thickness)
 SURFACE = (Fill, Line)
 LIGHT = (Body, Sliver, CastShadow, OuterGlow)
-FINISH = (Blur,)
+FINISH = (Blur, Rim)

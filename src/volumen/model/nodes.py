@@ -2,29 +2,110 @@
 
 from __future__ import annotations
 
+from typing import Literal, get_args
+
 import msgspec
 
 from volumen.geometry.affine import IDENTITY, Affine, Point
+from volumen.geometry.text import Align
+from volumen.geometry.widths import Profile
 from volumen.model.ingredients import BlendMode, Recipe
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour
 
 
 class EllipseForm(msgspec.Struct, frozen=True, tag="ellipse"):
-    """An ellipse in the box x, y, width, height."""
+    """An ellipse in the box x, y, width, height.
+
+    With a ``sweep`` below 360 degrees only the part from ``start`` on, clockwise, closed as ``part`` says.
+    """
 
     x: float
     y: float
     width: float
     height: float
+    start: float = 0.0
+    sweep: float = 360.0
+    part: Literal["sector", "chord", "open"] = "sector"
 
 
 class RectangleForm(msgspec.Struct, frozen=True, tag="rectangle"):
+    """``radii`` gives each corner its own radius: left top, right top, right bottom, left bottom."""
+
     x: float
     y: float
     width: float
     height: float
     radius: float = 0.0
+    radii: tuple[float, float, float, float] | None = None
+
+
+class PolygonForm(msgspec.Struct, frozen=True, tag="polygon"):
+    """A regular polygon in the ellipse of its box, its first point at the top."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    sides: int = 6
+    turn: float = 0.0
+
+
+class StarForm(msgspec.Struct, frozen=True, tag="star"):
+    """``inner`` is how far out the inner points lie, as a share of the radius."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    points: int = 5
+    inner: float = 0.45
+    turn: float = 0.0
+
+
+class DropForm(msgspec.Struct, frozen=True, tag="drop"):
+    """``bulge`` 0..1 sets how low it is widest, ``point`` 0..1 how sharp its tip is."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    bulge: float = 0.5
+    point: float = 1.0
+
+
+class CloudForm(msgspec.Struct, frozen=True, tag="cloud"):
+    """``count`` lobes round an ellipse; at ``depth`` 1 each is a half circle."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    count: int = 9
+    depth: float = 0.8
+
+
+class SegmentForm(msgspec.Struct, frozen=True, tag="segment"):
+    """A straight line between two points."""
+
+    start: Point
+    end: Point
+
+
+class ArcForm(msgspec.Struct, frozen=True, tag="arc"):
+    """A circular arc through three points."""
+
+    start: Point
+    through: Point
+    end: Point
+
+
+class SpiralForm(msgspec.Struct, frozen=True, tag="spiral"):
+    centre: Point
+    outer: float
+    inner: float = 0.0
+    turns: float = 3.0
+    start: float = 0.0
 
 
 class PathPoint(msgspec.Struct, frozen=True, array_like=True):
@@ -47,11 +128,55 @@ class PathForm(msgspec.Struct, frozen=True, tag="path"):
     runs: tuple[PathRun, ...]
 
 
-Form = EllipseForm | RectangleForm | PathForm
+class TextForm(msgspec.Struct, frozen=True, tag="text"):
+    """Text that stays text. Its first baseline starts at x, y, or runs along ``path``.
+
+    ``spacing`` is in ems after each glyph, ``leading`` in ems between baselines; ``start`` 0..1 is where on the
+    path the text begins, is centred or ends; ``flip`` sets it on the path's other side, running back.
+    """
+
+    text: str
+    family: str = "Vollkorn"
+    style: str = "SemiBold"
+    size: float = 48.0
+    x: float = 0.0
+    y: float = 0.0
+    spacing: float = 0.0
+    leading: float = 1.2
+    align: Align = "left"
+    kerning: bool = True
+    ligatures: bool = True
+    path: PathForm | None = None
+    start: float = 0.0
+    flip: bool = False
+
+
+Combining = Literal["union", "subtract", "intersect", "exclude", "divide", "cut hidden"]
+COMBININGS: tuple[Combining, ...] = get_args(Combining)
+
+
+class CombinedForm(msgspec.Struct, frozen=True, tag="combined"):
+    """The area that the shape's members (children with ``member`` set) make together, back to front.
+
+    ``divide`` and ``cut hidden`` keep each member's own look unless the shape has paints of its own. Pieces
+    below ``min_area`` square units are dropped.
+    """
+
+    operation: Combining = "union"
+    min_area: float = 0.5
+    fill_holes: bool = False
+
+
+BoxForm = EllipseForm | RectangleForm | PolygonForm | StarForm | DropForm | CloudForm
+Form = BoxForm | SegmentForm | ArcForm | SpiralForm | PathForm | TextForm | CombinedForm
 
 
 class Shape(msgspec.Struct, frozen=True, tag="shape"):
-    """A form with its recipe. ``children`` are held inside: clipped to the outline."""
+    """A form with its recipe. ``children`` are held inside: clipped to the outline; those of a combined form
+    that are ``member`` make up the outline instead.
+
+    A ``knockout`` paints nothing: it takes everything beneath it in its group away.
+    """
 
     id: int
     name: str
@@ -64,6 +189,8 @@ class Shape(msgspec.Struct, frozen=True, tag="shape"):
     lift: float = 0.0
     opacity: float = 1.0
     blend: BlendMode = "normal"
+    member: bool = False
+    knockout: bool = False
 
 
 class Group(msgspec.Struct, frozen=True, tag="group"):
@@ -83,9 +210,65 @@ class Group(msgspec.Struct, frozen=True, tag="group"):
     lift: float = 0.0
     opacity: float = 1.0
     blend: BlendMode = "normal"
+    member: bool = False
+    knockout: bool = False
 
 
-Node = Shape | Group
+class Image(msgspec.Struct, frozen=True, tag="image"):
+    """A reference picture to work from: ``width`` x ``height`` units from its origin. No export holds it.
+
+    ``asset`` names its data among the document's assets.
+    """
+
+    id: int
+    name: str
+    asset: str
+    width: float
+    height: float
+    children: tuple[Node, ...] = ()
+    recipe: Recipe = ()
+    transform: Affine = IDENTITY
+    visible: bool = True
+    locked: bool = False
+    lift: float = 0.0
+    opacity: float = 1.0
+    blend: BlendMode = "normal"
+    member: bool = False
+    knockout: bool = False
+
+
+Node = Shape | Group | Image
+
+
+class Asset(msgspec.Struct, frozen=True):
+    """Data that came from outside: a PNG or JPEG file under the hash of its content."""
+
+    key: str
+    data: bytes
+
+
+class GuideLine(msgspec.Struct, frozen=True, tag="line"):
+    """A guide through a point, at an angle in degrees (0 is level)."""
+
+    at: Point
+    angle: float = 0.0
+
+
+class GuideCircle(msgspec.Struct, frozen=True, tag="circle"):
+    """A construction circle."""
+
+    at: Point
+    radius: float
+
+
+Guide = GuideLine | GuideCircle
+
+
+class WidthProfile(msgspec.Struct, frozen=True):
+    """A width profile saved by name."""
+
+    name: str
+    profile: Profile
 
 
 class Sheet(msgspec.Struct, frozen=True):
@@ -103,3 +286,7 @@ class Document(msgspec.Struct, frozen=True):
     lamp: Lamp = Lamp()
     root: Group = Group(0, "pile")
     next_id: int = 1
+    guides: tuple[Guide, ...] = ()
+    grid: float = 20.0
+    profiles: tuple[WidthProfile, ...] = ()
+    assets: tuple[Asset, ...] = ()

@@ -8,7 +8,7 @@ import msgspec
 
 from volumen.geometry.affine import IDENTITY, Affine, multiply
 from volumen.model.ingredients import CastShadow
-from volumen.model.nodes import Document, Group, Node
+from volumen.model.nodes import CombinedForm, Document, Group, Node, Shape
 
 
 def walk(node: Node) -> Iterator[Node]:
@@ -92,6 +92,20 @@ def update_nodes(document: Document, ids: Iterable[int], change: Callable[[Node]
 
 def with_children(node: Node, children: tuple[Node, ...]) -> Node:
     return msgspec.structs.replace(node, children=children)
+
+
+def members(node: Node) -> tuple[Node, ...]:
+    """The children that make up a combined form."""
+    if not isinstance(node, Shape) or not isinstance(node.form, CombinedForm):
+        return ()
+    return tuple(c for c in node.children if c.member)
+
+
+def painted_children(node: Node) -> tuple[Node, ...]:
+    """The children that are painted: a group's, or those held inside a shape."""
+    if isinstance(node, Shape) and isinstance(node.form, CombinedForm):
+        return tuple(c for c in node.children if not c.member)
+    return node.children
 
 
 def renumbered(node: Node, first: int) -> tuple[Node, int]:

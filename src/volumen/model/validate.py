@@ -8,7 +8,18 @@ from typing import Any
 
 import msgspec
 
-from volumen.model.nodes import Document, Node
+from volumen.model.nodes import (
+    CloudForm,
+    Document,
+    Form,
+    Image,
+    Node,
+    PolygonForm,
+    Shape,
+    SpiralForm,
+    StarForm,
+    TextForm,
+)  # fmt: skip
 
 MAX_DEPTH = 100
 MAX_NODES = 200_000
@@ -27,6 +38,7 @@ def validate(document: Document) -> None:
         raise DocumentError("the sheet must be between 1 and 1 000 000 units wide and high")
     _check_numbers(document.sheet, "the sheet")
     _check_numbers(document.lamp, "the lamp")
+    _check_numbers((document.guides, document.grid, document.profiles), "the guides")
     seen: set[int] = set()
     points = 0
     for node, depth in _walk_with_depth(document.root):
@@ -38,14 +50,32 @@ def validate(document: Document) -> None:
         if len(seen) > MAX_NODES:
             raise DocumentError(f"there are more than {MAX_NODES} objects")
         where = f"'{node.name[:40]}' (id {node.id})"
-        if getattr(node, "form", None) is not None:
-            points += _check_numbers(node.form, where)  # type: ignore[union-attr]
+        if isinstance(node, Shape):
+            points += _check_numbers(node.form, where)
+            _check_sizes(node.form, where)
+        elif isinstance(node, Image):
+            points += _check_numbers((node.width, node.height), where)
         for value in (node.recipe, node.transform, node.lift, node.opacity):
             points += _check_numbers(value, where)
         if points > MAX_POINTS * 6:
             raise DocumentError(f"the paths hold more than {MAX_POINTS} points")
     if document.next_id <= max(seen):
         raise DocumentError("the next free id is already taken")
+
+
+def _check_sizes(form: Form, where: str) -> None:
+    """Counts that would make an outline without end."""
+    counts = {
+        PolygonForm: ("sides", 3, 1000), StarForm: ("points", 2, 1000), CloudForm: ("count", 3, 1000),
+    }  # fmt: skip
+    if type(form) in counts:
+        name, low, high = counts[type(form)]
+        if not low <= getattr(form, name) <= high:
+            raise DocumentError(f"{where} has {getattr(form, name)} {name}; between {low} and {high} are possible")
+    if isinstance(form, SpiralForm) and abs(form.turns) > 1000:
+        raise DocumentError(f"{where} is a spiral of more than 1000 turns")
+    if isinstance(form, TextForm) and len(form.text) > 20_000:
+        raise DocumentError(f"{where} holds more than 20 000 characters")
 
 
 def _walk_with_depth(root: Node) -> Iterator[tuple[Node, int]]:

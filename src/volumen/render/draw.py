@@ -18,11 +18,11 @@ import skia
 from numpy.typing import NDArray
 
 from volumen.build.bounds import REACH, item_box, items_box
-from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
+from volumen.build.picture import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.geometry.affine import Affine, mean_scale, multiply, scaling, translation
 from volumen.geometry.engine import matrix, set_pen, to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
-from volumen.render.paints import BLEND, paint_for
+from volumen.render.paints import BLEND, image_of, paint_for
 from volumen.render.soften import gaussian_blur
 from volumen.shading.paint import Colour, Solid
 
@@ -79,6 +79,8 @@ class Painter:
                 self._stroke(item)
             elif isinstance(item, Layer):
                 self._layer(item)
+            elif isinstance(item, Bitmap):
+                self._bitmap(item)
             else:
                 self._soft(item)
 
@@ -91,6 +93,17 @@ class Painter:
         set_pen(paint, item.width, item.cap, item.join, item.miter)
         self.canvas.setMatrix(matrix(multiply(self.view, item.transform)))
         self.canvas.drawPath(to_engine(item.path), paint)
+
+    def _bitmap(self, item: Bitmap) -> None:
+        image = image_of(item.asset)
+        if image is None or not image.width():
+            return
+        fit = scaling(item.width / image.width(), item.height / image.height())
+        self.canvas.setMatrix(matrix(multiply(multiply(self.view, item.transform), fit)))
+        paint = skia.Paint(AntiAlias=True, BlendMode=BLEND[item.blend])
+        paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
+        smooth = skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
+        self.canvas.drawImage(image, 0, 0, smooth, paint)
 
     def _clip(self, clip: Clip | None) -> None:
         if clip is not None:

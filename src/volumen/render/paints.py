@@ -9,6 +9,7 @@ from typing import Any
 import skia
 
 from volumen.geometry.engine import matrix
+from volumen.model.nodes import Asset
 from volumen.shading.paint import Colour, Gradient, Linear, Paint, Solid, Stop
 from volumen.shading.ramp import PlainStop, effective_paint, plain_stops
 
@@ -105,3 +106,15 @@ def _packed_stops(stops: tuple[Stop, ...], oklab: bool) -> tuple[list[int], list
 def _packed(stop: PlainStop) -> int:
     r, g, b, a = (max(0, min(255, round(v * 255))) for v in stop[1:])
     return int(skia.ColorSetARGB(a, r, g, b))
+
+
+_images: OrderedDict[str, Any] = OrderedDict()
+
+
+def image_of(asset: Asset) -> Any | None:
+    """An asset decoded for drawing; None if it cannot be decoded."""
+    if asset.key not in _images:
+        _images[asset.key] = skia.Image.MakeFromEncoded(skia.Data.MakeWithCopy(asset.data))
+        if len(_images) > 16:
+            _images.popitem(last=False)
+    return _images[asset.key]

@@ -73,11 +73,11 @@ class Service:
             return self.draw(request)
         if isinstance(request, ImageRequest):
             return self.image(request)
-        return PurityAnswer(request.id, node_purity(build(self.document, memo=self.memos[False])))
+        return PurityAnswer(request.id, node_purity(build(self.document, memo=self.memos[False], references=True)))
 
     def draw(self, request: FrameRequest) -> FrameAnswer:
         start = time.perf_counter()
-        picture = build(self.document, request.flat, self.memos[request.flat])
+        picture = build(self.document, request.flat, self.memos[request.flat], references=True)
         built = time.perf_counter()
         out = np.ndarray((request.height, request.width, 4), np.uint8, self._buffer(request.buffer).buf)
         rects, rough = self.frame.update(picture, request.view, out, request.draft, self.connection.poll)
@@ -98,7 +98,7 @@ class Service:
             if alone is None:
                 return ImageAnswer(request.id, 0, 0, b"")
             document, box = alone
-        picture = build(document, request.flat, ground=request.node is None)
+        picture = build(document, request.flat, ground=request.node is None, references=request.node is not None)
         scale = min(request.width / (box[2] - box[0]), request.height / (box[3] - box[1]))
         width, height = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
         pixels = np.zeros((height, width, 4), np.float32)
@@ -119,7 +119,7 @@ def branch_alone(document: Document, node_id: int) -> tuple[Document, Box] | Non
         return None
     box = grow_box(box, 1 + 0.04 * max(box[2] - box[0], box[3] - box[1]))
     holder = Group(-1, "alone", (chain[-1],), transform=world)
-    return Document(document.sheet, document.lamp, holder), box
+    return Document(document.sheet, document.lamp, holder, assets=document.assets), box
 
 
 def serve(connection: Connection) -> None:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import msgspec
 
-from volumen.model.nodes import Document, Group, Node, Sheet
+from volumen.model.nodes import Asset, Document, Group, Node, Sheet
 from volumen.model.tree import with_children
 from volumen.shading.lamp import Lamp
 
@@ -21,6 +21,7 @@ class Changes(msgspec.Struct):
     lamp: Lamp
     root: int
     nodes: list[tuple[Node, tuple[int, ...]]]
+    assets: list[Asset] = []
 
 
 _encoder = msgspec.msgpack.Encoder()
@@ -32,11 +33,14 @@ class Sender:
 
     def __init__(self) -> None:
         self._known: dict[int, Node] = {}
+        self._assets: set[str] = set()
 
     def changes(self, document: Document) -> bytes:
         nodes: list[tuple[Node, tuple[int, ...]]] = []
         self._collect(document.root, nodes)
-        return _encoder.encode(Changes(document.sheet, document.lamp, document.root.id, nodes))
+        assets = [a for a in document.assets if a.key not in self._assets]
+        self._assets.update(a.key for a in assets)
+        return _encoder.encode(Changes(document.sheet, document.lamp, document.root.id, nodes, assets))
 
     def _collect(self, node: Node, out: list[tuple[Node, tuple[int, ...]]]) -> None:
         if self._known.get(node.id) is node:
@@ -51,6 +55,7 @@ class Sender:
 class Receiver:
     def __init__(self) -> None:
         self._nodes: dict[int, Node] = {}
+        self._assets: dict[str, Asset] = {}
 
     def apply(self, data: bytes) -> Document:
         """The document after the changes."""
@@ -59,4 +64,5 @@ class Receiver:
             self._nodes[node.id] = with_children(node, tuple(self._nodes[c] for c in children)) if children else node
         root = self._nodes[changes.root]
         assert isinstance(root, Group)
-        return Document(changes.sheet, changes.lamp, root)
+        self._assets.update((a.key, a) for a in changes.assets)
+        return Document(changes.sheet, changes.lamp, root, assets=tuple(self._assets.values()))

@@ -8,8 +8,8 @@ from PySide6.QtGui import QPainter
 
 from volumen.app.handles import AMBER, HALO, INK, VERMILION, diamond, dot, halo_line, halo_stroke, qt_path
 from volumen.app.tools.base import Pointer, Tool, near
+from volumen.build.forms import source_outline
 from volumen.build.hit import hit
-from volumen.build.outline import outline
 from volumen.edit import objects
 from volumen.edit.freeze import to_path
 from volumen.geometry.affine import Affine, Point, apply, invert, multiply
@@ -123,7 +123,7 @@ class PenTool(Tool):
         if self.canvas.pointer is not None and not self.dragging:
             at = self.canvas.viewport.to_sheet(self.canvas.pointer)
             points.append(PathPoint(at, at, at))
-        path = outline(PathForm((PathRun(tuple(points), self.closing),)))
+        path = source_outline(PathForm((PathRun(tuple(points), self.closing),)))
         halo_stroke(painter, qt_path(path, self.canvas.viewport.affine()))
         last = self.points[0 if self.closing else -1]
         for handle in (last.arrive, last.leave):

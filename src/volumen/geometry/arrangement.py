@@ -1,0 +1,375 @@
+"""The areas that outlines cut out of the plane, with their true curves.
+
+Contours are flattened to chords that remember where on their curve they lie. Chords are cut where they cross,
+touch or run along one another (crossings are polished on the true curves), vertices closer than a tolerance
+become one, and the faces of the resulting net are read off. A face's border is turned back into pieces of the
+curves it came from, so nothing is refitted.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import shapely
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
+
+from volumen.geometry.affine import Floats, Point
+from volumen.geometry.curve import Ints, derivative, evaluate, flatten, line, nearest, span
+from volumen.geometry.path import Contour, Path
+
+TOLERANCE = 0.05  # curves closer than this, in units, count as one
+_CHORD = 0.04
+Edge = tuple[int, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Area:
+    """One face: its border as vertex rings (outer first), a point inside it, its size in square units."""
+
+    rings: tuple[tuple[int, ...], ...]
+    inside: Point
+    size: float
+
+
+@dataclass(slots=True)
+class Arrangement:
+    """All areas of some outlines. ``vertices`` is (n, 2)."""
+
+    paths: Sequence[Path]
+    areas: list[Area]
+    vertices: Floats
+    contours: list[Contour]
+    edges: dict[Edge, tuple[int, float, float]]
+    seams: list[tuple[tuple[int, ...], ...]] = field(default_factory=list)
+    _polygons: list[object] = field(default_factory=list)
+    _tree: shapely.STRtree | None = None
+
+    def at(self, p: Point) -> int | None:
+        """The index of the area at a point; None outside all."""
+        if self._tree is None:
+            self._tree = shapely.STRtree(self._polygons)
+        found = self._tree.query(shapely.Point(p), predicate="intersects")
+        return int(min(found, key=lambda i: self.areas[i].size)) if len(found) else None
+
+    def along(self, a: Point, b: Point) -> list[int]:
+        """The areas that a straight sweep from a to b touches."""
+        if self._tree is None:
+            self._tree = shapely.STRtree(self._polygons)
+        return [int(i) for i in self._tree.query(shapely.LineString([a, b]), predicate="intersects")]
+
+    def covers(self, index: int) -> frozenset[int]:
+        """Which of the paths hold an area inside them; none for a hole that others enclose."""
+        at = self.areas[index].inside
+        return frozenset(k for k, path in enumerate(self.paths) if _covers(path, at))
+
+    def outline(self, chosen: Sequence[int]) -> Path:
+        """The outline of areas merged into one: borders between two of them vanish."""
+        border = {e for index in chosen for e in _edges_of(self.areas[index].rings)}
+        for seam in self.seams:  # a seam goes with the areas that most of its border touches
+            own = _edges_of(seam)
+            if 2 * sum(_size(e, self.vertices) for e in own if e[::-1] in border) > sum(
+                _size(e, self.vertices) for e in own
+            ):
+                border.update(own)
+        rings = _chain([e for e in border if e[::-1] not in border], self.vertices)
+        return Path(tuple(self._curve(ring) for ring in rings if len(ring) > 1))
+
+    def _curve(self, ring: list[int]) -> Contour:
+        """A vertex ring as pieces of the curves that it runs along."""
+        runs: list[tuple[int, float, float, int, int]] = []  # contour, place from, place to, vertices
+        for u, v in zip(ring, (*ring[1:], ring[0]), strict=True):
+            contour, start, end = self.edges[(u, v)]
+            if runs and runs[-1][0] == contour and _continues(runs[-1], start, end):
+                runs[-1] = (contour, runs[-1][1], end, runs[-1][3], v)
+            else:
+                runs.append((contour, start, end, u, v))
+        if len(runs) > 1 and runs[0][0] == runs[-1][0]:
+            last = runs[-1]
+            if _continues(last, runs[0][1], runs[0][2]):
+                runs[0] = (last[0], last[1], runs[0][2], last[3], runs[0][4])
+                runs.pop()
+        pieces = []
+        for contour, start, end, u, v in runs:
+            points = span(self.contours[contour], start, end).copy()
+            _pin(points, self.vertices[u], self.vertices[v])
+            pieces.append(points)
+        return Contour(np.concatenate([pieces[0], *(p[1:] for p in pieces[1:])]), True)
+
+
+def _edges_of(rings: tuple[tuple[int, ...], ...]) -> list[Edge]:
+    return [(u, v) for ring in rings for u, v in zip(ring, (*ring[1:], ring[0]), strict=True)]
+
+
+def _size(edge: Edge, vertices: Floats) -> float:
+    d = vertices[edge[1]] - vertices[edge[0]]
+    return float(np.hypot(d[0], d[1]))
+
+
+def _continues(run: tuple[int, float, float, int, int], start: float, end: float) -> bool:
+    """Whether a chord goes on where a run ended, the same way round."""
+    _, first, last, _, _ = run
+    return abs(start - last) < 1e-9 and (last > first) == (end > start)
+
+
+def _pin(points: Floats, first: Floats, last: Floats) -> None:
+    """Move a piece's ends to its vertices, and the handles with them."""
+    for end, handle, to in ((0, 1, first), (-1, -2, last)):
+        shift = to - points[end]
+        points[end] += shift
+        points[handle] += shift
+
+
+def _chain(edges: list[Edge], vertices: Floats) -> list[list[int]]:
+    """Directed edges as closed rings; at a branching the sharpest right turn keeps rings apart."""
+    leaving: dict[int, list[int]] = {}
+    for u, v in edges:
+        leaving.setdefault(u, []).append(v)
+    rings: list[list[int]] = []
+    while leaving:
+        start = next(iter(leaving))
+        ring, u = [start], start
+        previous = start
+        while True:
+            options = leaving[u]
+            v = options[0] if len(options) == 1 or u == previous else _turn(vertices, previous, u, options)
+            options.remove(v)
+            if not options:
+                del leaving[u]
+            if v == start:
+                break
+            ring.append(v)
+            previous, u = u, v
+            if u not in leaving:  # an open remainder has no area
+                ring = []
+                break
+        if ring:
+            rings.append(ring)
+    return rings
+
+
+def _turn(vertices: Floats, previous: int, u: int, options: list[int]) -> int:
+    back = vertices[previous] - vertices[u]
+    angle = np.arctan2(back[1], back[0])
+
+    def sweep(v: int) -> float:
+        d = vertices[v] - vertices[u]
+        return float((np.arctan2(d[1], d[0]) - angle) % (2 * np.pi))
+
+    return min(options, key=sweep)
+
+
+# -- building
+
+
+def arrange(paths: Sequence[Path], tolerance: float = TOLERANCE, gap: float = 0.0) -> Arrangement:
+    """The areas of some paths together. Open lines that end within ``gap`` of another line are closed there."""
+    contours, owner = _contours(paths)
+    if gap > 0:
+        bridges = _bridges(paths, gap)
+        contours += bridges
+        owner += [-1] * len(bridges)
+    if not contours:
+        return Arrangement(paths, [], np.zeros((0, 2)), [], {})
+    net = _net(contours, tolerance)
+    return _faces(net, contours, paths, tolerance)
+
+
+def _contours(paths: Sequence[Path]) -> tuple[list[Contour], list[int]]:
+    contours, owner = [], []
+    for k, path in enumerate(paths):
+        for c in path.contours:
+            if len(c.points) > 3:
+                contours.append(c)
+                owner.append(k)
+    return contours, owner
+
+
+def _bridges(paths: Sequence[Path], gap: float) -> list[Contour]:
+    """Straight lines from open ends to the nearest other line within ``gap``."""
+    out: list[Contour] = []
+    for k, path in enumerate(paths):
+        for j, contour in enumerate(path.contours):
+            if contour.closed or len(contour.points) < 4:
+                continue
+            for end, other_end in ((contour.points[0], contour.points[-1]), (contour.points[-1], contour.points[0])):
+                p = (float(end[0]), float(end[1]))
+                found = []
+                for m, other in enumerate(paths):
+                    rest = Path(tuple(c for i, c in enumerate(other.contours) if (m, i) != (k, j)))
+                    near = nearest(rest, p)
+                    if near is not None and 1e-9 < near.distance <= gap:
+                        found.append((near.distance, near.at))
+                away = float(np.hypot(*(end - other_end)))
+                if 1e-9 < away <= gap:
+                    found.append((away, (float(other_end[0]), float(other_end[1]))))
+                if found:
+                    out.append(Contour(line(end, np.array(min(found)[1])), False))
+    return out
+
+
+@dataclass(slots=True)
+class _Net:
+    vertices: Floats
+    pairs: Ints  # (m, 2) vertex ids, each undirected pair once
+    source: Ints  # (m,) contour
+    places: Floats  # (m, 2) places of the pair on its contour
+
+
+def _net(contours: list[Contour], tolerance: float) -> _Net:
+    """Chords cut at all crossings, with vertices closer than the tolerance made one."""
+    points, places, source, ahead = [], [], [], []
+    for k, contour in enumerate(contours):
+        p, t = flatten(contour, _CHORD)
+        points.append(np.stack([p[:-1], p[1:]], axis=1))
+        places.append(np.stack([t[:-1], t[1:]], axis=1))
+        source.append(np.full(len(p) - 1, k))
+        ahead.append(len(p) - 1)
+    chords, chord_places, owner = np.concatenate(points), np.concatenate(places), np.concatenate(source)
+    cut_chord, cut_t, cut_at = _cuts(chords, chord_places, owner, contours, tolerance)
+    n = len(chords)
+    ids = np.concatenate([np.arange(n), np.arange(n), cut_chord])
+    ts = np.concatenate([np.zeros(n), np.ones(n), cut_t])
+    at = np.concatenate([chords[:, 0], chords[:, 1], cut_at])
+    label, vertices = _cluster(at, tolerance)
+    order = np.lexsort((ts, ids))
+    ids, ts, label = ids[order], ts[order], label[order]
+    same = ids[1:] == ids[:-1]
+    u, v = label[:-1][same], label[1:][same]
+    chord = ids[:-1][same]
+    low, high = chord_places[chord, 0], chord_places[chord, 1]
+    t0, t1 = ts[:-1][same], ts[1:][same]
+    spans = np.stack([low + (high - low) * t0, low + (high - low) * t1], axis=1)
+    real = u != v
+    u, v, chord, spans = u[real], v[real], chord[real], spans[real]
+    swap = u > v
+    pairs = np.where(swap[:, None], np.stack([v, u], axis=1), np.stack([u, v], axis=1))
+    spans = np.where(swap[:, None], spans[:, ::-1], spans)
+    _, first = np.unique(pairs[:, 0] * (len(vertices) + 1) + pairs[:, 1], return_index=True)
+    return _Net(vertices, pairs[first], owner[chord[first]].astype(np.int64), spans[first])
+
+
+def _cuts(
+    chords: Floats, places: Floats, owner: Ints, contours: list[Contour], tolerance: float
+) -> tuple[Ints, Floats, Floats]:
+    """Where chords must be cut: chord numbers, parameters on them, and the points."""
+    tree = shapely.STRtree(shapely.linestrings(chords))
+    i, j = tree.query(shapely.linestrings(chords), predicate="dwithin", distance=tolerance)
+    keep = i < j
+    i, j = i[keep].astype(np.int64), j[keep].astype(np.int64)
+    a, b = chords[i], chords[j]
+    da, db = a[:, 1] - a[:, 0], b[:, 1] - b[:, 0]
+    cross = da[:, 0] * db[:, 1] - da[:, 1] * db[:, 0]
+    w = b[:, 0] - a[:, 0]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        s = (w[:, 0] * db[:, 1] - w[:, 1] * db[:, 0]) / cross
+        t = (w[:, 0] * da[:, 1] - w[:, 1] * da[:, 0]) / cross
+    size = np.hypot(*da.T) * np.hypot(*db.T)
+    proper = (np.abs(cross) > 1e-3 * size) & (s > 0) & (s < 1) & (t > 0) & (t < 1)
+    ip, jp, s, t = i[proper], j[proper], s[proper], t[proper]
+    at = a[proper, 0] + da[proper] * s[:, None]
+    s, t, at = _polished(contours, owner, places, ip, jp, s, t, at)
+    numbers, parameters, points = [ip, jp], [s, t], [at, at]
+    for first, second, first_chord in ((a, b, i), (b, a, j)):
+        for end in (0, 1):
+            number, parameter, point = _touching(first_chord, first, second[:, end], tolerance)
+            numbers.append(number)
+            parameters.append(parameter)
+            points.append(point)
+    return np.concatenate(numbers), np.concatenate(parameters), np.concatenate(points)
+
+
+def _touching(number: Ints, chord: Floats, p: Floats, tolerance: float) -> tuple[Ints, Floats, Floats]:
+    """Ends of other chords that lie on a chord, within the tolerance and away from its own ends."""
+    d = chord[:, 1] - chord[:, 0]
+    size = np.maximum((d * d).sum(axis=1), 1e-300)
+    t = ((p - chord[:, 0]) * d).sum(axis=1) / size
+    foot = chord[:, 0] + d * t[:, None]
+    on = (np.hypot(*(p - foot).T) <= tolerance) & (t > 0) & (t < 1)
+    return number[on], t[on], p[on]
+
+
+def _polished(
+    contours: list[Contour], owner: Ints, places: Floats, i: Ints, j: Ints, s: Floats, t: Floats, at: Floats
+) -> tuple[Floats, Floats, Floats]:
+    """Crossings of chords moved to the crossings of their curves by Newton's method; kept where that fails."""
+    if not len(i):
+        return s, t, at
+    table = np.concatenate([c.segments for c in contours])
+    first = np.concatenate([[0], np.cumsum([len(c.segments) for c in contours])])[:-1]
+
+    def local(chord: Ints, fraction: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+        low, high = places[chord, 0], places[chord, 1]
+        index = np.floor(low + 1e-9)
+        return table[first[owner[chord]] + index.astype(np.int64)], low - index, high - low, fraction
+
+    seg_a, low_a, width_a, x = local(i, s)
+    seg_b, low_b, width_b, y = local(j, t)
+    for _ in range(4):
+        ta, tb = low_a + width_a * x, low_b + width_b * y
+        gap = evaluate(seg_b, tb) - evaluate(seg_a, ta)
+        ga, gb = derivative(seg_a, ta) * width_a[:, None], derivative(seg_b, tb) * width_b[:, None]
+        det = gb[:, 0] * ga[:, 1] - gb[:, 1] * ga[:, 0]
+        safe = np.where(np.abs(det) > 1e-12, det, np.inf)
+        x = x + (gb[:, 0] * gap[:, 1] - gb[:, 1] * gap[:, 0]) / safe
+        y = y + (ga[:, 0] * gap[:, 1] - ga[:, 1] * gap[:, 0]) / safe
+        x, y = np.clip(x, 0, 1), np.clip(y, 0, 1)
+    pa = evaluate(seg_a, low_a + width_a * x)
+    pb = evaluate(seg_b, low_b + width_b * y)
+    good = np.hypot(*(pa - pb).T) < 1e-6
+    return np.where(good, x, s), np.where(good, y, t), np.where(good[:, None], pa, at)
+
+
+def _cluster(points: Floats, tolerance: float) -> tuple[Ints, Floats]:
+    """Labels of points that belong together, and one place for each label."""
+    close = cKDTree(points).query_pairs(tolerance, output_type="ndarray")
+    n = len(points)
+    graph = coo_matrix((np.ones(len(close)), (close[:, 0], close[:, 1])), shape=(n, n))
+    count, label = connected_components(graph, directed=False)
+    sums = np.stack([np.bincount(label, points[:, k], count) for k in (0, 1)], axis=1)
+    return label.astype(np.int64), sums / np.bincount(label, minlength=count)[:, None]
+
+
+def _faces(net: _Net, contours: list[Contour], paths: Sequence[Path], tolerance: float) -> Arrangement:
+    ends = net.vertices[net.pairs]
+    found = shapely.get_parts(shapely.polygonize(shapely.linestrings(ends)))
+    edges: dict[Edge, tuple[int, float, float]] = {}
+    for (u, v), k, (start, end) in zip(net.pairs.tolist(), net.source.tolist(), net.places.tolist(), strict=True):
+        edges[(u, v)] = (k, start, end)
+        edges[(v, u)] = (k, end, start)
+    found = shapely.orient_polygons(found) if len(found) else found
+    rings = _rings(found, net.vertices)
+    sizes, around = shapely.area(found), shapely.length(found)
+    thick = sizes > np.maximum(around * tolerance, 0.25 * tolerance)  # thinner than two tolerances is a seam
+    inner = shapely.get_coordinates(shapely.point_on_surface(found))
+    areas, seams = [], []
+    for ring, size, p, real in zip(rings, sizes.tolist(), inner.tolist(), thick.tolist(), strict=True):
+        if real:
+            areas.append(Area(ring, (p[0], p[1]), size))
+        else:
+            seams.append(ring)
+    return Arrangement(paths, areas, net.vertices, contours, edges, seams, list(found[thick]))
+
+
+def _rings(found: Any, vertices: Floats) -> list[tuple[tuple[int, ...], ...]]:
+    """The borders of polygons as rings of vertex ids, outer ring first."""
+    names = {c: i for i, c in enumerate((vertices[:, 0] + 1j * vertices[:, 1]).tolist())}
+    rings, face = shapely.get_rings(found, return_index=True)
+    xy, ring = shapely.get_coordinates(rings, return_index=True)
+    ids = [names[c] for c in (xy[:, 0] + 1j * xy[:, 1]).tolist()]
+    bounds = np.searchsorted(ring, np.arange(len(rings) + 1)).tolist()
+    out: list[list[tuple[int, ...]]] = [[] for _ in range(len(found))]
+    for k, f in enumerate(face.tolist()):
+        out[f].append(tuple(ids[bounds[k] : bounds[k + 1] - 1]))
+    return [tuple(r) for r in out]
+
+
+def _covers(path: Path, at: Point) -> bool:
+    from volumen.geometry.engine import contains
+
+    box = path.hull()
+    return box is not None and box[0] <= at[0] <= box[2] and box[1] <= at[1] <= box[3] and contains(path, *at)

@@ -1,0 +1,200 @@
+"""Verified booleans of cubic paths.
+
+The curve engine answers first; an independent polygon clipper judges the answer. An answer that fails is asked
+for again in another form (operands simplified, one of them shifted by a thousandth of a unit), then read off
+the arrangement of all curves, and at last fitted to the clipper's own polygons.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from functools import reduce
+
+import numpy as np
+
+from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, scaling, translation
+from volumen.geometry.arrangement import arrange
+from volumen.geometry.engine import Operation, PathOpError, engine_op, simplified
+from volumen.geometry.fit import fit_points
+from volumen.geometry.path import Contour, Path, boxes_meet, union_box
+from volumen.geometry.polygons import IntPolygons, area, clip, from_grid, thick_difference, to_grid
+from volumen.geometry.tidy import without_needless_points
+
+SIZE = 500.0  # operands are brought to this many units first
+_CHORD = 0.06
+SLACK = 0.15  # a wrong piece is thicker than this, in units of the normalised size
+Way = Callable[[Path, Path, Operation], Path]
+
+
+@dataclass(slots=True)
+class Tally:
+    """How often each way had to answer: read by the benchmark."""
+
+    asked: int = 0
+    second_ways: int = 0
+    failed: int = 0
+
+
+tally = Tally()
+
+
+def boolean(a: Path, b: Path, operation: Operation) -> Path:
+    """The union, difference, intersection or exclusion of two areas, even-odd filled.
+
+    Open contours count as closed by their chord. Raises PathOpError if no way gives a verified answer.
+    """
+    box = union_box([a.hull(), b.hull()])
+    if box is None:
+        return Path()
+    trivial = _trivial(a, b, operation)
+    if trivial is not None:
+        return trivial
+    normal, back = _normalising(box)
+    first, second = (closed(p).transformed(normal) for p in (a, b))
+    grid_a, grid_b = to_grid(first, _CHORD), to_grid(second, _CHORD)
+    wanted = clip(grid_a, first.evenodd, grid_b, second.evenodd, operation)
+    tally.asked += 1
+    for attempt, way in enumerate(_ways(wanted)):
+        try:
+            result = way(first, second, operation)
+        except (PathOpError, RuntimeError, ValueError, IndexError, KeyError):
+            continue
+        tidy = without_needless_points(result, 0.004)
+        for candidate in (tidy, result):
+            if verified(candidate, wanted):
+                tally.second_ways += attempt > 0
+                return candidate.transformed(back)
+    tally.failed += 1
+    raise PathOpError(f"cannot {operation} these two outlines; simplify one of them and try again")
+
+
+def verified(result: Path, wanted: IntPolygons) -> bool:
+    """Whether a path is the area that the clipper found, but for seams of rounding."""
+    found = to_grid(result, _CHORD)
+    if not found and not wanted:
+        return True
+    return thick_difference(found, result.evenodd, wanted, True, SLACK) <= max(1e-6 * abs(area(wanted)), 0.25)
+
+
+def _ways(wanted: IntPolygons) -> Iterator[Way]:
+    yield engine_op
+    yield lambda a, b, op: engine_op(simplified(a), simplified(b), op)
+    yield lambda a, b, op: engine_op(simplified(a), simplified(b).transformed(translation(1 / 1024, 1 / 2048)), op)
+    yield _by_areas
+    yield lambda a, b, op: fitted(wanted)
+
+
+def _by_areas(a: Path, b: Path, operation: Operation) -> Path:
+    net = arrange([a, b], 0.02)
+    wanted: dict[Operation, Callable[[frozenset[int]], bool]] = {
+        "union": bool,
+        "subtract": lambda c: c == {0},
+        "intersect": lambda c: len(c) == 2,
+        "exclude": lambda c: len(c) == 1,
+    }
+    rule = wanted[operation]
+    return Path(net.outline([i for i in range(len(net.areas)) if rule(net.covers(i))]).contours, True)
+
+
+def fitted(polygons: IntPolygons) -> Path:
+    """Smooth curves through polygons of the clipper."""
+    contours = []
+    for p in from_grid(polygons):
+        contour = fit_points(p, _CHORD, True, 12.0)
+        if len(contour.points) > 3:
+            contours.append(contour)
+    return Path(tuple(contours), True)
+
+
+def closed(path: Path) -> Path:
+    """The path with every contour closed by its chord."""
+    if all(c.closed for c in path.contours):
+        return path
+    out = []
+    for c in path.contours:
+        if not c.closed and len(c.points) > 3:
+            a, b = c.points[-1], c.points[0]
+            bridge = [] if np.allclose(a, b) else [np.stack([a + (b - a) / 3, a + (b - a) * 2 / 3, b])]
+            out.append(Contour(np.concatenate([c.points, *bridge]), True))
+        elif c.closed:
+            out.append(c)
+    return Path(tuple(out), path.evenodd)
+
+
+def _trivial(a: Path, b: Path, operation: Operation) -> Path | None:
+    """The answer when the boxes do not meet or an operand is empty."""
+    box_a, box_b = a.hull(), b.hull()
+    if box_a is not None and box_b is not None and boxes_meet(box_a, box_b):
+        return None
+    if operation == "intersect":
+        return Path()
+    a, b = (Path(closed(p).contours, True) if p.evenodd else closed(simplified(p)) for p in (a, b))
+    if operation == "subtract":
+        return a
+    return Path((*a.contours, *b.contours), True)
+
+
+def _normalising(box: tuple[float, float, float, float]) -> tuple[Affine, Affine]:
+    """The map that brings a box to ``SIZE`` units about zero, and back. Raises PathOpError for endless boxes."""
+    size = max(box[2] - box[0], box[3] - box[1])
+    if not math.isfinite(size) or size > 1e9:
+        raise PathOpError("the shapes are too large to combine")
+    if size < 1e-9:
+        raise PathOpError("the shapes are too small to combine")
+    middle = translation(-(box[0] + box[2]) / 2, -(box[1] + box[3]) / 2)
+    normal = multiply(scaling(SIZE / size, SIZE / size), middle)
+    return normal, invert(normal) or IDENTITY
+
+
+def union_all(paths: Sequence[Path]) -> Path:
+    """The union of any number of areas, joined in pairs so that operands stay small."""
+    rest = [p for p in paths if p]
+    if len(rest) == 1:
+        return boolean(rest[0], Path(), "union")
+    while len(rest) > 1:
+        rest = [
+            boolean(rest[i], rest[i + 1], "union") if i + 1 < len(rest) else rest[i] for i in range(0, len(rest), 2)
+        ]
+    return rest[0] if rest else Path()
+
+
+def combine_all(paths: Sequence[Path], operation: Operation) -> Path:
+    """Fold areas, back to front: for ``subtract`` all later ones are taken from the first."""
+    rest = [p for p in paths if p]
+    if not rest:
+        return Path()
+    if operation == "union":
+        return union_all(rest)
+    if operation == "subtract" and len(rest) > 1:
+        return boolean(rest[0], union_all(rest[1:]), "subtract")
+    if len(rest) == 1:
+        return boolean(rest[0], Path(), "union")
+    return reduce(lambda a, b: boolean(a, b, operation), rest)
+
+
+def cut_hidden(paths: Sequence[Path]) -> list[Path]:
+    """Each of some areas, back to front, without what those in front of it hide."""
+    out: list[Path] = []
+    cover = Path()
+    for path in reversed(paths):
+        out.append(boolean(path, cover, "subtract") if cover else path)
+        cover = boolean(cover, path, "union") if cover else path
+    return out[::-1]
+
+
+def divide(paths: Sequence[Path]) -> list[tuple[Path, frozenset[int]]]:
+    """All areas that the outlines cut out and that lie in at least one of them, with the paths that hold each."""
+    net = arrange([closed(p) for p in paths])
+    covers = [net.covers(i) for i in range(len(net.areas))]
+    return [(net.outline([i]), covers[i]) for i in range(len(net.areas)) if covers[i]]
+
+
+def fill_holes(path: Path) -> Path:
+    """Only the outer borders: a nonzero path without holes."""
+    return Path(simplified(Path(simplified(path).contours, False)).contours) if _has_hole(path) else path
+
+
+def _has_hole(path: Path) -> bool:
+    return len(path.contours) > 1

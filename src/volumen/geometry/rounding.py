@@ -1,0 +1,263 @@
+"""Rounded corners: circular arcs tangent to both sides, on curves as well as on lines.
+
+A corner lies between two runs of smoothly joined segments. The arc's centre is where the runs' parallel curves
+at the radius meet; a radius that finds no room is shortened to what fits.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from volumen.geometry.affine import Floats
+from volumen.geometry.curve import points_at, segment_lengths, span
+from volumen.geometry.path import Contour, Path
+
+_LEAST_TURN = math.radians(2)
+_STEPS = 40
+
+
+@dataclass(frozen=True, slots=True)
+class Corner:
+    """A corner of a path: its number among the path's points, where it is, and half-way into the shape."""
+
+    index: int
+    at: tuple[float, float]
+    inward: tuple[float, float]
+
+
+def corners(path: Path) -> list[Corner]:
+    """All corners that rounding can act on."""
+    out, base = [], 0
+    for contour in path.contours:
+        segments = contour.segments
+        n = len(segments)
+        for k in _corner_joints(contour):
+            before, after = segments[(k - 1) % n], segments[k]
+            a, b = _tangent(before[::-1]), _tangent(after)
+            inward = a + b
+            size = float(np.hypot(*inward)) or 1.0
+            at = segments[k][0]
+            direction = (float(inward[0]) / size, float(inward[1]) / size)
+            out.append(Corner(base + k, (float(at[0]), float(at[1])), direction))
+        base += n + (0 if contour.closed else 1)
+    return out
+
+
+def round_corners(path: Path, radius: float, own: Mapping[int, float] | None = None, all_corners: bool = True) -> Path:
+    """The path with arcs of ``radius`` at its corners; ``own`` gives single corners another radius.
+
+    With ``all_corners`` False only the corners in ``own`` are rounded.
+    """
+    own = own or {}
+    out, base = [], 0
+    for contour in path.contours:
+        n = len(contour.segments)
+        radii = {}
+        for k in _corner_joints(contour):
+            r = own.get(base + k, radius if all_corners else 0.0)
+            if r > 0:
+                radii[k] = r
+        out.append(_rounded(contour, radii) if radii else contour)
+        base += n + (0 if contour.closed else 1)
+    return Path(tuple(out), path.evenodd)
+
+
+def _corner_joints(contour: Contour) -> list[int]:
+    """Numbers of segments that start at a corner."""
+    segments = contour.segments
+    n = len(segments)
+    out = []
+    for k in range(0 if contour.closed else 1, n):
+        a, b = -_tangent(segments[(k - 1) % n][::-1]), _tangent(segments[k])
+        turn = abs(math.atan2(a[0] * b[1] - a[1] * b[0], float(a @ b)))
+        if turn > _LEAST_TURN:
+            out.append(k)
+    return out
+
+
+def _tangent(segment: Floats) -> Floats:
+    """The unit direction in which a segment leaves its first point."""
+    for k in (1, 2, 3):
+        d = segment[k] - segment[0]
+        size = float(np.hypot(d[0], d[1]))
+        if size > 1e-9:
+            return np.asarray(d / size)
+    return np.array([1.0, 0.0])
+
+
+@dataclass(slots=True)
+class _Run:
+    """Smooth segments between two rounded corners (or ends), as a contour of its own."""
+
+    contour: Contour
+    length: float
+    start_cut: float = 0.0  # place where the arc before it ends
+    end_cut: float = 0.0
+
+
+def _rounded(contour: Contour, radii: dict[int, float]) -> Contour:
+    segments = contour.segments
+    n = len(segments)
+    joints = sorted(radii)
+    if contour.closed:
+        bounds = list(zip(joints, [*joints[1:], joints[0] + n], strict=True))
+    else:
+        bounds = list(zip([0, *joints], [*joints, n], strict=True))
+    runs = [_run(segments, a, b) for a, b in bounds]
+    # ``corners`` between run i and the next; a closed contour also has one after its last run.
+    count = len(runs) if contour.closed else len(runs) - 1
+    arcs: list[Floats | None] = []
+    for i in range(count):
+        joint = bounds[i][1] % n
+        before, after = runs[i], runs[(i + 1) % len(runs)]
+        alone = len(runs) == 1
+        before_room = (
+            0.5 if (contour.closed or i > 0 or alone) and count > 0 and not _is_end(contour, i, -1, count) else 1.0
+        )
+        after_room = 0.5 if not _is_end(contour, i, 1, count) else 1.0
+        arcs.append(_fillet(before, after, radii[joint], before_room, after_room))
+    pieces: list[Floats] = []
+    for i, run in enumerate(runs):
+        whole = float(len(run.contour.segments))
+        kept = span(run.contour, run.start_cut, whole - run.end_cut)
+        pieces.append(kept)
+        arc = arcs[i] if i < count else None
+        if arc is not None:
+            pieces.append(arc)
+    points = [pieces[0]]
+    for piece in pieces[1:]:
+        piece = piece.copy()
+        piece[0] = points[-1][-1]
+        points.append(piece[1:])
+    joined = np.concatenate(points)
+    if contour.closed:
+        joined[-1] = joined[0]
+    return Contour(joined, contour.closed)
+
+
+def _is_end(contour: Contour, i: int, side: int, count: int) -> bool:
+    """Whether the run beside corner ``i`` ends freely, so that an arc may take all of it."""
+    return not contour.closed and (i == 0 if side < 0 else i == count - 1)
+
+
+def _run(segments: Floats, a: int, b: int) -> _Run:
+    n = len(segments)
+    chosen = segments[[k % n for k in range(a, b)]]
+    points = np.concatenate([chosen[0], *(s[1:] for s in chosen[1:])])
+    return _Run(Contour(points, False), float(segment_lengths(chosen).sum()))
+
+
+def _fillet(before: _Run, after: _Run, radius: float, before_room: float, after_room: float) -> Floats | None:
+    """The arc (3k + 1, 2) from one run to the next; notes on both runs how much it takes. None if there is no room."""
+    back = Contour(before.contour.points[::-1], False)
+    places_a = np.linspace(0, 1, _STEPS + 1) ** 1.5 * _place_of_share(back, before_room)
+    places_b = np.linspace(0, 1, _STEPS + 1) ** 1.5 * _place_of_share(after.contour, after_room)
+    pa, ta = points_at(back, places_a)
+    pb, tb = points_at(after.contour, places_b)
+    inward = ta[0, 0] * tb[0, 1] - ta[0, 1] * tb[0, 0]
+    side = 1.0 if inward >= 0 else -1.0
+    # Both normals point into the corner.
+    na = side * np.stack([-ta[:, 1], ta[:, 0]], axis=1)
+    nb = side * np.stack([tb[:, 1], -tb[:, 0]], axis=1)
+    found = _meeting(pa, na, pb, nb, radius)
+    if found is None:
+        low, high = 0.0, radius
+        for _ in range(14):
+            middle = (low + high) / 2
+            trial = _meeting(pa, na, pb, nb, middle)
+            low, high, found = (middle, high, trial) if trial is not None else (low, middle, found)
+        radius = low
+    if found is None or radius <= 1e-9:
+        return None
+    fa, fb = found
+    place_a = float(np.interp(fa, np.arange(_STEPS + 1), places_a))
+    place_b = float(np.interp(fb, np.arange(_STEPS + 1), places_b))
+    place_a, place_b = _polish(back, after.contour, place_a, place_b, radius, side)
+    before.end_cut, after.start_cut = place_a, place_b
+    (a, b), (da, db) = _ends(back, after.contour, place_a, place_b)
+    return _arc(a, -da, b, db)
+
+
+def _place_of_share(contour: Contour, share: float) -> float:
+    """The place at a share of a contour's length, a hair inside."""
+    n = float(len(contour.segments))
+    if share >= 1.0:
+        return n
+    lengths = segment_lengths(contour.segments)
+    total = np.concatenate([[0.0], np.cumsum(lengths)])
+    return float(np.interp(share * total[-1], total, np.arange(len(total))))
+
+
+def _meeting(pa: Floats, na: Floats, pb: Floats, nb: Floats, r: float) -> tuple[float, float] | None:
+    """Where the parallel polylines at distance r first cross, as fractional indices."""
+    a, b = pa + r * na, pb + r * nb
+    da, db = np.diff(a, axis=0), np.diff(b, axis=0)
+    w = b[None, :-1] - a[:-1, None]
+    cross = da[:, None, 0] * db[None, :, 1] - da[:, None, 1] * db[None, :, 0]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        s = (w[..., 0] * db[None, :, 1] - w[..., 1] * db[None, :, 0]) / cross
+        t = (w[..., 0] * da[:, None, 1] - w[..., 1] * da[:, None, 0]) / cross
+    hit = (s >= -1e-9) & (s <= 1 + 1e-9) & (t >= -1e-9) & (t <= 1 + 1e-9)
+    if not hit.any():
+        return None
+    i, j = np.nonzero(hit)
+    first = int((i + j).argmin())
+    i0, j0 = int(i[first]), int(j[first])
+    return i0 + float(s[i0, j0]), j0 + float(t[i0, j0])
+
+
+def _polish(a: Contour, b: Contour, x: float, y: float, r: float, side: float) -> tuple[float, float]:
+    """Secant steps on A(x) + r n = B(y) + r n."""
+    top_a, top_b = float(len(a.segments)), float(len(b.segments))
+
+    def gap(x: float, y: float) -> Floats:
+        (p, q), (ta, tb) = _ends(a, b, x, y)
+        return np.array([
+            p[0] - side * r * ta[1] - q[0] - side * r * tb[1], p[1] + side * r * ta[0] - q[1] + side * r * tb[0],
+        ])  # fmt: skip
+
+    h = 1e-5
+    for _ in range(6):
+        g = gap(x, y)
+        if float(np.hypot(*g)) < 1e-9 * max(r, 1):
+            break
+        hx, hy = (h if x + h <= top_a else -h), (h if y + h <= top_b else -h)
+        jx, jy = (gap(x + hx, y) - g) / hx, (gap(x, y + hy) - g) / hy
+        det = float(jx[0] * jy[1] - jx[1] * jy[0])
+        if abs(det) < 1e-12:
+            break
+        dx = float(-g[0] * jy[1] + g[1] * jy[0]) / det
+        dy = float(-g[1] * jx[0] + g[0] * jx[1]) / det
+        nx, ny = min(max(x + dx, 0.0), top_a), min(max(y + dy, 0.0), top_b)
+        if float(np.hypot(*gap(nx, ny))) > float(np.hypot(*g)):
+            break
+        x, y = nx, ny
+    return x, y
+
+
+def _ends(a: Contour, b: Contour, x: float, y: float) -> tuple[tuple[Floats, Floats], tuple[Floats, Floats]]:
+    pa, ta = points_at(a, np.array([x]))
+    pb, tb = points_at(b, np.array([y]))
+    return (pa[0], pb[0]), (ta[0], tb[0])
+
+
+def _arc(a: Floats, da: Floats, b: Floats, db: Floats) -> Floats:
+    """A circular arc that leaves a along da and reaches b along db, as one or two cubics."""
+    turn = math.atan2(da[0] * db[1] - da[1] * db[0], float(da @ db))
+    chord = float(np.hypot(*(b - a)))
+    half = abs(turn) / 2
+    if half < 1e-6:
+        return np.stack([a, a + (b - a) / 3, a + (b - a) * 2 / 3, b])
+    r = chord / (2 * math.sin(half))
+    if half <= math.pi / 4 + 1e-9:
+        k = r * 4 / 3 * math.tan(half / 2)
+        return np.stack([a, a + da * k, b - db * k, b])
+    c, s = math.cos(turn / 2), math.sin(turn / 2)
+    dm = np.array([da[0] * c - da[1] * s, da[0] * s + da[1] * c])
+    centre = a + np.array([-da[1], da[0]]) * math.copysign(r, turn)
+    m = centre + np.array([dm[1], -dm[0]]) * math.copysign(r, turn)
+    return np.concatenate([_arc(a, da, m, dm), _arc(m, dm, b, db)[1:]])

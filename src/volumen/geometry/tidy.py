@@ -1,0 +1,152 @@
+"""Fewer points for the same curve: merging what a cut left over, removing points, simplifying."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from volumen.geometry.affine import Floats
+from volumen.geometry.curve import evaluate, flatten
+from volumen.geometry.fit import fit_points, fit_run
+from volumen.geometry.path import Contour, Path, is_straight
+
+
+def without_needless_points(path: Path, tolerance: float = 0.01) -> Path:
+    """The path with segments merged that one cubic can draw within ``tolerance``, and none of no length."""
+    return Path(tuple(c for c in (_merged(c, tolerance) for c in path.contours) if len(c.points) > 3), path.evenodd)
+
+
+def _merged(contour: Contour, tolerance: float) -> Contour:
+    segments = contour.segments
+    if not len(segments):
+        return contour
+    size = np.abs(segments - segments[:, :1]).max(axis=(1, 2))
+    segments = segments[size > min(tolerance, 1e-3)]
+    if not len(segments):
+        return Contour(contour.points[:1], contour.closed)
+    can_merge = mergeable(segments, np.roll(segments, -1, axis=0), tolerance)
+    can_merge[-1] = can_merge[-1] and contour.closed
+    if not can_merge.any():
+        return contour if len(segments) == len(size) else _joined(list(segments), contour.closed)
+    rows = list(segments)
+    out = [rows[0]]
+    for i in range(1, len(rows)):
+        merged = merge(out[-1], rows[i], tolerance) if can_merge[i - 1] else None
+        if merged is not None:
+            out[-1] = merged
+        else:
+            out.append(rows[i])
+    if contour.closed and len(out) > 1 and can_merge[-1]:
+        merged = merge(out[-1], out[0], tolerance)
+        if merged is not None:
+            out = [merged, *out[1:-1]]
+    return _joined(out, contour.closed)
+
+
+def _joined(rows: list[Floats], closed: bool) -> Contour:
+    points = np.concatenate([rows[0], *(r[1:] for r in rows[1:])])
+    if closed and np.abs(points[0] - points[-1]).max() > 0:
+        if np.abs(points[0] - points[-1]).max() > 0.01:
+            a, b = points[-1], points[0]
+            points = np.concatenate([points, [a + (b - a) / 3, a + (b - a) * 2 / 3, b]])
+        else:
+            points = points.copy()
+            points[-1] = points[0]
+    return Contour(points, closed)
+
+
+def _unsplit(a: Floats, b: Floats) -> tuple[Floats, Floats]:
+    """Cubics (n, 4, 2) that give a and b when cut at t (n,): the handles at a cut have the ratio t to 1 - t."""
+    la, lb = np.hypot(*(a[:, 3] - a[:, 2]).T), np.hypot(*(b[:, 1] - b[:, 0]).T)
+    t = np.where(la + lb > 0, la / np.maximum(la + lb, 1e-300), 0.0)
+    u = np.clip(t, 1e-3, 1 - 1e-3)[:, None]
+    first = a[:, 0] + (a[:, 1] - a[:, 0]) / u
+    second = b[:, 3] + (b[:, 2] - b[:, 3]) / (1 - u)
+    return np.stack([a[:, 0], first, second, b[:, 3]], axis=1), t
+
+
+def mergeable(a: Floats, b: Floats, tolerance: float) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """For pairs of joined segments (n, 4, 2): whether one cubic draws both within ``tolerance``."""
+    whole, t = _unsplit(a, b)
+    u = np.clip(t, 1e-3, 1 - 1e-3)[:, None]
+    p0, p1, p2, p3 = (whole[:, k] for k in range(4))
+    q0, q1, q2 = p0 + (p1 - p0) * u, p1 + (p2 - p1) * u, p2 + (p3 - p2) * u
+    r0, r1 = q0 + (q1 - q0) * u, q1 + (q2 - q1) * u
+    cut = r0 + (r1 - r0) * u
+    miss = np.maximum.reduce([np.abs(x - y).max(axis=1) for x, y in ((r0, a[:, 2]), (r1, b[:, 1]), (cut, a[:, 3]))])
+    return np.asarray((t > 0.02) & (t < 0.98) & (miss <= tolerance))
+
+
+def merge(a: Floats, b: Floats, tolerance: float) -> Floats | None:
+    """One cubic for two joined segments (4, 2), if it stays within ``tolerance`` of both; None otherwise."""
+    one, two = a[None], b[None]
+    return _unsplit(one, two)[0][0] if mergeable(one, two, tolerance)[0] else None
+
+
+def remove_point(before: Floats, after: Floats) -> Floats:
+    """The one cubic that keeps closest to two joined segments (4, 2) with the end tangents kept."""
+    if is_straight(*before) and is_straight(*after):
+        return np.stack(
+            [before[0], before[0] + (after[3] - before[0]) / 3, after[3] + (before[0] - after[3]) / 3, after[3]]
+        )
+    exact = merge(before, after, 1e-6)
+    if exact is not None:
+        return exact
+    t = np.linspace(0, 1, 25)
+    rows = np.concatenate(
+        [evaluate(np.broadcast_to(s, (25, 4, 2)), t)[(1 if k else 0) :] for k, s in enumerate((before, after))]
+    )
+    first = _direction(before)
+    last = _direction(after[::-1])
+    return fit_run(rows, np.inf, first, last)[0]
+
+
+def _direction(segment: Floats) -> Floats:
+    for k in (1, 2, 3):
+        d = segment[k] - segment[0]
+        size = float(np.hypot(*d))
+        if size > 1e-9:
+            return np.asarray(d / size)
+    return np.array([1.0, 0.0])
+
+
+def simplify(path: Path, tolerance: float) -> Path:
+    """New curves within about ``tolerance`` of the old with as few points as they need; corners stay."""
+    out = []
+    for contour in path.contours:
+        if len(contour.points) < 4:
+            continue
+        fine = max(min(tolerance / 4, 0.5), 1e-3)
+        points = flatten(contour, fine)[0]
+        points = _dense(points, tolerance)
+        made = fit_points(
+            points[:-1] if contour.closed else points, tolerance, contour.closed, _corner_angle(tolerance)
+        )
+        if len(made.points) < len(contour.points):
+            out.append(made)
+        else:
+            merged = _merged(contour, tolerance)
+            out.append(merged)
+    return Path(tuple(out), path.evenodd)
+
+
+def _corner_angle(tolerance: float) -> float:
+    """Chords of fine flattening turn little, so what turns more is a corner."""
+    return 30.0
+
+
+def _dense(points: Floats, tolerance: float) -> Floats:
+    """Points added on long chords, so that a fit cannot bulge between them."""
+    d = np.hypot(*np.diff(points, axis=0).T)
+    longest = max(float(d.sum()) / 60, 8 * tolerance)
+    if not len(d) or d.max() <= longest:
+        return points
+    rows = []
+    for a, b, size in zip(points[:-1], points[1:], d, strict=True):
+        n = max(int(np.ceil(size / longest)), 1)
+        rows.append(a + (b - a) * (np.arange(n) / n)[:, None])
+    return np.concatenate([*rows, points[-1:]])
+
+
+def point_count(path: Path) -> int:
+    """How many points an artist would see."""
+    return sum((len(c.points) - 1) // 3 + (0 if c.closed else 1) for c in path.contours)
