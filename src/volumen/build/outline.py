@@ -117,7 +117,10 @@ def thick_line(path: Path, change: Thickness, scale: float) -> Path:
     if change.profile is not None:
         return profiled_outline(path, change.width * scale, change.profile, change.cap)
     band = outline_of_line(path, change.width * scale, change.cap, change.join, 4.0)
-    return union_all([band]) if band else band
+    try:
+        return union_all([band]) if band else band
+    except PathOpError:
+        return band
 
 
 # -- combinations

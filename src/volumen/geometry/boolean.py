@@ -16,13 +16,14 @@ import numpy as np
 
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, scaling, translation
 from volumen.geometry.arrangement import arrange
-from volumen.geometry.engine import Operation, PathOpError, engine_op, simplified
+from volumen.geometry.engine import Operation, PathOpError, engine_op, evenodd_simplified, simplified
 from volumen.geometry.fit import fit_points
 from volumen.geometry.path import Contour, Path, boxes_meet, union_box
 from volumen.geometry.polygons import IntPolygons, area, clip, from_grid, thick_difference, to_grid
 from volumen.geometry.tidy import without_needless_points
 
 SIZE = 500.0  # operands are brought to this many units first
+MOST_SEGMENTS = 20_000
 _CHORD = 0.06
 SLACK = 0.15  # a wrong piece is thicker than this, in units of the normalised size
 Way = Callable[[Path, Path, Operation], Path]
@@ -51,6 +52,7 @@ def boolean(a: Path, b: Path, operation: Operation) -> Path:
     trivial = _trivial(a, b, operation)
     if trivial is not None:
         return trivial
+    check_size(a, b)
     normal, back = _normalising(box)
     first, second = (closed(p).transformed(normal) for p in (a, b))
     grid_a, grid_b = to_grid(first, _CHORD), to_grid(second, _CHORD)
@@ -130,10 +132,26 @@ def _trivial(a: Path, b: Path, operation: Operation) -> Path | None:
         return None
     if operation == "intersect":
         return Path()
-    a, b = (Path(closed(p).contours, True) if p.evenodd else closed(simplified(p)) for p in (a, b))
     if operation == "subtract":
-        return a
-    return Path((*a.contours, *b.contours), True)
+        return cleaned(a)
+    return Path((*cleaned(a).contours, *cleaned(b).contours), True)
+
+
+def cleaned(path: Path) -> Path:
+    """The same area, even-odd filled and without self-crossings."""
+    box = path.hull()
+    if box is None:
+        return Path()
+    check_size(path)
+    normal, back = _normalising(box)
+    return evenodd_simplified(closed(path).transformed(normal)).transformed(back)
+
+
+def check_size(*paths: Path) -> None:
+    """Refuse outlines that would take minutes: the engine's work grows with the square of its segments."""
+    count = sum(len(c.points) // 3 for p in paths for c in p.contours)
+    if count > MOST_SEGMENTS:
+        raise PathOpError(f"the outlines have {count} segments; up to {MOST_SEGMENTS} can be combined")
 
 
 def _normalising(box: tuple[float, float, float, float]) -> tuple[Affine, Affine]:

@@ -226,9 +226,9 @@ def outline_of_line(path: Path, width: float, cap: Cap, join: Join, miter: float
         return Path()
     paint = skia.Paint()
     set_pen(paint, width, cap, join, miter)
-    size = path.bounds() or (0, 0, 1, 1)
     if detail is None:
-        detail = 4.0 if max(size[2] - size[0], size[3] - size[1]) < 2000 else 1.0
+        box = path.hull() or (0, 0, 1, 1)
+        detail = min(4.0, 8000 / max(box[2] - box[0], box[3] - box[1], width))
     out = skia.Path()
     if not paint.getFillPath(to_engine(path), out, None, detail):
         return Path()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from volumen.geometry.affine import IDENTITY, invert, multiply, scaling, translation
-from volumen.geometry.boolean import SIZE, closed, fitted
+from volumen.geometry.boolean import SIZE, check_size, closed, fitted
 from volumen.geometry.engine import Join, PathOpError, drop_specks, engine_op, evenodd_simplified, outline_of_line
 from volumen.geometry.path import Box, Path
 from volumen.geometry.polygons import area, grow, thick_difference, to_grid
@@ -35,6 +35,7 @@ def offset(path: Path, distance: float, join: Join = "round", miter: float = 4.0
     back = invert(normal) or IDENTITY
     source = closed(path).transformed(normal)
     d = distance * SIZE / size
+    check_size(source)
     source = evenodd_simplified(source)
     return without_needless_points(_checked(source, d, join, miter), 0.01).transformed(back)
 
