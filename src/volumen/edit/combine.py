@@ -1,0 +1,163 @@
+"""Combining shapes: live, with members that stay editable, or once and for all."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+import msgspec
+
+from volumen.build.outline import member_path
+from volumen.edit.freeze import path_form, to_path
+from volumen.edit.objects import copy_name, delete, insert, move_in_tree, set_fields, top_level, ungroup
+from volumen.geometry.affine import IDENTITY, invert
+from volumen.geometry.path import Path
+from volumen.model.ingredients import FORM, Recipe
+from volumen.model.nodes import CombinedForm, Combining, Document, Group, Image, Node, Shape
+from volumen.model.tree import chain_to, find, members, parent_of, update_nodes, walk, world_of
+
+replace = msgspec.structs.replace
+
+
+def combine(document: Document, ids: Iterable[int], operation: Combining) -> tuple[Document, int | None]:
+    """Make objects the members of a new live combination; its id (None for fewer than two objects).
+
+    It looks like the back-most for ``subtract``, else like the front-most; where pieces keep their own looks it
+    has none of its own.
+    """
+    order = [i for i in top_level(document, ids) if not isinstance(find(document, i), Image)]
+    if len(order) < 2:
+        return document, None
+    front = chain_to(document, order[-1])
+    parent, made = front[-2], document.next_id
+    look = find(document, order[0] if operation == "subtract" else order[-1])
+    recipe = () if operation in ("divide", "cut hidden") else _look_of(look)
+    index = next(i for i, c in enumerate(parent.children) if c.id == order[-1]) + 1
+    lift = look.lift if look is not None else 0.0
+    shape = Shape(made, copy_name(document, operation), CombinedForm(operation), recipe, lift=lift)
+    document = insert(document, parent.id, (shape,), index)
+    document = move_in_tree(document, order, made, 0)
+    return set_fields(document, order, member=True), made
+
+
+def _look_of(node: Node | None) -> Recipe:
+    """The recipe of a node without its form changes; a group's first shape stands for it."""
+    while isinstance(node, Group):
+        node = node.children[-1] if node.children else None
+    return tuple(i for i in node.recipe if not isinstance(i, FORM)) if node is not None else ()
+
+
+def combine_once(document: Document, ids: Iterable[int], operation: Combining) -> tuple[Document, list[int]]:
+    """The combination as plain shapes; the ids of what came out."""
+    document, made = combine(document, ids, operation)
+    if made is None:
+        return document, []
+    document = to_path(document, made)
+    if isinstance(find(document, made), Group):
+        return ungroup(document, [made])
+    return document, [made]
+
+
+def release(document: Document, ids: Iterable[int]) -> tuple[Document, list[int]]:
+    """Take combinations apart: their members take their place; the members' ids."""
+    free: list[int] = []
+    for node_id in top_level(document, ids):
+        node, parent = find(document, node_id), parent_of(document, node_id)
+        if node is None or parent is None or not members(node):
+            continue
+        inside = [c.id for c in node.children]
+        document = move_in_tree(document, inside, parent.id, parent.children.index(node) + 1)
+        document = set_fields(document, inside, member=False)
+        document = delete(document, [node_id])
+        free += inside
+    return document, free
+
+
+def set_operation(document: Document, ids: Iterable[int], operation: Combining) -> Document:
+    def change(node: Node) -> Node:
+        if isinstance(node, Shape) and isinstance(node.form, CombinedForm):
+            return replace(node, form=replace(node.form, operation=operation))
+        return node
+
+    return update_nodes(document, ids, change)
+
+
+# -- areas
+
+
+def area_sources(document: Document, ids: Iterable[int]) -> list[tuple[int, Path]]:
+    """The outlines that cut out areas, on the sheet, back to front: of the shapes in the given branches, or of all."""
+    chosen = top_level(document, ids) or [c.id for c in document.root.children if c.visible and not c.locked]
+    out: list[tuple[int, Path]] = []
+    for node_id in chosen:
+        node, parent = find(document, node_id), parent_of(document, node_id)
+        outer = world_of(document, parent.id) if parent else IDENTITY
+        stack = [(node, outer)] if node is not None else []
+        while stack:
+            current, world = stack.pop()
+            if not current.visible or isinstance(current, Image):
+                continue
+            if isinstance(current, Group):
+                inner = world_of(document, current.id)
+                stack += [(c, inner) for c in reversed(current.children)]
+                continue
+            path = _line_or_area(current, world).transformed(world)
+            if path:
+                out.append((current.id, path))
+    return out
+
+
+def _line_or_area(node: Shape, parent: tuple[float, float, float, float, float, float]) -> Path:
+    """An open outline as it is (it may close areas with others), anything else as its area."""
+    from volumen.build.outline import outline
+    from volumen.geometry.affine import multiply
+
+    path = outline(node, multiply(parent, node.transform))
+    if any(not c.closed for c in path.contours):
+        return path.transformed(node.transform)
+    return member_path(node, parent)
+
+
+def merge_areas(
+    document: Document, path: Path, sources: Sequence[int], name: str, recipe: Recipe
+) -> tuple[Document, int]:
+    """A new shape in front of the shapes it was cut from; its id. ``path`` is on the sheet."""
+    order = top_level(document, sources)
+    parent = parent_of(document, order[-1]) if order else None
+    parent = parent or document.root
+    inverse = invert(world_of(document, parent.id)) or IDENTITY
+    index = next((i + 1 for i, c in enumerate(parent.children) if order and c.id == order[-1]), None)
+    shape = Shape(document.next_id, copy_name(document, name), path_form(path.transformed(inverse)), recipe)
+    return insert(document, parent.id, (shape,), index), shape.id
+
+
+def cut_areas(document: Document, gone: Path, sources: Sequence[int]) -> Document:
+    """Take areas away from all shapes that hold them; a shape with nothing left goes. ``gone`` is on the sheet."""
+    from volumen.geometry.boolean import boolean
+    from volumen.geometry.engine import drop_specks
+
+    for node_id in sources:
+        node, parent = find(document, node_id), parent_of(document, node_id)
+        if not isinstance(node, Shape) or parent is None:
+            continue
+        world = world_of(document, node_id)
+        inverse = invert(world)
+        if inverse is None:
+            continue
+        own = member_path(node, world_of(document, parent.id)).transformed(world_of(document, parent.id))
+        rest = drop_specks(boolean(own, gone, "subtract"), 0.05)
+        if abs(abs(rest.area()) - abs(own.area())) < 1e-4 * abs(own.area()):
+            continue
+        if not rest:
+            document = delete(document, [node_id])
+        else:
+            recipe = tuple(i for i in node.recipe if not isinstance(i, FORM))
+            form = path_form(rest.transformed(inverse))
+            kept = tuple(c for c in node.children if not c.member)
+            changed = replace(node, form=form, recipe=recipe, children=kept)
+            document = update_nodes(document, [node_id], lambda _, n=changed: n)  # type: ignore[misc]
+    return document
+
+
+def shapes_in(document: Document, ids: Iterable[int]) -> list[int]:
+    """The ids of all shapes in branches."""
+    return [n.id for i in top_level(document, ids) if (b := find(document, i)) for n in walk(b) if isinstance(n, Shape)]

@@ -1,0 +1,80 @@
+"""Finding objects: those alike, accidental duplicates, stray points."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from volumen.build.outline import node_box, outline
+from volumen.geometry.affine import Affine, multiply
+from volumen.geometry.curve import length
+from volumen.model.ingredients import Body, Fill, Line
+from volumen.model.nodes import Document, Node, Shape, TextForm
+from volumen.model.tree import find, painted_children, walk
+
+Likeness = Literal["paint", "line", "look", "name", "kind"]
+
+
+def alike(document: Document, node_id: int, by: Likeness) -> list[int]:
+    """All visible, unlocked objects that share something with one."""
+    node = find(document, node_id)
+    if node is None:
+        return []
+    wanted = _trait(node, by)
+    return [n.id for n in walk(document.root) if n.id and n.visible and not n.locked and _trait(n, by) == wanted]
+
+
+def _trait(node: Node, by: Likeness) -> object:
+    if by == "name":
+        return node.name.rstrip("0123456789 ")
+    if by == "kind":
+        return type(node.form) if isinstance(node, Shape) else type(node)
+    if by == "look":
+        return node.recipe
+    if by == "line":
+        return tuple(i for i in node.recipe if isinstance(i, Line))
+    return tuple(i.paint if isinstance(i, Fill) else i for i in node.recipe if isinstance(i, Fill | Body))
+
+
+def duplicates(document: Document) -> list[int]:
+    """Shapes that lie exactly on an earlier one with the same outline and recipe."""
+    seen: set[object] = set()
+    out: list[int] = []
+
+    def visit(node: Node, parent: Affine) -> None:
+        for child in painted_children(node):
+            world = multiply(parent, child.transform)
+            if isinstance(child, Shape):
+                key = (_print_of(child, world), child.recipe, node.id)
+                if key in seen:
+                    out.append(child.id)
+                seen.add(key)
+            visit(child, world)
+
+    visit(document.root, document.root.transform)
+    return out
+
+
+def _print_of(shape: Shape, world: Affine) -> object:
+    """The place of an outline on the sheet, rounded to a thousandth, whatever its starting point."""
+    path = outline(shape, world).transformed(world)
+    rows = []
+    for contour in path.contours:
+        points = [tuple(round(float(v), 3) + 0.0 for v in p) for p in contour.points[:-1]]
+        rows.append((contour.closed, tuple(sorted(points))))
+    return tuple(sorted(rows))
+
+
+def strays(document: Document) -> list[int]:
+    """Shapes that show nothing: no outline, a single point, no length, or text without letters."""
+    out = []
+    for node in walk(document.root):
+        if not isinstance(node, Shape) or node.member:
+            continue
+        if isinstance(node.form, TextForm):
+            if not node.form.text.strip():
+                out.append(node.id)
+            continue
+        path = outline(node)
+        if node_box(node) is None or sum(length(c) for c in path.contours) < 1e-3:
+            out.append(node.id)
+    return out
