@@ -1,0 +1,117 @@
+"""CSS in SVG: style blocks, style attributes and presentation attributes, with inheritance."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, field
+from typing import Any
+
+import tinycss2
+from lxml import etree
+
+INHERITED = {
+    "fill", "fill-opacity", "fill-rule", "clip-rule", "stroke", "stroke-width", "stroke-opacity", "stroke-linecap",
+    "stroke-linejoin", "stroke-miterlimit", "stroke-dasharray", "stroke-dashoffset", "color", "visibility",
+    "font-family", "font-size", "font-weight", "text-anchor", "paint-order", "marker-start", "marker-mid",
+    "marker-end", "display",
+}  # fmt: skip
+_OWN = {
+    "opacity",
+    "mix-blend-mode",
+    "clip-path",
+    "mask",
+    "filter",
+    "transform",
+    "stop-color",
+    "stop-opacity",
+    "display",
+}
+_KNOWN = INHERITED | _OWN
+_MOST_RULES = 5000
+
+
+@dataclass(frozen=True, slots=True)
+class Style:
+    """The properties of an element: those it inherits and those it has of its own."""
+
+    inherited: dict[str, str] = field(default_factory=dict)
+    declared: dict[str, str] = field(default_factory=dict)
+
+    def get(self, name: str) -> str | None:
+        return self.declared.get(name) or self.inherited.get(name)
+
+    def own(self, name: str) -> str | None:
+        return self.declared.get(name)
+
+
+@dataclass(frozen=True, slots=True)
+class _Rule:
+    tag: str
+    ident: str
+    classes: tuple[str, ...]
+    weight: tuple[int, int, int]
+    values: dict[str, str]
+
+
+class Sheet:
+    """The rules of all style blocks: selectors by element, class and id, alone or joined, in lists."""
+
+    def __init__(self, css: str, missing: Counter[str]) -> None:
+        self.rules: list[_Rule] = []
+        self.missing = missing
+        for rule in tinycss2.parse_stylesheet(css[:4_000_000], skip_comments=True, skip_whitespace=True)[:_MOST_RULES]:
+            if rule.type != "qualified-rule":
+                missing["CSS rules with @ and faulty ones"] += 1
+                continue
+            values = declarations(rule.content)
+            for selector in tinycss2.serialize(rule.prelude).split(","):
+                self._add(selector.strip(), values)
+        self.rules.sort(key=lambda r: r.weight)
+
+    def _add(self, selector: str, values: dict[str, str]) -> None:
+        if not selector or (any(c in selector for c in " >+~:[*") and selector != "*"):
+            self.missing["CSS selectors other than element, class and id"] += 1
+            return
+        tag, ident, classes, kind, word = "", "", [], "t", ""
+        for c in selector + "\0":
+            if c in ".#\0":
+                if kind == "t":
+                    tag = "" if word == "*" else word
+                elif kind == ".":
+                    classes.append(word)
+                else:
+                    ident = word
+                kind, word = c, ""
+            else:
+                word += c
+        self.rules.append(_Rule(tag, ident, tuple(classes), (bool(ident), len(classes), bool(tag)), values))
+
+    def style_of(self, element: Any, parent: Style) -> Style:
+        """The style of an element under its parent's."""
+        inherited = dict(parent.inherited)
+        inherited.update((k, v) for k, v in parent.declared.items() if k in INHERITED and k != "display")
+        own = {k: v.strip() for k in element.keys() if k in _KNOWN and (v := element.get(k))}  # noqa: SIM118
+        if self.rules:
+            tag = etree.QName(element).localname
+            ident, classes = element.get("id") or "", set((element.get("class") or "").split())
+            for rule in self.rules:
+                if rule.tag in ("", tag) and rule.ident in ("", ident) and classes.issuperset(rule.classes):
+                    own.update(rule.values)
+        if element.get("style"):
+            own.update(declarations(tinycss2.parse_component_value_list(element.get("style"))))
+        for name in [k for k, v in own.items() if v == "inherit"]:
+            del own[name]
+            if name not in INHERITED and (value := parent.own(name)):
+                own[name] = value
+        return Style(inherited, own)
+
+
+def declarations(content: Any) -> dict[str, str]:
+    """Property -> value of a declaration list; later and important ones win."""
+    out: dict[str, str] = {}
+    important: dict[str, str] = {}
+    for item in tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True):
+        if item.type == "declaration" and item.lower_name in _KNOWN:
+            value = tinycss2.serialize(item.value).strip()
+            (important if item.important else out)[item.lower_name] = value
+    return {**out, **important}
