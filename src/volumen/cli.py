@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, BinaryIO
 
 import click
 import msgspec
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from volumen.formats.options import ExportOptions
     from volumen.model.nodes import Document
 
-_COMMANDS = ("demo", "render", "check", "bench", "--help", "--version")
+_COMMANDS = ("demo", "render", "convert", "check", "bench", "--help", "--version")
 
 
 class _WindowByDefault(click.Group):
@@ -43,10 +43,21 @@ def _load(name: str) -> Document:
             raise click.UsageError(f"there is no demo '{name[5:]}'; choose one of {', '.join(DEMOS)}")
         return DEMOS[name[5:]][1]()
     try:
+        if name.lower().endswith(".svg"):
+            from volumen.formats.svg_read import open_svg
+
+            document, notes = open_svg(Path(name))
+            for note in notes:
+                click.echo(f"volumen: not kept from {name}: {note}", err=True)
+            return document
         return load(Path(name))
     except FileProblem as problem:
         fail(str(problem))
         raise
+
+
+def _write(file: BinaryIO, data: bytes) -> None:
+    file.write(data)
 
 
 @click.group(cls=_WindowByDefault, context_settings={"help_option_names": ["-h", "--help"]})
@@ -71,6 +82,29 @@ def _run(file: str | None) -> None:
     from volumen.app.start import run
 
     sys.exit(run(file))
+
+
+@main.command()
+@click.argument("source")
+@click.argument("target", type=click.Path(dir_okay=False, path_type=Path))
+def convert(source: str, target: Path) -> None:
+    """Turn an SVG into .volumen, or .volumen into SVG."""
+    from volumen.build.scene import build
+    from volumen.formats import native
+    from volumen.formats.files import FileProblem, write_atomically
+    from volumen.formats.svg import svg_bytes
+
+    if target.suffix.lower() not in (".svg", ".volumen"):
+        raise click.UsageError(f"'{target.name}': the output must end in .svg or .volumen")
+    document = _load(source)
+    try:
+        if target.suffix.lower() == ".svg":
+            data = svg_bytes(build(document), target.stem)
+            write_atomically(target, lambda file: _write(file, data))
+        else:
+            native.save(document, target)
+    except FileProblem as problem:
+        fail(str(problem))
 
 
 @main.command()

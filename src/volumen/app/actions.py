@@ -4,18 +4,28 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, get_args
 
 from volumen.app.commands import Command, Registry
 from volumen.app.fields import defaults
 from volumen.app.operations import Operations
+from volumen.app.operations_more import MoreOperations
 from volumen.app.session import STAGES
+from volumen.edit.search import Likeness
+from volumen.geometry.snap import KINDS
+from volumen.model.nodes import COMBININGS
 
 if TYPE_CHECKING:
     from volumen.app.window import Window
 
-MENUS = ("File", "Edit", "Object", "View", "Help")
+MENUS = ("File", "Edit", "Object", "Combine", "View", "Help")
 FAR = 10**6
+TOOL_KEYS = (
+    ("Move", "M"), ("Ellipse", "E"), ("Rectangle", "R"), ("Polygon", "Shift+R"), ("Star", "Shift+E"), ("Drop", "Shift+O"),
+    ("Cloud", "Shift+C"), ("Segment", "Shift+L"), ("Arc", "Shift+A"), ("Spiral", "Shift+Q"), ("Pen", "P"),
+    ("Freehand", "H"), ("Nib", "I"), ("Points", "O"), ("Text", "T"), ("Guides", "J"), ("Level", "Shift+H"),
+    ("Areas", "A"), ("Rounding", "C"), ("Bend", "Q"), ("Widths", "X"), ("Spindle", "G"), ("Lamp", ""),
+)  # fmt: skip
 
 
 def register(window: Window, registry: Registry) -> None:
@@ -23,6 +33,7 @@ def register(window: Window, registry: Registry) -> None:
     _file(window, registry)
     _edit(window, do, registry)
     _object(window, do, registry)
+    _combine(window, do, registry)
     _ingredients(window, do, registry)
     _view(window, registry)
     registry.add(
@@ -39,6 +50,7 @@ def _file(w: Window, r: Registry) -> None:
         Command("file.open", "Open …", "File", f.open, keys="Ctrl+O"),
         Command("file.save", "Save", "File", f.save, keys="Ctrl+S", section=True),
         Command("file.save_as", "Save as …", "File", f.save_as, keys="Ctrl+Shift+S"),
+        Command("file.place", "Place a picture or SVG …", "File", w.exchange.place, keys="Ctrl+Shift+O"),
         Command("file.export", "Export", "File", w.export, keys="Ctrl+E", section=True),
         Command("file.quit", "Quit", "File", w.close, keys="Ctrl+Q", section=True),
     )
@@ -53,18 +65,26 @@ def _edit(w: Window, do: Operations, r: Registry) -> None:
         *keys: str,
         section: bool = False,
     ) -> None:
-        r.add(Command(f"edit.{name}", title, "Edit", action, enabled, keys[0], section, keys[1:]))
+        r.add(Command(f"edit.{name}", title, "Edit", action, enabled, keys[0] if keys else "", section, keys[1:]))
 
     always = partial(bool, 1)
     edit("undo", "Undo", do.undo, always, "Ctrl+Z")
     edit("redo", "Redo", w.session.redo, do.can_redo, "Ctrl+Shift+Z", "Ctrl+Y")
     edit("cut", "Cut", do.cut, do.any, "Ctrl+X", section=True)
-    edit("copy", "Copy", w.copy, do.any, "Ctrl+C")
-    edit("paste", "Paste", w.paste, always, "Ctrl+V")
+    edit("copy", "Copy", w.exchange.copy, do.any, "Ctrl+C")
+    edit("paste", "Paste", w.exchange.paste, always, "Ctrl+V")
+    edit("paste_above", "Paste in place above", partial(w.exchange.paste, "above"), always, "Ctrl+Shift+V")
+    edit("paste_below", "Paste in place below", partial(w.exchange.paste, "below"), always, "Ctrl+Alt+Shift+V")
     edit("duplicate", "Duplicate", do.duplicate, do.any, "Ctrl+D")
     edit("delete", "Delete", do.delete, do.any, "Del", "Backspace")
     edit("all", "Select all", do.select_all, always, "Ctrl+A", section=True)
     edit("none", "Select nothing", do.select_nothing, always, "Ctrl+Shift+A")
+    more = MoreOperations(w)
+    for by in get_args(Likeness):
+        keys = "Ctrl+Alt+A" if by == "look" else ""
+        edit(f"same_{by}", f"Select the same {by}", partial(more.select_alike, by), do.any, keys)
+    edit("duplicates", "Select duplicates lying on one another", more.select_duplicates, always, "")
+    edit("strays", "Select stray points and empty shapes", more.select_strays, always, "")
     edit("copy_recipe", "Copy the recipe", w.copy_recipe, do.any, "Ctrl+Alt+C", section=True)
     edit("paste_recipe", "Apply the copied recipe", w.paste_recipe, do.has_recipe, "Ctrl+Alt+V")
     for way, dx, dy in (("Left", -1, 0), ("Right", 1, 0), ("Up", 0, -1), ("Down", 0, 1)):
@@ -84,6 +104,7 @@ def _object(w: Window, do: Operations, r: Registry) -> None:
     ) -> None:
         r.add(Command(f"object.{name}", title, "Object", action, enabled, keys, section))
 
+    more = MoreOperations(w)
     add("group", "Group", do.group, do.any, "Ctrl+G")
     add("ungroup", "Ungroup, or release what is held", do.ungroup, do.has_children, "Ctrl+Shift+G")
     add("hold", "Hold inside the back-most shape", do.hold, do.several, "Ctrl+H")
@@ -91,6 +112,17 @@ def _object(w: Window, do: Operations, r: Registry) -> None:
     add("forward", "One up", partial(do.restack, 1), do.any, "Ctrl+Up")
     add("backward", "One down", partial(do.restack, -1), do.any, "Ctrl+Down")
     add("back", "To the back", partial(do.restack, -FAR), do.any, "Ctrl+Shift+Down")
+    add("knockout", "Knockout: let the stock show through", more.knockout, do.any, "", True)
+    add("isolate", "Work inside this branch alone, or leave it", more.isolate, do.any_or_isolated, "Ctrl+I")
+    add("again", "Transform again", w.arranger.again, do.any, "Ctrl+Shift+D", True)
+    add("mirror_across", "Mirror left and right", partial(w.arranger.mirror, 90), do.any, "Ctrl+M")
+    add("mirror_down", "Mirror top and bottom", partial(w.arranger.mirror, 0), do.any, "Ctrl+Shift+M")
+    add("mirror_copy", "Mirrored copy, left and right", partial(w.arranger.mirror, 90, True), do.any, "Ctrl+Alt+M")
+    for edge in ("left", "centre", "right", "top", "middle", "bottom"):
+        add(f"align_{edge}", f"Align {edge}", partial(w.arranger.align, edge), do.any, "", edge == "left")
+    add("text_on_path", "Set text on the path", more.set_on_path, more.can_set_on_path, "", True)
+    add("text_off_path", "Take text off its path", more.take_off_path, more.text_on_path)
+    add("dim", "Dim the reference image, or show it in full", more.dim, do.any)
     add("rename", "Rename", w.pile.rename_selected, do.any, "Ctrl+R", True)
     add("hide", "Show or hide", partial(do.flip, "visible"), do.any, "Ctrl+3")
     add("lock", "Lock or unlock", partial(do.flip, "locked"), do.any, "Ctrl+2")
@@ -98,12 +130,28 @@ def _object(w: Window, do: Operations, r: Registry) -> None:
     add("freeze", "Freeze to plain shapes", do.freeze, do.can_freeze, "Ctrl+Shift+F")
 
 
+def _combine(w: Window, do: Operations, r: Registry) -> None:
+    more = MoreOperations(w)
+    for operation in COMBININGS:
+        title = operation.capitalize() + (" from the back-most" if operation == "subtract" else "")
+        name = operation.replace(" ", "_")
+        live, once = partial(more.combine, operation), partial(more.combine, operation, False)
+        r.add(
+            Command(f"combine.{name}", f"{title}, live", "Combine", live, do.several, section=operation == "divide"),
+            Command(f"combine.{name}_once", f"{title}, once and for all", "Combine", once, do.several),
+        )
+    r.add(
+        Command("combine.release", "Release the members", "Combine", more.release, more.combined, section=True),
+    )  # fmt: skip
+
+
 def _ingredients(w: Window, do: Operations, r: Registry) -> None:
     offered = defaults()
     for name, title, keys in (
         ("fill", "Fill", "F"), ("line", "Line", "K"), ("body", "Body: ball", "B"),
         ("sliver", "Sliver of shade", "S"), ("light", "Sliver of light", "Shift+S"),
-        ("shadow", "Cast shadow", "D"), ("glow", "Outer glow", "W"), ("blur", "Blur", "U"),
+        ("shadow", "Cast shadow", "D"), ("glow", "Outer glow", "W"), ("blur", "Blur", "U"), ("rim", "Rim", ""),
+        ("rounding", "Rounding", ""), ("offset", "Offset", ""), ("bend", "Bend", ""), ("thickness", "Thickness", ""),
     ):  # fmt: skip
         action = partial(w.recipe.add, offered[title])
         r.add(Command(f"add.{name}", f"Add {title.lower()}", "Object", action, do.any, keys, name == "fill"))
@@ -124,9 +172,21 @@ def _view(w: Window, r: Registry) -> None:
         Command("view.actual", "Actual size", "View", lambda: c.zoom(1 / c.viewport.scale), keys="Ctrl+1"),
         Command("view.full", "Full screen", "View", w.toggle_full, keys="F11"),
     )
-    for title, keys in (
-        ("Move", "M"), ("Ellipse", "E"), ("Rectangle", "R"), ("Pen", "P"), ("Points", "O"), ("Spindle", "G"), ("Lamp", ""),
-    ):  # fmt: skip
+    more = MoreOperations(w)
+    r.add(
+        Command(
+            "view.snap", "Snapping", "View", lambda: s.set_look(snapping=not s.snapping), keys="N", section=True,
+            checked=lambda: s.snapping,
+        ),
+        Command("view.rulers", "Rulers", "View", lambda: s.set_look(rulers=not s.rulers), keys="Ctrl+Shift+R", checked=lambda: s.rulers),
+        Command("view.clear_guides", "Remove all guides", "View", more.clear_guides),
+        Command("view.guide_colour", "Guides and handles in another colour", "View", more.recolour_guides, keys="Ctrl+Shift+G"),
+    )  # fmt: skip
+    for kind in KINDS:
+        is_on = partial(lambda k: k in s.snap_kinds, kind)
+        go = partial(more.toggle_kind, kind)
+        r.add(Command(f"snap.{kind}", f"Snap to {kind}", "View", go, section=kind == KINDS[0], checked=is_on))
+    for title, keys in TOOL_KEYS:
         name = title.lower()
         held = partial(lambda n: s.tool == n, name)
         take = partial(w.take_tool, name)

@@ -3,28 +3,30 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QTransform, QWheelEvent
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QTabletEvent, QTransform, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from volumen.app import theme
 from volumen.app.framelink import FrameLink
+from volumen.app.guides import RULER, field_of, paint_guides, paint_rulers, paint_snap
 from volumen.app.handles import halo_stroke, qt_path
 from volumen.app.session import Session
+from volumen.app.tools import TOOLS
 from volumen.app.tools.base import Pointer, Tool
+from volumen.app.tools.guides import GuidesTool
 from volumen.app.tools.lamp import LampTool
-from volumen.app.tools.move import MoveTool
-from volumen.app.tools.pen import PenTool, PointsTool
-from volumen.app.tools.shapes import DEFAULT_FILL, EllipseTool, RectangleTool
-from volumen.app.tools.spindle import SpindleTool
+from volumen.app.tools.shapes import DEFAULT_FILL
 from volumen.app.viewport import Viewport, fitted
 from volumen.build.outline import outline
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, Point, multiply
 from volumen.geometry.primitives import rectangle
+from volumen.geometry.snap import Snap, SnapField
 from volumen.model.nodes import Image, Node, Shape
 from volumen.model.tree import world_of
 
 LIGHT_STAGE = 3
+SNAP_REACH = 9.0  # pixels
 
 
 class Canvas(QWidget):
@@ -34,16 +36,15 @@ class Canvas(QWidget):
         self.viewport = Viewport()
         self.pointer: Point | None = None
         self.last_colour = DEFAULT_FILL
-        self.tools: dict[str, Tool] = {
-            t.name: t
-            for t in (
-                MoveTool(self), EllipseTool(self), RectangleTool(self), PenTool(self), PointsTool(self),
-                SpindleTool(self), LampTool(self),
-            )
-        }  # fmt: skip
+        self.tools: dict[str, Tool] = {t.name: t for t in (kind(self) for kind in TOOLS)}
+        self.guides = GuidesTool(self)
+        self.tools["guides"] = self.guides
+        self.snapped: Snap | None = None
+        self._field: tuple[object, SnapField, object] | None = None
         self._gesture: Tool | None = None
         self._panning: Point | None = None
         self._space = False
+        self._pressure: float | None = None
         self.lamp_held = False
         self._fitted = True  # until the view is moved by hand
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -96,6 +97,25 @@ class Canvas(QWidget):
         self.update()
         self.session.changed.emit("view")
 
+    # -- snapping
+
+    def snap(self, p: Pointer, origin: Point | None = None, without: tuple[int, ...] = ()) -> Point:
+        """Where a point being placed goes: to what is near it, or where the pointer is."""
+        self.snapped = None
+        if self.session.snapping:
+            self.snapped = self.snap_field(without).snap(
+                p.sheet, SNAP_REACH / self.viewport.scale, self.session.snap_kinds, origin
+            )
+        return self.snapped.at if self.snapped else p.sheet
+
+    def snap_field(self, without: tuple[int, ...] = ()) -> SnapField:
+        """What can be snapped to; made anew only when the document has changed since the gesture began."""
+        document = self.session.history.committed
+        key = (id(document), without)
+        if self._field is None or self._field[0] != key:
+            self._field = (key, field_of(document, set(without)), document)
+        return self._field[1]
+
     def _ask_frame(self) -> None:
         ratio = self.devicePixelRatioF()
         size = (max(round(self.width() * ratio), 1), max(round(self.height() * ratio), 1))
@@ -114,7 +134,13 @@ class Canvas(QWidget):
         self._paint_sheet(painter)
         self._paint_picture(painter)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.session.stage != LIGHT_STAGE:
+            paint_guides(painter, self)
         self.tool.paint(painter)
+        if self.snapped is not None and self.pointer is not None:
+            paint_snap(painter, self)
+        if self.session.rulers:
+            paint_rulers(painter, self)
         if self.session.tool != "lamp" and (self.session.stage == LIGHT_STAGE or self.lamp_held):
             self.lamp.paint(painter)
 
@@ -173,6 +199,7 @@ class Canvas(QWidget):
             bool(held & Qt.KeyboardModifier.ShiftModifier),
             bool(held & Qt.KeyboardModifier.ControlModifier),
             bool(held & Qt.KeyboardModifier.AltModifier),
+            self._pressure,
         )  # fmt: skip
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -183,6 +210,9 @@ class Canvas(QWidget):
         ):
             self._panning = p.at
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif event.button() == Qt.MouseButton.LeftButton and self.session.rulers and min(p.at) < RULER:
+            self._gesture = self.guides
+            self.guides.from_ruler(p)
         elif event.button() == Qt.MouseButton.LeftButton:
             grabs = self.lamp_held or (self.session.stage == LIGHT_STAGE and self.lamp.on_sun(p.at))
             self._gesture = self.lamp if grabs else self.tool
@@ -200,6 +230,11 @@ class Canvas(QWidget):
             self.tool.hover(p)
         self.session.changed.emit("pointer")
 
+    def tabletEvent(self, event: QTabletEvent) -> None:
+        """Only the pressure is taken; the mouse event that follows does the rest."""
+        self._pressure = event.pressure() if event.type() != QEvent.Type.TabletRelease else None
+        event.ignore()
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._panning is not None:
             self._panning = None
@@ -207,6 +242,7 @@ class Canvas(QWidget):
         elif self._gesture is not None and event.button() == Qt.MouseButton.LeftButton:
             gesture, self._gesture = self._gesture, None
             gesture.release(self._pointer(event))
+            self.snapped = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
@@ -230,14 +266,19 @@ class Canvas(QWidget):
         """Keys that the tool needs are kept from being taken as shortcuts."""
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
             gesture = self._gesture or self.tool
-            if gesture.wants(event.key()) and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            if (
+                gesture.wants(event.key()) or (gesture.typing and event.text())
+            ) and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
                 event.accept()
                 return True
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         gesture = self._gesture or self.tool
-        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+        if gesture.typing and event.text().isprintable() and event.text():
+            gesture.text(event.text())
+            self.update()
+        elif event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
             self._space = True
             self.setCursor(Qt.CursorShape.OpenHandCursor)
         elif event.key() == Qt.Key.Key_L and not event.modifiers() and not event.isAutoRepeat():

@@ -10,12 +10,14 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 from volumen.demo import DEMOS
 from volumen.formats import native
 from volumen.formats.files import FileProblem
+from volumen.formats.svg_read import open_svg
 from volumen.model.nodes import Document
 
 if TYPE_CHECKING:
     from volumen.app.window import Window
 
 FILTER = "Volumen artwork (*.volumen)"
+OPEN_FILTER = "Artwork (*.volumen *.svg)"
 
 
 class Documents:
@@ -30,7 +32,7 @@ class Documents:
 
     def open(self) -> None:
         if self.may_leave():
-            name, _ = QFileDialog.getOpenFileName(self.window, "Open", self._folder(), FILTER)
+            name, _ = QFileDialog.getOpenFileName(self.window, "Open", self._folder(), OPEN_FILTER)
             if name:
                 self.load(name)
 
@@ -39,6 +41,10 @@ class Documents:
         try:
             if name.startswith("demo:"):
                 self.session.open(DEMOS[name[5:]][1](), None, name[5:])
+            elif name.lower().endswith(".svg"):
+                document, notes = open_svg(Path(name))
+                self.session.open(document, None, Path(name).stem)
+                self.window.exchange.tell_missing(notes)
             else:
                 path = Path(name)
                 self.session.open(native.load(path), path, path.stem)

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import msgspec
 import numpy as np
 from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from volumen.app.session import Session
 from volumen.geometry.affine import Affine
+from volumen.model.nodes import Document
+from volumen.model.tree import chain_to, replace_nodes
 from volumen.render.client import RenderClient
 from volumen.render.messages import Failure, FrameAnswer, ImageAnswer, PurityAnswer
 
@@ -70,8 +73,21 @@ class FrameLink(QObject):
             self._pending, self._pending_draft = True, draft
             return
         size, view = self._wanted
-        frame = self.client.request_frame(self.session.document, size, view, self.session.flat, draft)
+        frame = self.client.request_frame(self._shown(), size, view, self.session.flat, draft)
         self._under_way = (frame, size, view)
+
+    def _shown(self) -> Document:
+        """The document as it is looked at: with one branch isolated, all else is dimmed."""
+        document, isolated = self.session.document, self.session.isolated
+        chain = chain_to(document, isolated) if isolated is not None else []
+        if len(chain) < 2:
+            return document
+        along = {n.id for n in chain}
+        others = {
+            c.id: msgspec.structs.replace(c, opacity=c.opacity * 0.15)
+            for parent in chain[:-1] for c in parent.children if c.id not in along
+        }  # fmt: skip
+        return replace_nodes(document, dict(others))
 
     def request_image(
         self, node: int | None, size: tuple[int, int], flat: bool, done: Callable[[ImageAnswer], None]

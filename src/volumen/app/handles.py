@@ -16,6 +16,21 @@ AMBER = QColor(theme.AMBER)
 AMBER_DARK = QColor(theme.AMBER_DARK)
 
 
+GUIDE_COLOURS = ("#1f8fb0", "#c8402a", "#8a3fb0", "#2f8f46", "#f2efe8", "#0d1c2a")
+_chosen = [0]
+
+
+def guide_colour() -> QColor:
+    """The colour of guides; ``next_colour`` changes it where it fights with the artwork."""
+    return QColor(GUIDE_COLOURS[_chosen[0]])
+
+
+def next_colour() -> None:
+    """Take the next colour for guides and for handles' lines."""
+    _chosen[0] = (_chosen[0] + 1) % len(GUIDE_COLOURS)
+    INK.setRgb(QColor(theme.INK if _chosen[0] == 0 else GUIDE_COLOURS[_chosen[0]]).rgb())
+
+
 def qt_path(path: Path, to_canvas: Affine) -> QPainterPath:
     """A cubic path on the canvas."""
     out = QPainterPath()

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from volumen.edit import freeze, objects
+from volumen.build.outline import form_changes
+from volumen.edit import combine, freeze, objects
 from volumen.geometry.affine import translation
 from volumen.model.nodes import PathForm, Shape
+from volumen.model.tree import members
 
 if TYPE_CHECKING:
     from volumen.app.window import Window
@@ -20,6 +22,9 @@ class Operations:
 
     def any(self) -> bool:
         return bool(self.session.selection)
+
+    def any_or_isolated(self) -> bool:
+        return self.any() or self.session.isolated is not None
 
     def several(self) -> bool:
         return len(self.session.selection) > 1
@@ -37,7 +42,10 @@ class Operations:
         return any(n.recipe or n.children for n in self.session.nodes)
 
     def is_primitive(self) -> bool:
-        return any(isinstance(n, Shape) and not isinstance(n.form, PathForm) for n in self.session.nodes)
+        return any(
+            isinstance(n, Shape) and (not isinstance(n.form, PathForm) or bool(form_changes(n.recipe)))
+            for n in self.session.nodes
+        )
 
     # -- Edit
 
@@ -60,7 +68,7 @@ class Operations:
         self.session.apply("delete", objects.delete(self.session.document, self.session.selection))
 
     def cut(self) -> None:
-        self.window.copy()
+        self.window.exchange.copy()
         self.delete()
 
     def select_all(self) -> None:
@@ -81,6 +89,11 @@ class Operations:
 
     def ungroup(self) -> None:
         s = self.session
+        if any(members(n) for n in s.nodes):
+            document, free = combine.release(s.document, s.selection)
+            s.apply("release members", document)
+            s.select(free)
+            return
         document, free = objects.ungroup(s.document, s.selection)
         s.apply("ungroup or release", document)
         if free:

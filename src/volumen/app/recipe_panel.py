@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from volumen.app.card import Card
 from volumen.app.fields import CARDS, defaults
+from volumen.app.form_card import NAMES, FormParameters
 from volumen.app.session import Session
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.slider import SliderRow
@@ -28,7 +29,7 @@ from volumen.build.outline import outline
 from volumen.edit import objects, recipes
 from volumen.geometry.affine import translation
 from volumen.model.ingredients import BLEND_MODES, Fill, Ingredient, Line
-from volumen.model.nodes import EllipseForm, Node, PathForm, RectangleForm, Shape
+from volumen.model.nodes import CombinedForm, Group, Image, Node, PathForm, Shape, TextForm
 from volumen.model.tree import walk
 
 replace = msgspec.structs.replace
@@ -41,6 +42,7 @@ class RecipePanel(QScrollArea):
         self.session = session
         self.open_kinds: set[tuple[type, int]] = set()
         self.cards: list[Card] = []
+        self.parameters: FormParameters | None = None
         self.clipboard: tuple[Ingredient, ...] = ()
         self._signature: object = None
         self._place: dict[str, NumberField] = {}
@@ -59,7 +61,7 @@ class RecipePanel(QScrollArea):
         active = self.session.active
         if active is not None and nodes and active < len(nodes[0].recipe):
             self.open_kinds.add(self._kind_and_rank(active))
-        form = type(nodes[0].form) if nodes and isinstance(nodes[0], Shape) else None
+        form = _form_layout(nodes[0]) if nodes else None
         kinds = (
             tuple((type(i), self._is_open(k), _layout_of(i)) for k, i in enumerate(nodes[0].recipe)) if nodes else ()
         )
@@ -81,8 +83,8 @@ class RecipePanel(QScrollArea):
         for name in ("lift", "opacity"):
             self._fields[name].show_value(getattr(nodes[0], name), len({getattr(n, name) for n in nodes}) > 1)
         self._fields["blend"].setCurrentText(nodes[0].blend)
-        if "radius" in self._fields and isinstance(nodes[0], Shape) and isinstance(nodes[0].form, RectangleForm):
-            self._fields["radius"].show_value(nodes[0].form.radius)
+        if self.parameters is not None and isinstance(nodes[0], Shape):
+            self.parameters.show_form(nodes[0].form)
 
     def _build(self, nodes: list[Node]) -> None:
         at = self.verticalScrollBar().value()
@@ -161,8 +163,9 @@ class RecipePanel(QScrollArea):
             grid.addWidget(label, i // 2, (i % 2) * 2)
             grid.addWidget(field, i // 2, (i % 2) * 2 + 1)
         column.addLayout(grid)
-        if isinstance(node, Shape) and isinstance(node.form, RectangleForm):
-            column.addWidget(self._object_row("radius", "radius", 0, 80, "", 1, self._set_radius))
+        self.parameters = FormParameters(self.session, node.form) if isinstance(node, Shape) else None
+        if self.parameters is not None:
+            column.addWidget(self.parameters)
         column.addWidget(self._object_row("lift", "lift", 0, 60, "", 1, lambda v, final: self._set("lift", v, final)))
         return card
 
@@ -213,13 +216,6 @@ class RecipePanel(QScrollArea):
     def _set(self, field: str, value: Any, final: bool) -> None:
         document = objects.set_fields(self.session.document, self.session.selection, **{field: value})
         self._step(document, final, f"change {field}")
-
-    def _set_radius(self, value: float, final: bool) -> None:
-        document = self.session.document
-        for node in self.session.nodes:
-            if isinstance(node, Shape) and isinstance(node.form, RectangleForm):
-                document = objects.set_form(document, node.id, replace(node.form, radius=value))
-        self._step(document, final, "change radius")
 
     def _set_place(self, name: str, value: float, final: bool) -> None:
         """Move or scale the selection so that x, y, width or height of its box becomes ``value``."""
@@ -368,6 +364,13 @@ class RecipePanel(QScrollArea):
         return [n for n in walk(self.session.document.root) if isinstance(n, Shape) and n.id not in chosen]
 
 
+def _form_layout(node: Node) -> object:
+    """What of a form decides which rows its card has."""
+    if not isinstance(node, Shape):
+        return type(node)
+    return type(node.form), isinstance(node.form, TextForm) and node.form.path is not None
+
+
 def _layout_of(i: Ingredient) -> object:
     """What of an ingredient decides which widgets its closed card has."""
     return type(i.paint) if isinstance(i, Fill | Line) else None
@@ -386,12 +389,14 @@ def _title(nodes: list[Node]) -> str:
 
 
 def _form_name(node: Node) -> str:
-    if not isinstance(node, Shape):
+    if isinstance(node, Image):
+        return "Reference image: in no export"
+    if isinstance(node, Group):
         return f"Group of {len(node.children)}"
-    if isinstance(node.form, EllipseForm):
-        return "Ellipse"
-    if isinstance(node.form, RectangleForm):
-        return "Rectangle"
-    assert isinstance(node.form, PathForm)
-    count = sum(len(r.points) for r in node.form.runs)
-    return f"Path, {count} points"
+    form, name = node.form, NAMES[type(node.form)]
+    if isinstance(form, PathForm):
+        count = sum(len(run.points) for run in form.runs)
+        return f"Path of {count} point{'' if count == 1 else 's'}"
+    if isinstance(form, CombinedForm):
+        return f"Combination of {sum(c.member for c in node.children)}"
+    return f"{name} on a path" if isinstance(form, TextForm) and form.path is not None else name

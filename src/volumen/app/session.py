@@ -13,6 +13,7 @@ from PySide6.QtCore import QObject, Signal
 
 from volumen.build.purity import Purity
 from volumen.edit.history import History
+from volumen.geometry.snap import KINDS
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import find, walk
 
@@ -36,6 +37,11 @@ class Session(QObject):
         self.path: Path | None = None
         self.name = "untitled"
         self.note = ""
+        self.snapping = True
+        self.snap_kinds: frozenset[str] = frozenset(k for k in KINDS if k not in ("handles", "grid"))
+        self.rulers = False
+        self.keep_lengths = False  # scaling leaves line widths, radii and light distances as they are
+        self.isolated: int | None = None  # the branch that is worked in; all else is dimmed and left alone
         self.purity: dict[int, Purity] = {}  # what exports will hold, by node; told a moment after each edit
 
     @property
@@ -46,6 +52,7 @@ class Session(QObject):
 
     def open(self, document: Document, path: Path | None, name: str) -> None:
         self.history = History(document)
+        self.isolated = None
         self.path, self.name = path, name
         self.selection, self.active = (), None
         self._tell("document", "selection", "file")
@@ -137,6 +144,12 @@ class Session(QObject):
         if flat != self.flat:
             self.flat = flat
             self._tell("look")
+
+    def set_look(self, **values: object) -> None:
+        """Snapping, rulers, isolation: how the work is looked at, not what it is."""
+        for name, value in values.items():
+            setattr(self, name, value)
+        self._tell("look")
 
     def say(self, note: str) -> None:
         """A line for the status bar: what just happened, or what went wrong."""

@@ -101,6 +101,7 @@ QToolTip {{ background: {INK}; color: {CARD}; border: none; padding: 4px 7px; }}
 QPushButton {{ background: {CARD}; border: 1px solid {EDGE}; border-radius: 5px; padding: 5px 12px; }}
 QPushButton:hover {{ border-color: {FAINT}; }}
 QPushButton:disabled {{ color: {FAINT}; }}
+QPushButton#small {{ padding: 2px 4px; font-size: 12px; }}
 QPushButton#dashed {{ background: transparent; border: 1px dashed {FAINT}; color: {SOFT_INK}; text-align: left; }}
 QPushButton#main {{ background: {INK}; color: {CARD}; border-color: {INK}; font-weight: 600; }}
 QPushButton#main:disabled {{ background: {FAINT}; border-color: {FAINT}; }}

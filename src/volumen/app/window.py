@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QByteArray, QMimeData, Qt
-from PySide6.QtGui import QCloseEvent, QGuiApplication
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -19,11 +21,13 @@ from PySide6.QtWidgets import (
 from volumen import __version__
 from volumen.app import theme
 from volumen.app.actions import MENUS, register
+from volumen.app.arrange_panel import Arranger
 from volumen.app.autosave import Autosave
 from volumen.app.canvas import Canvas
 from volumen.app.command_list import CommandList, help_view
 from volumen.app.commands import Registry
 from volumen.app.documents import Documents
+from volumen.app.exchange import Exchange
 from volumen.app.framelink import FrameLink
 from volumen.app.header import Header, Status
 from volumen.app.pile import Pile
@@ -32,13 +36,12 @@ from volumen.app.recipe_panel import RecipePanel
 from volumen.app.section import Section
 from volumen.app.session import Session
 from volumen.app.toolbox import STAGE_ROWS, Toolbox
-from volumen.edit import objects, recipes
-from volumen.formats import native
-from volumen.formats.files import FileProblem
+from volumen.edit import recipes
+from volumen.formats.images import SUFFIXES
 from volumen.model.ingredients import Recipe
 from volumen.render.client import RenderClient
 
-MIME = "application/vnd.volumen.nodes"
+DROPPED = (".volumen", ".svg", *SUFFIXES)
 LIGHT_STAGE = 3
 
 
@@ -56,10 +59,11 @@ class Window(QMainWindow):
         self.autosave = Autosave(self.session)
         self.files = Documents(self)
         self.recipe_clip: Recipe = ()
-        self._copied = False
+        self.exchange = Exchange(self)
+        self.arranger = Arranger(self.session, self.canvas)
         self.registry = Registry()
         register(self, self.registry)
-        self.toolbox = Toolbox(self.session, self.registry)
+        self.toolbox = Toolbox(self.session, self.registry, self.canvas, self.arranger)
         self._lay_out()
         self.registry.fill_menus(self.menuBar(), self, MENUS)
         self.command_list: CommandList | None = None
@@ -163,28 +167,7 @@ class Window(QMainWindow):
     def toggle_full(self) -> None:
         self.showNormal() if self.isFullScreen() else self.showFullScreen()
 
-    # -- clipboard
-
-    def copy(self) -> None:
-        mime = QMimeData()
-        data = native.encode_branches(objects.branches(self.session.document, self.session.selection))
-        mime.setData(MIME, QByteArray(data))
-        QGuiApplication.clipboard().setMimeData(mime)
-        self._copied = True
-
-    def paste(self) -> None:
-        mime = QGuiApplication.clipboard().mimeData()
-        if mime is None or not mime.hasFormat(MIME):
-            self.session.say("there is nothing from Volumen on the clipboard")
-            return
-        try:
-            clips = native.decode_branches(bytes(mime.data(MIME).data()))
-        except FileProblem as problem:
-            self.session.say(str(problem))
-            return
-        document, made = objects.paste(self.session.document, clips, 12.0)
-        self.session.apply("paste", document)
-        self.session.select(made)
+    # -- recipes
 
     def copy_recipe(self) -> None:
         node = self.session.first
@@ -218,13 +201,20 @@ class Window(QMainWindow):
         mark = "• " if self.session.history.changed else ""
         self.setWindowTitle(f"{mark}{self.session.name} — Volumen")
 
-    def dragEnterEvent(self, event) -> None:  # type: ignore[no-untyped-def]
-        if any(u.toLocalFile().endswith(".volumen") for u in event.mimeData().urls()):
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(u.toLocalFile().lower().endswith(DROPPED) for u in event.mimeData().urls()):
             event.acceptProposedAction()
 
-    def dropEvent(self, event) -> None:  # type: ignore[no-untyped-def]
-        if self.files.may_leave():
-            self.files.load(event.mimeData().urls()[0].toLocalFile())
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Artwork is opened; pictures and SVG are placed."""
+        for url in event.mimeData().urls():
+            name = url.toLocalFile()
+            if name.endswith(".volumen"):
+                if self.files.may_leave():
+                    self.files.load(name)
+                return
+            if name.lower().endswith(DROPPED):
+                self.exchange.place_file(Path(name))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():
@@ -234,7 +224,7 @@ class Window(QMainWindow):
         if self.proof.job is not None:
             self.proof.job.cancel()
         self.link.close()
-        if self._copied:  # the clipboard's data must not outlive the application object
+        if self.exchange.copied:  # the clipboard's data must not outlive the application object
             QGuiApplication.clipboard().clear()
         event.accept()
 

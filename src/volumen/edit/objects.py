@@ -10,7 +10,7 @@ import msgspec
 from volumen.build.outline import node_box
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
 from volumen.geometry.path import Box, union_box
-from volumen.model.ingredients import Recipe
+from volumen.model.ingredients import FORM, Recipe
 from volumen.model.nodes import Document, Form, Group, Node, Shape
 from volumen.model.tree import (
     chain_to,
@@ -74,6 +74,11 @@ def set_fields(document: Document, ids: Iterable[int], **fields: Any) -> Documen
     return update_nodes(document, ids, lambda n: replace(n, **fields))
 
 
+def without_changes(shape: Shape) -> Shape:
+    """The shape as its form alone makes it, without rounding, offset, bend or thickness."""
+    return replace(shape, recipe=tuple(i for i in shape.recipe if not isinstance(i, FORM)))
+
+
 def set_form(document: Document, node_id: int, form: Form) -> Document:
     return update_nodes(document, [node_id], lambda n: replace(n, form=form) if isinstance(n, Shape) else n)
 
@@ -108,6 +113,11 @@ def duplicate(document: Document, ids: Iterable[int]) -> tuple[Document, list[in
         document = replace(document, next_id=following)
         made.append(copy.id)
     return document, made
+
+
+def free_name(document: Document, name: str) -> str:
+    """``name``, or with a number after it if it is taken."""
+    return copy_name(document, name) if any(n.name == name for n in walk(document.root)) else name
 
 
 def copy_name(document: Document, name: str) -> str:

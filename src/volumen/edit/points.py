@@ -205,6 +205,12 @@ def break_at(form: PathForm, places: Iterable[Place]) -> PathForm:
     return PathForm(tuple(run for run in runs if len(run.points) > 1))
 
 
+def open_ends(form: PathForm) -> list[Place]:
+    """The first two open ends, of one run or of two."""
+    ends = [(r, i) for r, run in enumerate(form.runs) if not run.closed for i in (0, len(run.points) - 1)]
+    return ends[:2]
+
+
 def join(form: PathForm, places: Iterable[Place], reach: float = 1e-3) -> PathForm:
     """Join open ends: the two chosen ones, or each open run with itself. Ends within ``reach`` become one point."""
     ends = [(r, i) for r, i in places if not form.runs[r].closed and i in (0, len(form.runs[r].points) - 1)]

@@ -10,6 +10,7 @@ from typing import Any, BinaryIO
 import msgspec
 from PIL import Image
 
+from volumen.build.picture import Picture
 from volumen.build.scene import build
 from volumen.formats.files import FileProblem, write_atomically
 from volumen.formats.options import ExportOptions
@@ -87,7 +88,11 @@ def _bitmap(document: Document, options: ExportOptions, suffix: str, progress: P
 
 def preview_png(document: Document, size: int = 256) -> bytes:
     """A small PNG of the lit artwork, for file managers."""
-    scale = size / max(document.sheet.width, document.sheet.height)
+    return picture_png(build(document), size)
+
+
+def picture_png(picture: Picture, size: int) -> bytes:
+    """A picture as PNG whose longer side is ``size`` pixels."""
     out = io.BytesIO()
-    Image.fromarray(render_bytes(build(document), scale)).save(out, "PNG")
+    Image.fromarray(render_bytes(picture, size / max(picture.width, picture.height))).save(out, "PNG")
     return out.getvalue()

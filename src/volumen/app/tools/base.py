@@ -24,6 +24,39 @@ class Pointer:
     shift: bool = False
     ctrl: bool = False
     alt: bool = False
+    pressure: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """A number that belongs to a tool; ``low`` and ``high`` are the slider's ends, ``hard_low`` the least value."""
+
+    name: str
+    label: str
+    default: float
+    low: float = 0.0
+    high: float = 100.0
+    unit: str = ""
+    hard_low: float = -1e9
+    whole: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Flag:
+    """Something about a tool that is so or not."""
+
+    name: str
+    label: str
+    default: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Act:
+    """A button among a tool's options: the method of the tool that it calls."""
+
+    label: str
+    method: str
+    tip: str = ""
 
 
 class Tool:
@@ -32,9 +65,12 @@ class Tool:
     name = ""
     hint = ""
     cursor = Qt.CursorShape.ArrowCursor
+    options: tuple[Option | Flag | Act, ...] = ()
+    typing = False  # while True all keys with a letter go to ``text``
 
     def __init__(self, canvas: Canvas) -> None:
         self.canvas = canvas
+        self.values: dict[str, float] = {o.name: o.default for o in self.options if not isinstance(o, Act)}
 
     @property
     def session(self) -> Session:
@@ -57,6 +93,12 @@ class Tool:
     def wants(self, key: int) -> bool:
         """Whether this key must reach the tool even though a command has it as its shortcut."""
         return False
+
+    def text(self, letters: str) -> None:
+        """Letters typed while ``typing``."""
+
+    def option_changed(self, name: str, final: bool) -> None:
+        """An option was set by hand; ``final`` when the hand has let go."""
 
     def leave(self) -> None:
         """Another tool takes over."""

@@ -12,7 +12,8 @@ from volumen.app.handles import HALO, INK, brackets, diamond, dot, halo_line, ta
 from volumen.app.tools.base import Pointer, Tool, near, rounded_to
 from volumen.build.hit import hit
 from volumen.edit import objects
-from volumen.geometry.affine import Affine, Point, rotation, scaling, translation
+from volumen.edit.arrange import keep_lengths
+from volumen.geometry.affine import Affine, Point, mean_scale, rotation, scaling, translation
 from volumen.geometry.path import Box, boxes_meet
 from volumen.model.nodes import Document
 from volumen.model.tree import find
@@ -38,6 +39,8 @@ class MoveTool(Tool):
         self.centre: Point | None = None  # a moved centre; None is the middle of the box
         self.centre_for: tuple[int, ...] = ()
         self.copies: list[int] = []
+        self.grip: Point | None = None
+        self.last: Affine | None = None  # the transform of the last gesture, for doing it again
         self.readout = ""
         self.marquee: tuple[Point, Point] | None = None
 
@@ -83,6 +86,8 @@ class MoveTool(Tool):
         if self.mode:
             return
         chain = hit(session.document, p.sheet, 4 / self.canvas.viewport.scale)
+        if session.isolated is not None and session.isolated not in chain:
+            chain = []
         if not chain:
             self.mode = "marquee"
             self.marquee = (p.sheet, p.sheet)
@@ -97,6 +102,11 @@ class MoveTool(Tool):
             session.select((target,))
         self.mode = "move" if session.selection else ""
         self.box = self.selection_box()
+        near_point = None
+        if session.snapping:
+            kinds = session.snap_kinds & {"points", "crossings", "midpoints"}
+            near_point = self.canvas.snap_field().snap(p.sheet, 7 / self.canvas.viewport.scale, kinds)
+        self.grip = near_point.at if near_point else None  # a point taken hold of snaps to other points
 
     def _target(self, chain: list[int], deep: bool) -> int:
         """The outermost group under the pointer; inside a shape that holds others, the innermost."""
@@ -104,6 +114,8 @@ class MoveTool(Tool):
 
         if deep:
             return chain[-1]
+        if self.session.isolated in chain:  # inside the isolated branch its parts are single objects
+            chain = chain[chain.index(self.session.isolated) + 1 :] or chain
         for node_id in chain:
             if isinstance(find(self.session.document, node_id), Group):
                 return node_id
@@ -117,13 +129,17 @@ class MoveTool(Tool):
             self.marquee = (self.marquee[0], p.sheet)
             self.canvas.update()
         elif self.mode == "centre":
-            self.centre, self.centre_for = p.sheet, self.session.selection
+            self.centre, self.centre_for = self.canvas.snap(p), self.session.selection
             self.canvas.update()
         elif self.mode == "move":
             self._drag(p)
         elif self.box is not None:
             m = self._turn(p) if self.mode == "turn" else self._scale(p)
-            self.session.preview(objects.transform(self.before, self.session.selection, m))
+            self.last = m
+            document = objects.transform(self.before, self.session.selection, m)
+            if self.session.keep_lengths and self.mode != "turn":
+                document = keep_lengths(document, self.session.selection, mean_scale(m))
+            self.session.preview(document)
 
     def _drag(self, p: Pointer) -> None:
         dx, dy = p.sheet[0] - self.start.sheet[0], p.sheet[1] - self.start.sheet[1]
@@ -132,12 +148,30 @@ class MoveTool(Tool):
         if p.shift:
             dx, dy = (dx, 0.0) if abs(dx) > abs(dy) else (0.0, dy)
         assert self.before is not None
+        (sx, sy), why = self._snapped(dx, dy)
+        dx, dy = dx + (sx if not p.shift or dx else 0.0), dy + (sy if not p.shift or dy else 0.0)
+        self.last = translation(dx, dy)
         document, ids = self.before, list(self.session.selection)
         if p.alt or self.copies:
             document, self.copies = objects.duplicate(document, ids)
             ids = self.copies
-        self.readout = f"{dx:+.1f}  {dy:+.1f}"
+        self.readout = f"{dx:+.1f}  {dy:+.1f}" + (f"   {why}" if why else "")
         self.session.preview(objects.transform(document, ids, translation(dx, dy)))
+
+    def _snapped(self, dx: float, dy: float) -> tuple[Point, str]:
+        """What the moving box, or the point it was grabbed at, falls into place with."""
+        session = self.session
+        if not session.snapping or self.box is None:
+            return (0.0, 0.0), ""
+        reach = 7 / self.canvas.viewport.scale
+        field = self.canvas.snap_field(session.selection)
+        grip = field.snap(
+            (self.grip[0] + dx, self.grip[1] + dy), reach, session.snap_kinds & {"points", "crossings", "midpoints"}
+        ) if self.grip is not None else None  # fmt: skip
+        if grip is not None and self.grip is not None:
+            return (grip.at[0] - self.grip[0] - dx, grip.at[1] - self.grip[1] - dy), f"{grip.note} to {grip.note}"
+        l, t, r, b = self.box
+        return field.snap_box((l + dx, t + dy, r + dx, b + dy), reach, session.snap_kinds)
 
     def _turn(self, p: Pointer) -> Affine:
         assert self.box is not None
@@ -187,7 +221,8 @@ class MoveTool(Tool):
         frame = (min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1))
         document = self.session.document
         found = []
-        for node in document.root.children:
+        inside = find(document, self.session.isolated) if self.session.isolated is not None else None
+        for node in (inside or document.root).children:
             box = objects.selection_box(document, [node.id])
             if node.visible and not node.locked and box and boxes_meet(box, frame):
                 found.append(node.id)

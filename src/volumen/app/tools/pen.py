@@ -1,4 +1,4 @@
-"""Pen: click corners, drag smooth points, close on the first point; and the points of a finished path."""
+"""Pen: click corners, drag smooth points, go on with and join open paths, change what is already drawn."""
 
 from __future__ import annotations
 
@@ -6,93 +6,176 @@ import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter
 
-from volumen.app.handles import AMBER, HALO, INK, VERMILION, diamond, dot, halo_line, halo_stroke, qt_path
+from volumen.app.handles import AMBER, HALO, INK, diamond, dot, halo_line, halo_stroke, qt_path
 from volumen.app.tools.base import Pointer, Tool, near
+from volumen.app.tools.shapes import INK_LINE
 from volumen.build.forms import source_outline
-from volumen.build.hit import hit
 from volumen.edit import objects
-from volumen.edit.freeze import to_path
-from volumen.geometry.affine import Affine, Point, apply, invert, multiply
-from volumen.model.ingredients import Fill, Line
-from volumen.model.nodes import Document, PathForm, PathPoint, PathRun, Shape
-from volumen.model.tree import walk, world_of
-from volumen.shading.paint import Solid, colour
+from volumen.edit.points import drag_handle, shifted
+from volumen.geometry.affine import IDENTITY, Affine, Point, apply, invert
+from volumen.model.ingredients import Fill
+from volumen.model.nodes import Document, Node, PathForm, PathPoint, PathRun, Shape
+from volumen.model.tree import find, update_nodes, walk, world_of
+from volumen.shading.paint import Solid
 
-INK_LINE = Line(Solid(colour("#20242a")), 2.0)
+replace = msgspec.structs.replace
+_MOST_ENDS = 4000
 
 
 class PenTool(Tool):
     name = "pen"
-    hint = "Click for a corner, drag for a smooth point. <b>Backspace</b> takes the last point back, click the first point to close, <b>Enter</b> ends the path open."
+    hint = "Click for corners, drag for smooth points, <b>Alt</b> breaks the handle, <b>Ctrl</b> moves earlier ones; click the first point or another path's end to join. <b>Enter</b> ends."
     cursor = Qt.CursorShape.CrossCursor
 
     def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
         super().__init__(canvas)
         self.points: list[PathPoint] = []
-        self.dragging = False
+        self.continued: int | None = None  # the open path that is being gone on with
         self.closing = False
+        self.dragging = ""  # new, a part of an earlier point, or nothing
+        self.index = -1
+
+    # -- the pointer
 
     def press(self, p: Pointer) -> None:
+        if p.ctrl and self._grab(p):
+            return
         at = self._held(p)
-        if len(self.points) > 1 and near(self._canvas(self.points[0].at), p.at):
-            self.closing = True
-            at = self.points[0].at
+        if not self.points:
+            if not self._continue(p):
+                self.points = [PathPoint(at, at, at)]
+            self.index, self.dragging = len(self.points) - 1, "new"
+        elif len(self.points) > 1 and near(self._canvas(self.points[0].at), p.at):
+            self.closing, self.index, self.dragging = True, 0, "new"
+        elif self._join(p):
+            return
         else:
             self.points.append(PathPoint(at, at, at))
-        self.dragging = True
+            self.index, self.dragging = len(self.points) - 1, "new"
         self.canvas.update()
 
+    def _grab(self, p: Pointer) -> bool:
+        """Take hold of an earlier point or handle."""
+        for i in range(len(self.points) - 1, -1, -1):
+            for part in ("leave", "arrive", "at"):
+                if near(self._canvas(getattr(self.points[i], part)), p.at, 7):
+                    self.index, self.dragging = i, part
+                    return True
+        return False
+
     def _held(self, p: Pointer) -> Point:
-        """Shift keeps the new point level with, or straight above, the last one."""
-        if p.shift and self.points:
-            x, y = self.points[-1].at
-            return (p.sheet[0], y) if abs(p.sheet[0] - x) > abs(p.sheet[1] - y) else (x, p.sheet[1])
-        return p.sheet
+        """Where a new point goes: snapped, or with Shift level with or straight above the last one."""
+        origin = self.points[-1].at if self.points else None
+        at = self.canvas.snap(p, origin)
+        if p.shift and origin is not None:
+            x, y = origin
+            self.canvas.snapped = None
+            return (at[0], y) if abs(at[0] - x) > abs(at[1] - y) else (x, at[1])
+        return at
 
     def move(self, p: Pointer) -> None:
         if not (self.dragging and self.points):
             return
-        index = 0 if self.closing else -1
-        point = self.points[index]
-        (x, y), (hx, hy) = point.at, p.sheet
-        if near(self._canvas(point.at), p.at, 3):
-            return
-        arrive = (2 * x - hx, 2 * y - hy)
-        if self.closing:
-            self.points[0] = PathPoint((x, y), arrive, point.leave, False)
-        else:
-            self.points[-1] = PathPoint((x, y), arrive, (hx, hy), True)
+        point = self.points[self.index]
+        if self.dragging == "at":
+            to = self.canvas.snap(p)
+            self.points[self.index] = shifted(point, to[0] - point.at[0], to[1] - point.at[1])
+        elif self.dragging in ("arrive", "leave"):
+            self.points[self.index] = drag_handle(point, self.dragging, p.sheet, p.alt)
+        elif not near(self._canvas(point.at), p.at, 3):
+            self._pull(point, p)
         self.canvas.update()
 
+    def _pull(self, point: PathPoint, p: Pointer) -> None:
+        """Pull handles out of the point just set; Alt leaves the arriving one where it is."""
+        (x, y), (hx, hy) = point.at, p.sheet
+        arrive = (2 * x - hx, 2 * y - hy)
+        if self.closing:
+            self.points[0] = PathPoint((x, y), arrive, point.leave)
+        elif p.alt or (self.continued is not None and self.index == 0):
+            self.points[self.index] = PathPoint((x, y), point.arrive, (hx, hy))
+        else:
+            self.points[self.index] = PathPoint((x, y), arrive, (hx, hy), True)
+
     def release(self, p: Pointer) -> None:
-        self.dragging = False
+        self.dragging = ""
         if self.closing:
             self.finish(True)
 
     def hover(self, p: Pointer) -> None:
-        if self.points:
-            self.canvas.update()
+        self.canvas.snap(p, self.points[-1].at if self.points else None)
+        self.canvas.update()
 
     def double(self, p: Pointer) -> None:
         self.finish(False)
 
-    def finish(self, closed: bool) -> None:
-        """Turn the points into a shape: filled when closed, a line when open."""
-        points, self.points, self.closing, self.dragging = self.points, [], False, False
+    # -- open paths already there
+
+    def _end_under(self, p: Pointer, without: int | None = None) -> tuple[Shape, bool, Affine] | None:
+        """An open single path with an end under the pointer: the shape, whether it is its first point, its place."""
+        document = self.session.document
+        for count, node in enumerate(walk(document.root)):
+            if count > _MOST_ENDS:
+                break
+            run = _open_run(node)
+            if run is None or node.id == without or not node.visible or node.locked:
+                continue
+            world = world_of(document, node.id)
+            for first, point in ((False, run.points[-1]), (True, run.points[0])):
+                if near(self._canvas(apply(world, point.at)), p.at, 8):
+                    assert isinstance(node, Shape)
+                    return node, first, world
+        return None
+
+    def _continue(self, p: Pointer) -> bool:
+        """Go on with an open path whose end is clicked."""
+        found = self._end_under(p)
+        if found is None:
+            return False
+        shape, first, world = found
+        self.points = _points_of(shape, world, reverse=first)
+        self.continued = shape.id
+        return True
+
+    def _join(self, p: Pointer) -> bool:
+        """End on the open end of another path: both become one."""
+        found = self._end_under(p, self.continued)
+        if found is None:
+            return False
+        other, first, world = found
+        self.points += _points_of(other, world, reverse=not first)
+        gone = other.id
+        self.finish(False, also=gone)
+        return True
+
+    # -- ending
+
+    def finish(self, closed: bool, also: int | None = None) -> None:
+        """Turn the points into a shape: filled when closed, a line when open. ``also`` goes into it."""
+        points, continued = self.points, self.continued
+        self.points, self.continued, self.closing, self.dragging = [], None, False, ""
         if len(points) > 1:
+            run = PathRun(tuple(points), closed)
             document = self.session.document
-            taken = any(n.name == "path" for n in walk(document.root))
-            name = objects.copy_name(document, "path") if taken else "path"
-            recipe = (Fill(Solid(self.canvas.last_colour)),) if closed else (INK_LINE,)
-            document, made = objects.add_shape(document, PathForm((PathRun(tuple(points), closed),)), recipe, name)
+            if also is not None:
+                document = objects.delete(document, [also])
+            if continued is not None and find(document, continued) is not None:
+                document, made = _replaced(document, continued, run), continued
+            else:
+                recipe = (Fill(Solid(self.canvas.last_colour)),) if closed else (INK_LINE,)
+                name = objects.free_name(document, "path")
+                document, made = objects.add_shape(document, PathForm((run,)), recipe, name, self.session.isolated)
             self.session.apply("draw path", document)
             self.session.select((made,))
+        self.canvas.snapped = None
         self.canvas.update()
 
     def undo(self) -> bool:
         if not self.points:
             return False
         self.points.pop()
+        if not self.points:
+            self.continued = None
         self.canvas.update()
         return True
 
@@ -112,6 +195,8 @@ class PenTool(Tool):
             return True
         return False
 
+    # -- painting
+
     def _canvas(self, p: Point) -> Point:
         return self.canvas.viewport.to_canvas(p)
 
@@ -121,156 +206,41 @@ class PenTool(Tool):
             return
         points = list(self.points)
         if self.canvas.pointer is not None and not self.dragging:
-            at = self.canvas.viewport.to_sheet(self.canvas.pointer)
+            snap = self.canvas.snapped
+            at = snap.at if snap else self.canvas.viewport.to_sheet(self.canvas.pointer)
             points.append(PathPoint(at, at, at))
         path = source_outline(PathForm((PathRun(tuple(points), self.closing),)))
         halo_stroke(painter, qt_path(path, self.canvas.viewport.affine()))
-        last = self.points[0 if self.closing else -1]
-        for handle in (last.arrive, last.leave):
-            if handle != last.at:
-                halo_line(painter, self._canvas(last.at), self._canvas(handle))
-                dot(painter, self._canvas(handle), INK, 3)
+        for point in self.points[-2:] if not self.closing else self.points[:1]:
+            for handle in (point.arrive, point.leave):
+                if handle != point.at:
+                    halo_line(painter, self._canvas(point.at), self._canvas(handle))
+                    dot(painter, self._canvas(handle), INK, 3)
         for i, point in enumerate(self.points):
             mark = dot if point.smooth else diamond
             mark(painter, self._canvas(point.at), AMBER if i == 0 and len(self.points) > 1 else HALO)
 
 
-class PointsTool(Tool):
-    """Move the points and handles of a path; a primitive becomes a path at the first change."""
-
-    name = "points"
-    hint = "Drag points and handles. Double-click a point to switch corner and smooth, <b>Delete</b> removes it, <b>Alt</b> breaks a handle."
-
-    def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
-        super().__init__(canvas)
-        self.chosen: tuple[int, int] | None = None
-        self.part = "at"
-        self.before: Document | None = None
-
-    def _shape(self) -> tuple[Shape, PathForm, Affine] | None:
-        shape = self.session.only_shape
-        if shape is None:
-            return None
-        form = shape.form
-        if not isinstance(form, PathForm):
-            ghost = to_path(self.session.document, shape.id)
-            changed = next(n for n in walk(ghost.root) if n.id == shape.id)
-            assert isinstance(changed, Shape) and isinstance(changed.form, PathForm)
-            form = changed.form
-        world = world_of(self.session.document, shape.id)
-        return shape, form, multiply(self.canvas.viewport.affine(), world)
-
-    def press(self, p: Pointer) -> None:
-        found = self._shape()
-        self.before = self.session.document
-        if found:
-            _, form, m = found
-            candidates = [(r, i, part, getattr(point, part))
-                          for r, run in enumerate(form.runs) for i, point in enumerate(run.points)
-                          for part in ("at", "leave", "arrive")]  # fmt: skip
-            candidates.sort(key=lambda c: (c[2] != "at", (c[0], c[1]) != self.chosen))
-            for r, i, part, at in candidates:
-                shown = part == "at" or (r, i) == self.chosen
-                if shown and near(apply(m, at), p.at, 7):
-                    self.chosen, self.part = (r, i), part
-                    self.canvas.update()
-                    return
-        self.chosen = None
-        chain = hit(self.session.document, p.sheet, 4 / self.canvas.viewport.scale)
-        self.session.select((chain[-1],) if chain else ())
-        self.canvas.update()
-
-    def move(self, p: Pointer) -> None:
-        found = self._shape()
-        if not found or self.chosen is None or self.before is None:
-            return
-        shape, form, m = found
-        inverse = invert(m)
-        if inverse is None:
-            return
-        self._change(form, shape, lambda q: _moved_point(q, self.part, apply(inverse, p.at), p.alt), preview=True)
-
-    def _change(self, form: PathForm, shape: Shape, change, preview: bool) -> None:  # type: ignore[no-untyped-def]
-        assert self.chosen is not None
-        r, i = self.chosen
-        run = form.runs[r]
-        points = list(run.points)
-        points[i] = change(points[i])
-        runs = list(form.runs)
-        runs[r] = PathRun(tuple(points), run.closed)
-        document = objects.set_form(self.before or self.session.document, shape.id, PathForm(tuple(runs)))
-        if preview:
-            self.session.preview(document)
-        else:
-            self.session.apply("change point", document)
-
-    def release(self, p: Pointer) -> None:
-        self.session.commit("move point")
-        self.before = None
-
-    def double(self, p: Pointer) -> None:
-        found = self._shape()
-        if found and self.chosen:
-            self._change(found[1], found[0], _toggled, preview=False)
-
-    def wants(self, key: int) -> bool:
-        return self.chosen is not None and key in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete)
-
-    def key(self, key: int) -> bool:
-        found = self._shape()
-        if key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and found and self.chosen:
-            shape, form, _ = found
-            r, i = self.chosen
-            points = form.runs[r].points[:i] + form.runs[r].points[i + 1 :]
-            runs = list(form.runs)
-            runs[r] = PathRun(points, form.runs[r].closed)
-            kept = tuple(run for run in runs if len(run.points) > 1)
-            document = self.session.document
-            document = (
-                objects.set_form(document, shape.id, PathForm(kept)) if kept else objects.delete(document, [shape.id])
-            )
-            self.chosen = None
-            self.session.apply("delete point", document)
-            return True
-        return False
-
-    def paint(self, painter: QPainter) -> None:
-        self.canvas.paint_outlines(painter)
-        found = self._shape()
-        if not found:
-            return
-        _, form, m = found
-        for r, run in enumerate(form.runs):
-            for i, point in enumerate(run.points):
-                at = apply(m, point.at)
-                chosen = self.chosen == (r, i)
-                if chosen:
-                    for handle in (point.arrive, point.leave):
-                        if handle != point.at:
-                            halo_line(painter, at, apply(m, handle))
-                            dot(painter, apply(m, handle), INK, 3)
-                mark = dot if point.smooth else diamond
-                mark(painter, at, VERMILION if chosen else HALO)
+def _open_run(node: Node) -> PathRun | None:
+    if not isinstance(node, Shape) or not isinstance(node.form, PathForm) or len(node.form.runs) != 1:
+        return None
+    run = node.form.runs[0]
+    return run if not run.closed and len(run.points) > 1 else None
 
 
-def _moved_point(q: PathPoint, part: str, to: Point, broken: bool) -> PathPoint:
-    if part == "at":
-        dx, dy = to[0] - q.at[0], to[1] - q.at[1]
-        return PathPoint(to, (q.arrive[0] + dx, q.arrive[1] + dy), (q.leave[0] + dx, q.leave[1] + dy), q.smooth)
-    smooth = q.smooth and not broken
-    other = "leave" if part == "arrive" else "arrive"
-    fields: dict[str, object] = {part: to, "smooth": smooth}
-    if smooth:
-        ox, oy = getattr(q, other)
-        length = ((ox - q.at[0]) ** 2 + (oy - q.at[1]) ** 2) ** 0.5
-        dx, dy = q.at[0] - to[0], q.at[1] - to[1]
-        size = (dx * dx + dy * dy) ** 0.5
-        if size > 1e-9:
-            fields[other] = (q.at[0] + dx / size * length, q.at[1] + dy / size * length)
-    return msgspec.structs.replace(q, **fields)
+def _points_of(shape: Shape, world: Affine, reverse: bool) -> list[PathPoint]:
+    """The points of an open path on the sheet, ending with the end that is gone on from."""
+    run = _open_run(shape)
+    assert run is not None
+    moved = [PathPoint(apply(world, q.at), apply(world, q.arrive), apply(world, q.leave), q.smooth) for q in run.points]
+    return [PathPoint(q.at, q.leave, q.arrive, q.smooth) for q in reversed(moved)] if reverse else moved
 
 
-def _toggled(q: PathPoint) -> PathPoint:
-    if q.smooth or q.arrive != q.at or q.leave != q.at:
-        return PathPoint(q.at, q.at, q.at)
-    return PathPoint(q.at, (q.at[0] - 30, q.at[1]), (q.at[0] + 30, q.at[1]), True)
+def _replaced(document: Document, node_id: int, run: PathRun) -> Document:
+    """A path with new points, given on the sheet."""
+    inverse = invert(world_of(document, node_id)) or IDENTITY
+    points = tuple(
+        PathPoint(apply(inverse, q.at), apply(inverse, q.arrive), apply(inverse, q.leave), q.smooth) for q in run.points
+    )
+    form = PathForm((PathRun(points, run.closed),))
+    return update_nodes(document, [node_id], lambda n: replace(n, form=form) if isinstance(n, Shape) else n)

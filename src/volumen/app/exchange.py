@@ -1,0 +1,170 @@
+"""Exchange with other programs: SVG and pictures opened, placed, dropped, copied and pasted."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import msgspec
+from PySide6.QtCore import QByteArray, QMimeData
+from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtWidgets import QFileDialog
+
+from volumen.edit import objects
+from volumen.formats import images, native
+from volumen.formats.files import FileProblem
+from volumen.formats.svg_read import Reading, read_bytes, read_svg
+from volumen.geometry.affine import IDENTITY, translation
+from volumen.model.nodes import Document, Group, Image
+from volumen.model.tree import parent_of, world_of
+
+if TYPE_CHECKING:
+    from volumen.app.window import Window
+
+MIME = "application/vnd.volumen.nodes"
+SVG_MIME = "image/svg+xml"
+PLACE_FILTER = "Pictures and SVG (*.png *.jpg *.jpeg *.webp *.tif *.tiff *.svg)"
+replace = msgspec.structs.replace
+
+
+class Exchange:
+    def __init__(self, window: Window) -> None:
+        self.window, self.session = window, window.session
+        self.copied = False
+
+    # -- files
+
+    def place(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self.window, "Place", str(Path.home()), PLACE_FILTER)
+        if name:
+            self.place_file(Path(name))
+
+    def place_file(self, path: Path) -> bool:
+        """Put a picture (as reference) or an SVG in front of all; False if it cannot be."""
+        try:
+            if path.suffix.lower() == ".svg":
+                self.insert_svg(read_svg(read_bytes(path), path.name), path.stem)
+            else:
+                self._place_picture(path)
+        except FileProblem as problem:
+            self.window.files.tell(str(problem))
+            return False
+        return True
+
+    def _place_picture(self, path: Path) -> None:
+        asset, width, height = images.place(path)
+        s = self.session
+        sheet = s.document.sheet
+        k = min(sheet.width / width, sheet.height / height, 1.0)
+        w, h = width * k, height * k
+        place = translation((sheet.width - w) / 2, (sheet.height - h) / 2)
+        node = Image(s.document.next_id, path.stem, asset.key, w, h, transform=place)
+        document = s.document
+        if all(a.key != asset.key for a in document.assets):
+            document = replace(document, assets=(*document.assets, asset))
+        s.apply("place reference", objects.insert(document, document.root.id, (node,), 0))
+        s.select((node.id,))
+        s.say(
+            "placed as a reference behind the artwork: dim it in the Object menu, lock it in the pile; no export holds it"
+        )
+
+    def insert_svg(self, reading: Reading, name: str) -> None:
+        s = self.session
+        group = Group(-1, name, reading.nodes)
+        document, made = objects.paste(s.document, (Group(-2, "clip", (group,)),))
+        s.apply("place SVG", document)
+        s.select(made)
+        self.tell_missing(reading.notes)
+
+    def tell_missing(self, notes: list[str]) -> None:
+        """List what an SVG held that could not be kept."""
+        if notes:
+            self.window.notice("Not kept from the SVG: " + ", ".join(notes) + ".")
+
+    # -- the clipboard
+
+    def copy(self) -> None:
+        """The selection for Volumen itself, and as SVG and PNG for other programs."""
+        s = self.session
+        branches = objects.branches(s.document, s.selection)
+        mime = QMimeData()
+        mime.setData(MIME, QByteArray(native.encode_branches(branches)))
+        svg, png = exported(s.document, s.selection)
+        if svg:
+            mime.setData(SVG_MIME, QByteArray(svg))
+            mime.setText(svg.decode())
+        if png:
+            mime.setImageData(QImage.fromData(png))
+        QGuiApplication.clipboard().setMimeData(mime)
+        self.copied = True
+
+    def paste(self, where: str = "front") -> None:
+        """Paste in front of all; or in place, ``above`` or ``below`` what is selected."""
+        try:
+            document, made, notes = self._pasted(where)
+        except FileProblem as problem:
+            self.session.say(str(problem))
+            return
+        if not made:
+            self.session.say("there is nothing on the clipboard that can be pasted")
+            return
+        self.session.apply("paste", document)
+        self.session.select(made)
+        self.tell_missing(notes)
+
+    def _pasted(self, where: str) -> tuple[Document, list[int], list[str]]:
+        mime, s = QGuiApplication.clipboard().mimeData(), self.session
+        document, notes = s.document, []
+        if mime is None:
+            return document, [], []
+        if mime.hasFormat(MIME):
+            clips = native.decode_branches(bytes(mime.data(MIME).data()))
+            document, made = objects.paste(document, clips, 12.0 if where == "front" else 0.0)
+        else:
+            data = bytes(mime.data(SVG_MIME).data()) if mime.hasFormat(SVG_MIME) else b""
+            if not data and mime.hasText() and "<svg" in mime.text()[:2000]:
+                data = mime.text().encode()
+            if not data:
+                return document, [], []
+            reading = read_svg(data, "the clipboard")
+            notes = reading.notes
+            group = Group(-1, "pasted", reading.nodes)
+            document, made = objects.paste(document, (Group(-2, "clip", (group,)),))
+        if where != "front" and s.selection:
+            document = beside(document, made, s.selection[0], where == "above")
+        return document, made, notes
+
+
+def beside(document: Document, ids: list[int], anchor: int, above: bool) -> Document:
+    """Move nodes right above or below another one in the pile, where they stay in place."""
+    parent = parent_of(document, anchor)
+    if parent is None:
+        return document
+    index = next(i for i, c in enumerate(parent.children) if c.id == anchor)
+    return objects.move_in_tree(document, ids, parent.id, index + (1 if above else 0))
+
+
+def exported(document: Document, ids: tuple[int, ...]) -> tuple[bytes, bytes]:
+    """Branches alone as SVG and PNG; empty for what shows nothing."""
+    from volumen.build.scene import build
+    from volumen.formats.export import picture_png
+    from volumen.formats.svg import svg_bytes
+
+    box = objects.selection_box(document, ids)
+    if box is None:
+        return b"", b""
+    margin = 0.02 * max(box[2] - box[0], box[3] - box[1]) + 1
+    place = translation(margin - box[0], margin - box[1])
+    nodes = []
+    for node_id in objects.top_level(document, ids):
+        parent = parent_of(document, node_id)
+        outer = world_of(document, parent.id) if parent else IDENTITY
+        node = next(c for c in parent.children if c.id == node_id) if parent else None
+        if node is not None:
+            nodes.append(Group(-node_id - 10, "place", (node,), transform=outer))
+    sheet = replace(
+        document.sheet, width=max(box[2] - box[0] + 2 * margin, 1.0), height=max(box[3] - box[1] + 2 * margin, 1.0), ground=None
+    )  # fmt: skip
+    alone = Document(sheet, document.lamp, Group(-1, "copy", tuple(nodes), transform=place))
+    picture = build(alone, ground=False)
+    return svg_bytes(picture), picture_png(picture, 2048)

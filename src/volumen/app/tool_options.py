@@ -1,0 +1,108 @@
+"""The options of the tool in use: its numbers, switches and buttons, under its row."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
+
+from volumen.app import theme
+from volumen.app.canvas import Canvas
+from volumen.app.session import Session
+from volumen.app.tools.base import Act, Flag, Option, Tool
+from volumen.app.tools.points import PointsTool
+from volumen.app.widgets.slider import SliderRow
+
+
+class ToolOptions(QWidget):
+    def __init__(self, session: Session, canvas: Canvas) -> None:
+        super().__init__()
+        self.session, self.canvas = session, canvas
+        self.sliders: dict[str, SliderRow] = {}
+        self.buttons: dict[str, QPushButton] = {}
+        self.setObjectName("options")
+        self.setStyleSheet(f"QWidget#options {{ background: {theme.CARD}; }}")
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(14, 2, 12, 8)
+        self.column.setSpacing(2)
+        session.on("active document selection", self.show_values)
+
+    def build(self, tool: Tool) -> None:
+        """Make the widgets of a tool's options anew."""
+        while (item := self.column.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.sliders, self.buttons = {}, {}
+        acts: list[Act] = []
+        for option in tool.options:
+            if isinstance(option, Act):
+                acts.append(option)
+                continue
+            if acts:
+                self._grid(tool, acts)
+                acts = []
+            self.column.addWidget(
+                self._number(tool, option) if isinstance(option, Option) else self._flag(tool, option)
+            )
+        if acts:
+            self._grid(tool, acts)
+        self.setVisible(bool(tool.options))
+        self.show_values()
+
+    def _number(self, tool: Tool, option: Option) -> SliderRow:
+        row = SliderRow(option.label, option.low, option.high, option.unit, 1.0, option.hard_low, 1e9)
+        row.preview.connect(self._setter(tool, option, False))
+        row.done.connect(self._setter(tool, option, True))
+        self.sliders[option.name] = row
+        return row
+
+    def _setter(self, tool: Tool, option: Option, final: bool) -> Callable[[float], None]:
+        def take(value: float) -> None:
+            tool.values[option.name] = round(value) if option.whole else value
+            tool.option_changed(option.name, final)
+            self.canvas.update()
+
+        return take
+
+    def _flag(self, tool: Tool, flag: Flag) -> QCheckBox:
+        check = QCheckBox(flag.label)
+        check.setChecked(bool(tool.values[flag.name]))
+
+        def take(on: bool) -> None:
+            tool.values[flag.name] = on
+            tool.option_changed(flag.name, True)
+
+        check.toggled.connect(take)
+        return check
+
+    def _grid(self, tool: Tool, acts: list[Act]) -> None:
+        holder = QWidget()
+        grid = QGridLayout(holder)
+        grid.setContentsMargins(0, 2, 0, 2)
+        grid.setSpacing(3)
+        columns = 3 if max(len(a.label) for a in acts) < 11 else (2 if max(len(a.label) for a in acts) < 16 else 1)
+        for k, act in enumerate(acts):
+            button = QPushButton(act.label)
+            button.setObjectName("small")
+            button.setToolTip(act.tip or act.label)
+            button.clicked.connect(self._runner(tool, act.method))
+            self.buttons[act.method] = button
+            grid.addWidget(button, k // columns, k % columns)
+        self.column.addWidget(holder)
+
+    def _runner(self, tool: Tool, method: str) -> Callable[[], None]:
+        def run() -> None:
+            getattr(tool, method)()
+            self.canvas.setFocus()
+
+        return run
+
+    def show_values(self) -> None:
+        tool = self.canvas.tool
+        if isinstance(tool, PointsTool):
+            tool.refresh_options()
+        for name, row in self.sliders.items():
+            if name in tool.values:
+                row.show_value(tool.values[name], False)

@@ -1,0 +1,107 @@
+"""Freehand lines, smoothed as they are drawn; and the nib, whose width follows pressure or speed."""
+
+from __future__ import annotations
+
+import math
+import time
+
+import numpy as np
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QPainter, QPainterPath
+
+from volumen.app.handles import halo_stroke
+from volumen.app.tools.base import Act, Flag, Option, Pointer, near
+from volumen.app.tools.shapes import INK_LINE, DrawTool
+from volumen.edit.freeze import path_form
+from volumen.edit.strokes import pressure_profile, smoothed
+from volumen.geometry.fit import fit_points
+from volumen.geometry.path import Path
+from volumen.model.ingredients import Fill, Line, Recipe
+from volumen.model.nodes import PathForm
+from volumen.shading.paint import Solid
+
+
+class FreehandTool(DrawTool):
+    name = "freehand"
+    label = "freehand"
+    hint = "Draw; the line is smoothed when you let go. End on its start to close it. <b>Shift</b> keeps it unsmoothed."
+    options: tuple[Option | Flag | Act, ...] = (
+        Option("smoothing", "smoothing", 4, 0, 20, "", 0), Flag("fill", "close and fill"),
+    )  # fmt: skip
+
+    def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
+        super().__init__(canvas)
+        self.trail: list[tuple[float, float, float]] = []  # x, y on the sheet, and pressure or seconds
+
+    def press(self, p: Pointer) -> None:
+        self.start = p.sheet
+        self.before = self.session.document
+        self.trail = [(*p.sheet, self._third(p))]
+
+    def _third(self, p: Pointer) -> float:
+        return time.perf_counter()
+
+    def move(self, p: Pointer) -> None:
+        if self.start is not None and math.dist(self.trail[-1][:2], p.sheet) * self.canvas.viewport.scale >= 1.0:
+            self.trail.append((*p.sheet, self._third(p)))
+            self.canvas.update()
+
+    def release(self, p: Pointer) -> None:
+        if len(self.trail) > 2:
+            self._make(p)
+            self.finish()
+        self.trail = []
+        self.reset()
+
+    def _make(self, p: Pointer) -> None:
+        rows = np.array(self.trail)
+        closed = bool(self.values["fill"]) or (
+            len(rows) > 8 and near(self.canvas.viewport.to_canvas(tuple(rows[0, :2])), p.at, 9)
+        )
+        self.put(self.fitted(rows[:, :2], 0.0 if p.shift else self.values["smoothing"], closed))
+
+    def fitted(self, points: np.ndarray, smoothing: float, closed: bool) -> PathForm:
+        """The drawn row as a path; smoothing is in pixels of the screen."""
+        scale = self.canvas.viewport.scale
+        smooth = smoothed(points, smoothing / scale, closed)
+        tolerance = max(0.25, 0.35 * smoothing) / scale
+        return path_form(Path((fit_points(smooth, tolerance, closed, 60.0 if smoothing > 0 else 30.0),)))
+
+    def recipe(self) -> Recipe:
+        return (Fill(Solid(self.canvas.last_colour)),) if self.values.get("fill") else (INK_LINE,)
+
+    def paint(self, painter: QPainter) -> None:
+        self.canvas.paint_outlines(painter)
+        if len(self.trail) > 1:
+            path = QPainterPath(QPointF(*self.canvas.viewport.to_canvas(self.trail[0][:2])))
+            for x, y, _ in self.trail[1:]:
+                path.lineTo(QPointF(*self.canvas.viewport.to_canvas((x, y))))
+            halo_stroke(painter, path)
+
+
+class NibTool(FreehandTool):
+    name = "nib"
+    label = "nib stroke"
+    hint = "Draw with a pen's pressure; with a mouse a quick stroke is thin and a slow one thick. The width stays live in the line's profile."
+    options = (
+        Option("width", "width", 12, 1, 60, "", 0.1),
+        Option("smoothing", "smoothing", 4, 0, 20, "", 0),
+        Option("least", "thinnest", 15, 0, 100, " %", 0),
+    )
+
+    def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
+        super().__init__(canvas)
+        self.by_pressure = False
+
+    def _third(self, p: Pointer) -> float:
+        self.by_pressure = p.pressure is not None
+        return p.pressure if p.pressure is not None else time.perf_counter()
+
+    def _make(self, p: Pointer) -> None:
+        rows = np.array(self.trail)
+        least = self.values["least"] / 100
+        self._profile = pressure_profile(rows, self.by_pressure, least, self.canvas.viewport.scale)
+        self.put(self.fitted(rows[:, :2], self.values["smoothing"], False))
+
+    def recipe(self) -> Recipe:
+        return (Line(INK_LINE.paint, self.values["width"], "round", "round", profile=self._profile),)
