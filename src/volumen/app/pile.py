@@ -178,6 +178,9 @@ class Pile(QWidget):
 
     def refresh(self) -> None:
         """Rows follow the tree. During a gesture only the rows' texts can change, so they are just repainted."""
+        if self.session.history.in_gesture:
+            self._thumb_timer.start()
+            return
         root = self.session.document.root
         self._nodes = {n.id: n for n in walk(root)}
         shape = _shape_of(root)

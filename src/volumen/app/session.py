@@ -29,6 +29,7 @@ class Session(QObject):
         super().__init__()
         self.history = History(document or Document())
         self.selection: tuple[int, ...] = ()
+        self._known: tuple[object, tuple[int, ...], list[Node]] = (None, (), [])
         self.active: int | None = None  # the ingredient whose card and handles are open
         self.active_stop = 0
         self.tool = "move"
@@ -111,7 +112,11 @@ class Session(QObject):
     @property
     def nodes(self) -> list[Node]:
         """The selected nodes, in the order of selection."""
-        return [n for i in self.selection if (n := find(self.document, i)) is not None]
+        document = self.document
+        if self._known[0] is not document or self._known[1] is not self.selection:
+            found = [n for i in self.selection if (n := find(document, i)) is not None]
+            self._known = (document, self.selection, found)
+        return list(self._known[2])
 
     @property
     def first(self) -> Node | None:

@@ -26,7 +26,7 @@ from volumen.geometry.path import Box, Path, grow_box, transform_box, union_box
 from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import Body, CastShadow, Fill, OuterGlow
 from volumen.model.nodes import Document, Group, Image, Node, Shape
-from volumen.model.tree import painted_children, walk
+from volumen.model.tree import chain_to, painted_children, walk
 from volumen.shading.lamp import shadow_offset
 from volumen.shading.paint import Colour
 
@@ -79,10 +79,53 @@ class Entry:
 
 
 @dataclass(slots=True)
+class Row:
+    """Siblings of the last build with their chunks and surfaces; ``alone`` while none depends on another."""
+
+    children: tuple[Node, ...]
+    world: Affine
+    chunks: list[Chunk] = field(default_factory=list)
+    surfaces: list[Surface] = field(default_factory=list)
+    chunk_ends: list[int] = field(default_factory=list)
+    surface_ends: list[int] = field(default_factory=list)
+    alone: bool = True
+
+    def take(self, other: Row, start: int, stop: int) -> None:
+        """Append what belongs to the children ``start`` to ``stop`` of another row."""
+        if stop <= start:
+            return
+        c0, c1 = (other.chunk_ends[start - 1] if start else 0), other.chunk_ends[stop - 1]
+        s0, s1 = (other.surface_ends[start - 1] if start else 0), other.surface_ends[stop - 1]
+        shift_c, shift_s = len(self.chunks) - c0, len(self.surfaces) - s0
+        self.chunks += other.chunks[c0:c1]
+        self.surfaces += other.surfaces[s0:s1]
+        self.chunk_ends += (
+            [e + shift_c for e in other.chunk_ends[start:stop]] if shift_c else other.chunk_ends[start:stop]
+        )
+        self.surface_ends += (
+            [e + shift_s for e in other.surface_ends[start:stop]] if shift_s else other.surface_ends[start:stop]
+        )
+
+
+def _same_ends(old: tuple[Node, ...], new: tuple[Node, ...]) -> tuple[int, int]:
+    """How many objects are the same at the start, and at the end, of two rows."""
+    if old is new:
+        return len(new), 0
+    low, high = 0, min(len(old), len(new))
+    while low < high and old[low] is new[low]:
+        low += 1
+    end = 0
+    while end < high - low and old[-1 - end] is new[-1 - end]:
+        end += 1
+    return low, end
+
+
+@dataclass(slots=True)
 class Memo:
     """Results of the last build, kept by node id."""
 
     entries: dict[int, Entry] = field(default_factory=dict)
+    rows: dict[int, Row] = field(default_factory=dict)
     knockouts: dict[int, tuple[object, object, list[Chunk]]] = field(default_factory=dict)
     light: Light | None = None
 
@@ -116,46 +159,57 @@ class _Builder:
         self.below: list[Surface] = []
         self.signature = hash(document.sheet.ground)
         self.sheet_colour = document.sheet.ground or PAPER
-        self.receivers = self._find_receivers(document)
+        self.document = document
+        self.receivers: dict[int, tuple[Shape, Affine] | None] = {}
 
-    def _find_receivers(self, document: Document) -> Clips:
-        """Shapes that shadows are held to, with their place on the sheet."""
-        wanted = {
-            i.receiver for n in walk(document.root) for i in n.recipe
-            if isinstance(i, CastShadow) and i.receiver is not None
-        }  # fmt: skip
-        found: Clips = {}
-        if wanted:
-            stack: list[tuple[Node, Affine]] = [(document.root, IDENTITY)]
-            while stack:
-                node, parent = stack.pop()
-                world = multiply(parent, node.transform)
-                if node.id in wanted and isinstance(node, Shape):
-                    found[node.id] = (node, world)
-                stack.extend((c, world) for c in node.children)
-        return found
+    def _receiver(self, node_id: int) -> tuple[Shape, Affine] | None:
+        """A shape that shadows are held to, with its place on the sheet."""
+        if node_id not in self.receivers:
+            chain = chain_to(self.document, node_id)
+            world = IDENTITY
+            for node in chain:
+                world = multiply(world, node.transform)
+            found = chain[-1] if chain else None
+            self.receivers[node_id] = (found, world) if isinstance(found, Shape) else None
+        return self.receivers[node_id]
 
     def children_chunks(self, node: Node, world: Affine) -> list[Chunk]:
-        """The chunks of what a node shows of its children, knockouts taken out of what lies beneath them."""
-        out: list[Chunk] = []
-        entries, same_light = self.memo.entries, self.memo.light == self.light
-        for child in painted_children(node):
-            hit = entries.get(child.id)
-            if hit is not None and hit.node is child and hit.alone and same_light and hit.parent == world:
-                # The short way for what depends on nothing around it: most objects while one is dragged.
-                if hit.surface is not None:
-                    self.below.append(hit.surface)
-                    self.signature = hash((self.signature, id(child), hit.world))
-                out += hit.chunks
-            elif child.knockout and child.visible:
-                self._forget_children(child)
-                out = self._knocked_out(child, world, out)
+        """The chunks of what a node shows of its children, knockouts taken out of what lies beneath them.
+
+        Most edits touch few of many siblings: those before and after them that depend on nothing around them
+        are taken over from the last build in one piece.
+        """
+        self.signature = hash((self.signature, world))
+        children = painted_children(node)
+        row = Row(children, world)
+        old = self.memo.rows.get(node.id)
+        low, end = 0, 0
+        if old is not None and old.alone and old.world == world and self.memo.light == self.light:
+            low, end = _same_ends(old.children, children)
+            row.take(old, 0, low)
+            self.below += row.surfaces
+            self.signature = hash((self.signature, *(id(c) for c in children[:1]), low))
+        out = row.chunks
+        for child in children[low : len(children) - end]:
+            if child.knockout and child.visible:
+                row.alone = False
+                out = row.chunks = self._knocked_out(child, world, out)
             else:
                 out += self.chunks_of(child, world)
-        return out
-
-    def _forget_children(self, node: Node) -> None:
-        self.memo.entries.pop(node.id, None)
+                entry = self.memo.entries.get(child.id)
+                if entry is None or not (entry.alone or not child.visible):
+                    row.alone = False
+                elif entry.surface is not None and child.visible:
+                    row.surfaces.append(entry.surface)
+            row.chunk_ends.append(len(out))
+            row.surface_ends.append(len(row.surfaces))
+        if end and old is not None:
+            known = len(row.surfaces)
+            row.take(old, len(old.children) - end, len(old.children))
+            self.below += row.surfaces[known:]
+            self.signature = hash((self.signature, end))
+        self.memo.rows[node.id] = row
+        return row.chunks
 
     def _knocked_out(self, node: Node, parent: Affine, beneath: list[Chunk]) -> list[Chunk]:
         """Chunks with the area of a knockout taken away."""
@@ -196,7 +250,7 @@ class _Builder:
         surface = hit.surface if hit is not None else _surface(node, world)
         if surface is not None:
             self.below.append(surface)
-            self.signature = hash((below, id(node), world))
+            self.signature = hash((below, id(node)))
         inner = tuple(self.children_chunks(node, world)) if node.children else ()
         if hit is not None and hit.still_holds(self.light, beneath, clips, inner):
             hit.below = below
@@ -277,10 +331,10 @@ class _Builder:
 
     def _clips(self, node: Node) -> Clips:
         """The receivers that a node's shadows are held to."""
-        if self.light.flat or not self.receivers:
+        if self.light.flat:
             return {}
         held = (i.receiver for i in node.recipe if isinstance(i, CastShadow) and i.on and i.receiver is not None)
-        return {r: self.receivers[r] for r in held if r in self.receivers}
+        return {r: found for r in held if (found := self._receiver(r)) is not None}
 
     def _beneath(self, node: Node, world: Affine) -> Colour:
         """The colour that a node's free shadows fall on: of the front-most surface under their middle."""

@@ -58,7 +58,7 @@ def top_level(document: Document, ids: Iterable[int]) -> list[int]:
         for child in node.children:
             if child.id in wanted:
                 out.append(child.id)
-            else:
+            elif child.children:
                 visit(child)
 
     visit(document.root)
@@ -210,11 +210,15 @@ def hold_inside(document: Document, ids: Iterable[int]) -> tuple[Document, int |
 
 def selection_box(document: Document, ids: Iterable[int]) -> Box | None:
     """The box around the outlines of nodes, on the sheet."""
+    wanted = set(ids)
     boxes = []
-    for node_id in top_level(document, ids):
-        node, parent = find(document, node_id), parent_of(document, node_id)
-        if node is not None:
-            boxes.append(node_box(node, world_of(document, parent.id) if parent else IDENTITY))
+    for node_id in wanted:
+        chain = chain_to(document, node_id)
+        if chain and not any(n.id in wanted for n in chain[:-1]):
+            outer = IDENTITY
+            for node in chain[:-1]:
+                outer = multiply(outer, node.transform)
+            boxes.append(node_box(chain[-1], outer))
     return union_box(boxes)
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+import operator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 
 import msgspec
 
@@ -29,15 +30,45 @@ def chain_to(document: Document, node_id: int) -> list[Node]:
     """The nodes from the root down to ``node_id``, both included; empty if there is none."""
 
     def search(node: Node) -> list[Node]:
-        if node.id == node_id:
-            return [node]
         for child in node.children:
-            found = search(child)
-            if found:
-                return [node, *found]
+            if child.id == node_id:
+                return [node, child]
+            if child.children:
+                found = search(child)
+                if found:
+                    return [node, *found]
         return []
 
-    return search(document.root)
+    return [document.root] if document.root.id == node_id else search(document.root)
+
+
+def ways_to(document: Document, ids: Iterable[int]) -> set[int]:
+    """The ids of some nodes and of all that lie above them; the search ends when all are found."""
+    missing = set(ids)
+    out: set[int] = set()
+
+    def search(node: Node) -> bool:
+        found = False
+        if node.id in missing:
+            missing.discard(node.id)
+            out.add(node.id)
+            found = True
+        for child in node.children:
+            if not missing:
+                break
+            if child.children:
+                if search(child):
+                    found = True
+            elif child.id in missing:
+                missing.discard(child.id)
+                out.add(child.id)
+                found = True
+        if found:
+            out.add(node.id)
+        return found
+
+    search(document.root)
+    return out
 
 
 def parent_of(document: Document, node_id: int) -> Node | None:
@@ -53,19 +84,23 @@ def world_of(document: Document, node_id: int) -> Affine:
     return m
 
 
-def replace_nodes(document: Document, changes: dict[int, Node | None]) -> Document:
+def replace_nodes(document: Document, changes: Mapping[int, Node | None]) -> Document:
     """The document with the given nodes replaced (None removes). Untouched branches stay the same objects."""
     if not changes:
         return document
+    touched = ways_to(document, changes)
 
     def rebuild(node: Node) -> Node:
-        children = tuple(
-            rebuilt
-            for child in node.children
-            if (rebuilt := (rebuild(child) if child.id not in changes else changes[child.id])) is not None
-        )
-        same = len(children) == len(node.children) and all(a is b for a, b in zip(children, node.children, strict=True))
-        return node if same else with_children(node, children)
+        children: list[Node] = []
+        for child in node.children:
+            if child.id not in touched:
+                children.append(child)
+                continue
+            made = changes[child.id] if child.id in changes else rebuild(child)
+            if made is not None:
+                children.append(made)
+        same = len(children) == len(node.children) and all(map(operator.is_, children, node.children))
+        return node if same else with_children(node, tuple(children))
 
     start = changes.get(document.root.id, document.root)
     root = rebuild(start if isinstance(start, Group) else document.root)
@@ -76,13 +111,17 @@ def replace_nodes(document: Document, changes: dict[int, Node | None]) -> Docume
 def update_nodes(document: Document, ids: Iterable[int], change: Callable[[Node], Node]) -> Document:
     """Apply ``change`` to each of the nodes. A node inside another changed one is changed as well."""
     wanted = set(ids)
+    touched = ways_to(document, wanted)
 
     def rebuild(node: Node) -> Node:
-        children = tuple(rebuild(c) for c in node.children)
-        if any(a is not b for a, b in zip(children, node.children, strict=True)):
-            node = with_children(node, children)
+        if node.children:
+            children = tuple([rebuild(c) if c.id in touched else c for c in node.children])
+            if not all(map(operator.is_, children, node.children)):
+                node = with_children(node, children)
         return change(node) if node.id in wanted else node
 
+    if document.root.id not in touched:
+        return document
     root = rebuild(document.root)
     if root is document.root:
         return document

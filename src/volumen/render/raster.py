@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from volumen.build.picture import Picture
 from volumen.geometry.affine import Affine, multiply, scaling, translation
-from volumen.geometry.path import Box, boxes_meet, transform_box
+from volumen.geometry.path import Box, transform_box
 from volumen.render.draw import Painter, Pixels, SoftCache, float_surface
 from volumen.shading.paint import Colour
 
@@ -81,8 +81,10 @@ def paint_area(
     scale = (view[0] ** 2 + view[1] ** 2) ** 0.5 or 1.0
     left, top = (area[0] - view[4] - 1) / scale, (area[1] - view[5] - 1) / scale
     wanted = (left, top, (area[2] - view[4] + 1) / scale, (area[3] - view[5] + 1) / scale)
+    w_left, w_top, w_right, w_bottom = wanted
     for chunk in picture.chunks:
-        if boxes_meet(chunk.box, wanted):
+        box = chunk.box
+        if box[0] < w_right and w_left < box[2] and box[1] < w_bottom and w_top < box[3]:
             if stop is not None and stop():
                 return False
             painter.draw(chunk.items)

@@ -48,8 +48,10 @@ class Sender:
         self._known[node.id] = node
         children = node.children
         out.append((with_children(node, ()) if children else node, tuple(c.id for c in children)))
+        known = self._known
         for child in children:
-            self._collect(child, out)
+            if known.get(child.id) is not child:
+                self._collect(child, out)
 
 
 class Receiver:
