@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from volumen.app import theme
 from volumen.app.canvas import Canvas
 from volumen.app.session import Session
 from volumen.app.tools.base import Act, Flag, Option, Tool
 from volumen.app.tools.points import PointsTool
-from volumen.app.widgets.slider import SliderRow
+from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.slider import SliderRow, Track
 
 
 class ToolOptions(QWidget):
@@ -55,6 +56,12 @@ class ToolOptions(QWidget):
         row = SliderRow(option.label, option.low, option.high, option.unit, 1.0, option.hard_low, 1e9)
         row.preview.connect(self._setter(tool, option, False))
         row.done.connect(self._setter(tool, option, True))
+        for label in row.findChildren(QLabel):
+            label.setFixedWidth(58)
+        for field in row.findChildren(NumberField):
+            field.setFixedWidth(50)
+        for track in row.findChildren(Track):
+            track.setMinimumWidth(30)
         self.sliders[option.name] = row
         return row
 

@@ -7,8 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import msgspec
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from volumen.app import theme
@@ -291,9 +291,16 @@ class Toolbox(QScrollArea):
         session.on("tool", self._tool_changed)
         self.rebuild()
 
-    def sizeHint(self) -> QSize:
-        widget = self.widget()
-        return QSize(212, min(widget.sizeHint().height() + 2, 560)) if widget is not None else QSize(212, 300)
+    def fit_height(self) -> None:
+        """As high as its rows need, but leaving the pile its share."""
+        widget, window = self.widget(), self.window()
+        if widget is not None:
+            widget.layout().activate()  # type: ignore[union-attr]
+            self.setFixedHeight(min(widget.sizeHint().height() + 2, max(int(window.height() * 0.62), 200)))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        QTimer.singleShot(0, self.fit_height)
 
     def _toggle_fold(self) -> None:
         self.unfolded = not self.unfolded
@@ -354,7 +361,7 @@ class Toolbox(QScrollArea):
         self.options.setVisible(bool(tool.options) and any(r.chosen for r in self.rows))
         self.arrange_fold.setVisible(self.session.tool == "move" and self.session.stage < 3)
         self.arrange.setVisible(self.arranging and self.session.tool == "move" and self.session.stage < 3)
-        self.updateGeometry()
+        QTimer.singleShot(0, self.fit_height)
 
     def _tool_changed(self) -> None:
         shown = {r.row.tool for r in self.rows}

@@ -6,10 +6,12 @@ from collections.abc import Iterable, Sequence
 
 import msgspec
 
-from volumen.build.outline import member_path
+from volumen.build.outline import member_path, outline
 from volumen.edit.freeze import path_form, to_path
-from volumen.edit.objects import copy_name, delete, insert, move_in_tree, set_fields, top_level, ungroup
-from volumen.geometry.affine import IDENTITY, invert
+from volumen.edit.objects import delete, free_name, insert, move_in_tree, set_fields, top_level, ungroup
+from volumen.geometry.affine import IDENTITY, invert, multiply
+from volumen.geometry.boolean import boolean
+from volumen.geometry.engine import drop_specks
 from volumen.geometry.path import Path
 from volumen.model.ingredients import FORM, Recipe
 from volumen.model.nodes import CombinedForm, Combining, Document, Group, Image, Node, Shape
@@ -33,7 +35,7 @@ def combine(document: Document, ids: Iterable[int], operation: Combining) -> tup
     recipe = () if operation in ("divide", "cut hidden") else _look_of(look)
     index = next(i for i, c in enumerate(parent.children) if c.id == order[-1]) + 1
     lift = look.lift if look is not None else 0.0
-    shape = Shape(made, copy_name(document, operation), CombinedForm(operation), recipe, lift=lift)
+    shape = Shape(made, free_name(document, operation), CombinedForm(operation), recipe, lift=lift)
     document = insert(document, parent.id, (shape,), index)
     document = move_in_tree(document, order, made, 0)
     return set_fields(document, order, member=True), made
@@ -100,21 +102,11 @@ def area_sources(document: Document, ids: Iterable[int]) -> list[tuple[int, Path
                 inner = world_of(document, current.id)
                 stack += [(c, inner) for c in reversed(current.children)]
                 continue
-            path = _line_or_area(current, world).transformed(world)
+            place = multiply(world, current.transform)
+            path = outline(current, place).transformed(place)
             if path:
                 out.append((current.id, path))
     return out
-
-
-def _line_or_area(node: Shape, parent: tuple[float, float, float, float, float, float]) -> Path:
-    """An open outline as it is (it may close areas with others), anything else as its area."""
-    from volumen.build.outline import outline
-    from volumen.geometry.affine import multiply
-
-    path = outline(node, multiply(parent, node.transform))
-    if any(not c.closed for c in path.contours):
-        return path.transformed(node.transform)
-    return member_path(node, parent)
 
 
 def merge_areas(
@@ -126,15 +118,12 @@ def merge_areas(
     parent = parent or document.root
     inverse = invert(world_of(document, parent.id)) or IDENTITY
     index = next((i + 1 for i, c in enumerate(parent.children) if order and c.id == order[-1]), None)
-    shape = Shape(document.next_id, copy_name(document, name), path_form(path.transformed(inverse)), recipe)
+    shape = Shape(document.next_id, free_name(document, name), path_form(path.transformed(inverse)), recipe)
     return insert(document, parent.id, (shape,), index), shape.id
 
 
 def cut_areas(document: Document, gone: Path, sources: Sequence[int]) -> Document:
     """Take areas away from all shapes that hold them; a shape with nothing left goes. ``gone`` is on the sheet."""
-    from volumen.geometry.boolean import boolean
-    from volumen.geometry.engine import drop_specks
-
     for node_id in sources:
         node, parent = find(document, node_id), parent_of(document, node_id)
         if not isinstance(node, Shape) or parent is None:

@@ -178,7 +178,7 @@ def group(document: Document, ids: Iterable[int]) -> tuple[Document, int | None]
     front = chain_to(document, order[-1])
     parent, made = front[-2], document.next_id
     index = next(i for i, c in enumerate(parent.children) if c.id == order[-1]) + 1
-    document = insert(document, parent.id, (Group(made, copy_name(document, "group")),), index)
+    document = insert(document, parent.id, (Group(made, free_name(document, "group")),), index)
     return move_in_tree(document, order, made, 0), made
 
 

@@ -7,8 +7,9 @@ import msgspec
 from volumen.build.outline import outline
 from volumen.build.purity import WORDS, node_purity
 from volumen.build.scene import build
+from volumen.geometry.fonts import match
 from volumen.model.ingredients import Body, CastShadow, Fill, Line
-from volumen.model.nodes import Document, Node, Shape
+from volumen.model.nodes import Document, Node, Shape, TextForm
 from volumen.model.tree import walk
 from volumen.shading.materials import MATERIALS
 
@@ -47,6 +48,11 @@ def _warnings(node: Node, ids: set[int]) -> list[str]:
         if isinstance(i, Body) and i.material not in MATERIALS:
             out.append(f"material '{i.material}' is not known here; it is drawn as clay")
     if isinstance(node, Shape):
+        if isinstance(node.form, TextForm) and (font := match(node.form.family, node.form.style)).substitute:
+            wish = f"{node.form.family} {node.form.style}"
+            out.append(f"font '{wish}' is not installed; shown in {font.file.family} {font.file.style}")
+        if node.knockout:
+            return out
         if outline(node).bounds() is None:
             out.append("has no points and draws nothing")
         elif not any(isinstance(i, Fill | Line | Body) and i.on for i in node.recipe) and not node.children:

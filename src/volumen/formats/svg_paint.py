@@ -27,6 +27,8 @@ _UNITS = {
     "ex": 8.0,
 }
 
+_BETWEEN = 8
+
 
 def number(text: str | None, default: float, whole: float = 1.0) -> float:
     """A length or number; percentages are of ``whole``. The default for what cannot be read."""
@@ -153,7 +155,26 @@ class Paints:
             colour = self.colour(style.own("stop-color") or "black", style, alpha)
             if colour is not None:
                 out.append(Stop(at, colour))
-        return tuple(out)
+        return straight_alpha(out)
+
+
+def straight_alpha(stops: list[Stop]) -> tuple[Stop, ...]:
+    """Stops for a gradient whose colours are not weighted by alpha, as SVG has it and we do not.
+
+    Between stops of unlike alpha more are set, so that both ways agree to a fraction of a level.
+    """
+    out: list[Stop] = stops[:1]
+    for a, b in zip(stops, stops[1:], strict=False):
+        if abs(a.colour.a - b.colour.a) > 1e-6 and a.colour.rgb != b.colour.rgb and b.at > a.at:
+            for k in range(1, _BETWEEN):
+                t = k / _BETWEEN
+                mix = [
+                    x + (y - x) * t
+                    for x, y in zip((*a.colour.rgb, a.colour.a), (*b.colour.rgb, b.colour.a), strict=True)
+                ]
+                out.append(Stop(a.at + (b.at - a.at) * t, Colour(*mix)))
+        out.append(b)
+    return tuple(out)
 
 
 def linear_under(stops: tuple[Stop, ...], start: Point, end: Point, place: Affine) -> Linear:

@@ -29,7 +29,7 @@ def fit_points(points: Floats, tolerance: float, closed: bool = False, corner: f
         return Contour(points, closed)
     if len(points) < 3:
         closed = False
-    corners = find_corners(points, closed, corner, tolerance)
+    corners = find_corners(points, closed, corner, 3 * tolerance)
     if closed:
         start = corners[0] if corners else _flattest(points)
         points = np.roll(points, -start, axis=0)
@@ -142,11 +142,11 @@ def find_corners(points: Floats, closed: bool, corner: float, reach: float) -> l
     n = len(points)
     if n < 3:
         return []
-    d = np.diff(points, axis=0, append=points[:1] if closed else points[-1:])
-    angle = np.unwrap(np.arctan2(d[:, 1], d[:, 0]))
-    turn = np.abs((np.diff(angle, prepend=angle[-1]) + math.pi) % (2 * math.pi) - math.pi)
+    turn = _turns(points, closed, reach)
     limit = math.radians(corner)
-    found = [int(i) for i in np.nonzero(turn > limit)[0] if closed or 0 < i < n - 1]
+    # Where a row turns over several points, the one that turns most is the corner.
+    peak = (turn >= np.roll(turn, 1)) & (turn > np.roll(turn, -1))
+    found = [int(i) for i in np.nonzero((turn > limit) & peak)[0] if closed or 0 < i < n - 1]
     # Of corners closer than the tolerance only one is kept: a rounded tip is not many corners.
     kept: list[int] = []
     for i in found:
@@ -154,6 +154,24 @@ def find_corners(points: Floats, closed: bool, corner: float, reach: float) -> l
             continue
         kept.append(i)
     return kept
+
+
+def _turns(points: Floats, closed: bool, reach: float) -> Floats:
+    """How much a row turns at each point, between what lies up to ``reach`` before and after it."""
+    n = len(points)
+    ring = np.concatenate([points, points, points]) if closed else points
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(ring, axis=0).T))])
+    own = along[n : 2 * n] if closed else along
+    gap = np.diff(along, prepend=along[0] - reach)
+    gap = gap[n : 2 * n] if closed else gap
+    back, ahead = np.maximum(gap, reach), np.maximum(np.roll(gap, -1), reach)
+
+    def at(distance: Floats) -> Floats:
+        return np.stack([np.interp(distance, along, ring[:, k]) for k in (0, 1)], axis=1)
+
+    before, after = points - at(own - back), at(own + ahead) - points
+    cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+    return np.asarray(np.abs(np.arctan2(cross, (before * after).sum(axis=1))))
 
 
 def _flattest(points: Floats) -> int:

@@ -175,7 +175,10 @@ def cloud(x: float, y: float, w: float, h: float, lobes: int, depth: float) -> P
         k = KAPPA
         rows += [(x0 + nx * bow * k, y0 + ny * bow * k), (top[0] - dx * k, top[1] - dy * k), top]
         rows += [(top[0] + dx * k, top[1] + dy * k), (x1 + nx * bow * k, y1 + ny * bow * k), (x1, y1)]
-    return _path(rows, True)
+    lobed = _path(rows, True)
+    l, t, r, b = lobed.bounds() or (x, y, x + w, y + h)
+    fit_x, fit_y = w / max(r - l, 1e-9), h / max(b - t, 1e-9)
+    return lobed.transformed((fit_x, 0.0, 0.0, fit_y, x - l * fit_x, y - t * fit_y))
 
 
 def line_between(a: tuple[float, float], b: tuple[float, float]) -> Path:

@@ -20,7 +20,7 @@ from volumen.shading.paint import Solid
 
 class AreasTool(Tool):
     name = "areas"
-    hint = "Sweep across areas to merge them into one new shape, click one to take it. With <b>Alt</b> they are removed. What was not used goes with the button at the left."
+    hint = "Sweep across areas to merge them, click one to take it, with <b>Alt</b> to remove; then clear what is left over."
     cursor = Qt.CursorShape.PointingHandCursor
     options = (
         Option("gap", "close gaps", 0, 0, 20, "", 0),

@@ -23,7 +23,9 @@ replace = msgspec.structs.replace
 
 class BendTool(Tool):
     name = "bend"
-    hint = "Drag the grip to bend the selected shape; choose the kind of bend in its card. A cage has sixteen points to drag; <b>Shift</b> moves its whole row."
+    hint = (
+        "Drag the grip to bend the selected shape. A cage has sixteen points to drag; <b>Shift</b> moves a whole row."
+    )
     options = (
         Act("arc", "start_arc"), Act("swell", "start_swell"), Act("ripple", "start_ripple"),
         Act("pinch", "start_pinch"), Act("cage", "start_cage"),

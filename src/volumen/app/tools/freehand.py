@@ -82,7 +82,7 @@ class FreehandTool(DrawTool):
 class NibTool(FreehandTool):
     name = "nib"
     label = "nib stroke"
-    hint = "Draw with a pen's pressure; with a mouse a quick stroke is thin and a slow one thick. The width stays live in the line's profile."
+    hint = "Draw with a pen's pressure; with a mouse quick is thin and slow is thick. The width stays live in the line's profile."
     options = (
         Option("width", "width", 12, 1, 60, "", 0.1),
         Option("smoothing", "smoothing", 4, 0, 20, "", 0),

@@ -17,7 +17,7 @@ replace = msgspec.structs.replace
 
 class GuidesTool(Tool):
     name = "guides"
-    hint = "Drag to lay a guide through two points, <b>Shift</b> at steps of 15°, <b>Alt</b> for a construction circle. Drag a guide to move it, <b>Delete</b> removes the last one touched."
+    hint = "Drag to lay a guide, <b>Shift</b> at 15° steps, <b>Alt</b> for a construction circle. Drag one to move it, <b>Delete</b> removes it."
     cursor = Qt.CursorShape.CrossCursor
 
     def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]

@@ -16,7 +16,7 @@ from volumen.geometry.affine import Point, rotation
 
 class LevelTool(Tool):
     name = "level"
-    hint = "Drag a line between two points that should be level, or one above the other: the selection is turned straight about the first."
+    hint = "Drag a line between two points that should be level or upright: the selection is turned straight."
     cursor = Qt.CursorShape.CrossCursor
 
     def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]

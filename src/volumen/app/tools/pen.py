@@ -24,7 +24,7 @@ _MOST_ENDS = 4000
 
 class PenTool(Tool):
     name = "pen"
-    hint = "Click for corners, drag for smooth points, <b>Alt</b> breaks the handle, <b>Ctrl</b> moves earlier ones; click the first point or another path's end to join. <b>Enter</b> ends."
+    hint = "Click corners, drag smooth points; <b>Alt</b> breaks a handle, <b>Ctrl</b> moves earlier ones. End on an open end to join, <b>Enter</b> ends."
     cursor = Qt.CursorShape.CrossCursor
 
     def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]

@@ -22,7 +22,7 @@ Place = tuple[int, int]
 
 class PointsTool(Tool):
     name = "points"
-    hint = "Drag points, handles and segments; a drag from empty ground is a lasso. Double-click adds a point or turns one from corner to smooth, <b>Alt</b> breaks a handle, <b>Shift</b> adds to the choice."
+    hint = "Drag points, handles, segments; from empty ground a lasso. Double-click adds or turns a point, <b>Alt</b> breaks a handle."
     options = (
         Option("x", "x", 0, -1e6, 1e6),
         Option("y", "y", 0, -1e6, 1e6),

@@ -22,7 +22,7 @@ replace = msgspec.structs.replace
 
 class TextTool(Tool):
     name = "text"
-    hint = "Click on the sheet and type, or click a text to change it. <b>Enter</b> starts a line, <b>Escape</b> ends. Font and size are in the recipe."
+    hint = "Click and type, or click a text to change it. <b>Enter</b> starts a line, <b>Escape</b> ends. The font is in the recipe."
     cursor = Qt.CursorShape.IBeamCursor
     options = (Option("size", "size", 64, 6, 300, "", 0.1),)
 

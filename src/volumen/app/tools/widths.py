@@ -27,7 +27,7 @@ replace = msgspec.structs.replace
 
 class WidthsTool(Tool):
     name = "widths"
-    hint = "Drag a width's end to make the line thicker or thinner there, its middle to move it along. <b>Alt</b> changes one side only. Click the line to add a width, double-click one to remove it."
+    hint = "Drag a width's ends for thicker or thinner, <b>Alt</b> for one side; its middle moves it. Click adds one, double-click removes."
 
     def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
         super().__init__(canvas)

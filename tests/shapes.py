@@ -1,0 +1,61 @@
+"""Outlines for tests and benchmarks, made from a random generator: hard pairs for booleans among them."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from volumen.geometry.affine import rotation, translation
+from volumen.geometry.path import Contour, Path
+from volumen.geometry.primitives import cloud, ellipse, rectangle
+
+
+def smooth_closed(points):
+    """A smooth closed path through points (n, 2)."""
+    n = len(points)
+    lean = (np.roll(points, -1, 0) - np.roll(points, 1, 0)) / 6
+    rows = [points[0]]
+    for i in range(n):
+        j = (i + 1) % n
+        rows += [points[i] + lean[i], points[j] - lean[j], points[j]]
+    return Path((Contour(np.array(rows), True),))
+
+
+def blob(rng, cx=150.0, cy=150.0, r=90.0, n=40):
+    t = np.linspace(0, 2 * np.pi, n, endpoint=False)
+    rr = r * (1 + 0.25 * np.sin(3 * t + rng.uniform(0, 6)) + 0.1 * np.sin(5 * t + rng.uniform(0, 6)))
+    return smooth_closed(np.stack([cx + rr * np.cos(t), cy + rr * np.sin(t)], axis=1))
+
+
+def tangled(rng, cx, cy, r=120.0):
+    """A path that crosses itself many times, of either fill rule."""
+    p = rng.uniform(-r, r, (27, 2)) + [cx, cy]
+    return Path((Contour(np.concatenate([p, p[:1]]), True),), bool(rng.integers(2)))
+
+
+def hard_pair(rng):
+    """One of the pairs that boolean engines stumble over, and its kind."""
+    kind = rng.choice(["free", "turned circle", "1e-6", "1e-3", "same", "clouds", "tangled", "tangent", "edges"])
+    base = blob(rng)
+    if kind == "turned circle":
+        disc = ellipse(150, 150, 100, 100)
+        return kind, disc, disc.transformed(rotation(rng.uniform(0, 90), (150, 150)))
+    if kind in ("1e-6", "1e-3"):
+        d = float(kind)
+        return kind, base, base.transformed(translation(d, -0.7 * d))
+    if kind == "same":
+        return kind, base, base
+    if kind == "clouds":
+        x, y = rng.uniform(0, 120, 2)
+        return kind, cloud(50, 50, 200, 200, 60, 1), cloud(x, y, 200, 180, 60, 1)
+    if kind == "tangled":
+        return kind, tangled(rng, 150, 150), tangled(rng, 170, 160)
+    if kind == "tangent":
+        r, a = rng.uniform(10, 90), rng.uniform(0, 6.28)
+        away = 60 + r * rng.choice([1, -1])
+        return kind, ellipse(100, 150, 60, 60), ellipse(100 + away * math.cos(a), 150 + away * math.sin(a), r, r)
+    if kind == "edges":
+        w, h = rng.uniform(20, 150, 2)
+        return kind, rectangle(50, 50, 100, 100), rectangle(rng.choice([50, 150, 20]), 50, w, h)
+    return kind, base, blob(rng, *rng.uniform(100, 220, 2))
