@@ -14,11 +14,11 @@ import msgspec
 
 from volumen.build.bounds import items_box
 from volumen.build.lines import line_item
-from volumen.build.outline import outline, pieces, remember
+from volumen.build.outline import outline, pieces, remember, uneven
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.geometry.affine import IDENTITY, Affine, Point, apply_vector, invert, mean_scale, multiply, scaling, unit
-from volumen.geometry.boolean import fill_holes, union_all
-from volumen.geometry.engine import PathOpError, outline_of_line
+from volumen.geometry.boolean import fill_holes
+from volumen.geometry.engine import PathOpError, outline_of_line, united
 from volumen.geometry.offset import offset
 from volumen.geometry.path import Box, Path
 from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, OuterGlow, Rim, Sliver
@@ -162,36 +162,44 @@ def silhouette_path(node: Node, world: Affine) -> Path:
             scale = mean_scale(item.transform)
             along = item.path.transformed(item.transform)
             parts.append(outline_of_line(along, item.width * scale, item.cap, item.join, item.miter))
-    return union_all([p for p in parts if p])
+    return united([p for p in parts if p])
 
 
 _rims: OrderedDict[object, tuple[object, Path]] = OrderedDict()
 
 
 def rim_items(node: Node, world: Affine, paint: Solid | None = None, grow: float = 0.0) -> tuple[Item, ...]:
-    """The rims of a node, on the sheet, widest behind; ``paint`` replaces their colour."""
+    """The rims of a node, widest behind; ``paint`` replaces their colour."""
     out: list[Item] = []
     rims = [i for i in node.recipe if isinstance(i, Rim) and i.on]
+    squeeze = uneven(world) or IDENTITY  # outlines are taken where the node's place keeps angles
+    back = invert(squeeze)
+    if back is None:
+        return ()
     for i in sorted(rims, key=lambda r: -r.distance):
-        path = _rim_path(node, i, world, grow)
+        path = _rim_path(node, i, squeeze, grow / (mean_scale(world) or 1.0))
         if path:
-            out.append(FillPath(path, IDENTITY, paint or Solid(i.colour), 1.0 if paint else i.opacity))
+            place = multiply(world, back)
+            out.append(FillPath(path, place, paint or Solid(i.colour), 1.0 if paint else i.opacity))
     return tuple(out)
 
 
-def _rim_path(node: Node, i: Rim, world: Affine, grow: float) -> Path:
-    key = (id(node), i.distance, i.fill_holes, i.join, world, grow)
+def _rim_path(node: Node, i: Rim, squeeze: Affine, grow: float) -> Path:
+    """A rim in the node's own coordinates after ``squeeze``; kept while nothing inside the node changes."""
+    bare = tuple(r for r in node.recipe if not isinstance(r, Rim))
+    form = node.form if isinstance(node, Shape) else None
+    key = (bare, id(form), tuple(id(c) for c in node.children), i.distance, i.fill_holes, i.join, squeeze, grow)
     hit = _rims.get(key)
     if hit is not None:
         return hit[1]
-    bare = replace_struct(node, recipe=tuple(r for r in node.recipe if not isinstance(r, Rim)))
+    alone = replace_struct(node, recipe=bare, transform=IDENTITY, visible=True)
     try:
-        path = silhouette_path(bare, world)
-        path = offset(path, i.distance * mean_scale(world) + grow, i.join)
+        path = silhouette_path(alone, squeeze)
+        path = offset(path, i.distance * mean_scale(squeeze) + grow, i.join)
         path = fill_holes(path) if i.fill_holes else path
     except PathOpError:
         path = Path()
-    kept: Path = remember(_rims, key, node, path)
+    kept: Path = remember(_rims, key, (node.children, form), path)
     return kept
 
 

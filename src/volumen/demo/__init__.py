@@ -6,9 +6,15 @@ from collections.abc import Callable
 
 from volumen.demo.ferry import ferry
 from volumen.demo.net_float import net_float
+from volumen.demo.tote import tote
+from volumen.demo.urchin import urchin
+from volumen.demo.wave import wave
 from volumen.model.nodes import Document
 
 DEMOS: dict[str, tuple[str, Callable[[], Document]]] = {
     "net-float": ("Glass net float: a cut-open ball under the lamp", net_float),
     "ferry": ("Ferry emblem: a flat mark made deep by slivers", ferry),
+    "urchin": ("Sea-urchin sticker: live cuts, insets and one contour round everything", urchin),
+    "tote": ("Tote bag print: evenly spaced bars, repeated birds and knockouts on cloth", tote),
+    "wave": ("Breaking-wave icon: one mark flat and shaded, large and tiny", wave),
 }

@@ -100,11 +100,11 @@ def _by_areas(a: Path, b: Path, operation: Operation) -> Path:
     return Path(net.outline([i for i in range(len(net.areas)) if rule(net.covers(i))]).contours, True)
 
 
-def fitted(polygons: IntPolygons) -> Path:
-    """Smooth curves through polygons of the clipper."""
+def fitted(polygons: IntPolygons, tolerance: float = _CHORD) -> Path:
+    """Smooth curves within ``tolerance`` of polygons of the clipper."""
     contours = []
     for p in from_grid(polygons):
-        contour = fit_points(p, _CHORD, True, 12.0)
+        contour = fit_points(p, tolerance, True, 12.0)
         if len(contour.points) > 3:
             contours.append(contour)
     return Path(tuple(contours), True)

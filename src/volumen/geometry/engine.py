@@ -9,6 +9,7 @@ raised.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any, Literal
 
 import numpy as np
@@ -198,6 +199,24 @@ def simplified(path: Path) -> Path:
         return from_engine(skia.AsWinding(skia.Simplify(to_engine(path))))
     except RuntimeError:
         return path
+
+
+def united(paths: Sequence[Path]) -> Path:
+    """The union of areas by the engine alone, in one go and unchecked: for silhouettes that change as one draws."""
+    whole = skia.Path()
+    whole.setFillType(skia.PathFillType.kWinding)
+    for path in paths:
+        try:
+            plain = skia.AsWinding(skia.Simplify(to_engine(path)))
+        except RuntimeError:
+            plain = to_engine(path)
+        if from_engine(plain).area() < 0:  # all must wind alike, or overlaps would cancel
+            plain = to_engine(Path(tuple(Contour(c.points[::-1], c.closed) for c in from_engine(plain).contours)))
+        whole.addPath(plain)
+    try:
+        return from_engine(skia.Simplify(whole))
+    except RuntimeError as error:
+        raise PathOpError("the outlines cannot be united") from error
 
 
 def evenodd_simplified(path: Path) -> Path:

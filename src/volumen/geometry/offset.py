@@ -59,4 +59,4 @@ def _checked(source: Path, d: float, join: Join, miter: float) -> Path:
         wrong = thick_difference(to_grid(made, _CHORD), True, wanted, True, _SLACK)
         if wrong <= max(1e-4 * abs(area(wanted)), 0.5):
             return made
-    return drop_specks(fitted(wanted), _SPECK)
+    return drop_specks(fitted(wanted, 2 * _CHORD), _SPECK)

@@ -159,6 +159,9 @@ def _fillet(before: _Run, after: _Run, radius: float, before_room: float, after_
     pa, ta = points_at(back, places_a)
     pb, tb = points_at(after.contour, places_b)
     inward = ta[0, 0] * tb[0, 1] - ta[0, 1] * tb[0, 0]
+    if abs(inward) < 1e-3:  # a cusp: its sides start out alike and part further on
+        u, v = pa[_STEPS // 4] - pa[0], pb[_STEPS // 4] - pb[0]
+        inward = u[0] * v[1] - u[1] * v[0]
     side = 1.0 if inward >= 0 else -1.0
     # Both normals point into the corner.
     na = side * np.stack([-ta[:, 1], ta[:, 0]], axis=1)
