@@ -8,7 +8,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from shapes import blob, hard_pair, smooth_closed
+from volumen.bench_shapes import blob, hard_pair, smooth_closed
 from volumen.geometry.arrangement import arrange
 from volumen.geometry.bend import REST, bend
 from volumen.geometry.boolean import boolean, combine_all, cut_hidden, divide, fill_holes, union_all

@@ -16,7 +16,7 @@ import numpy as np
 from volumen.build.picture import FillPath, Picture, StrokePath
 from volumen.build.scene import build
 from volumen.demo import DEMOS
-from volumen.edit import objects, recipes
+from volumen.edit import objects
 from volumen.formats.svg import svg_bytes
 from volumen.geometry.affine import multiply, translation
 from volumen.geometry.engine import matrix, set_pen, to_engine
@@ -157,9 +157,7 @@ def _move_one(document: Document, i: int) -> Document:
 
 
 def _slide(document: Document, i: int) -> Document:
-    return recipes.set_recipe(
-        document, [_target(document)], lambda r: (msgspec.structs.replace(r[0], opacity=1 - i / 100), *r[1:])
-    )
+    return objects.set_fields(document, [_target(document)], opacity=1 - i / 100)
 
 
 def _drag(
@@ -229,7 +227,9 @@ def start_up(runs: int) -> list[Row]:
 
 def report(as_json: bool, quick: bool) -> str:
     """All figures, as a table or as JSON."""
-    rows = full_render(3 if quick else 9) + drags(12 if quick else 60) + start_up(1 if quick else 5)
+    from volumen.bench_carve import carving
+
+    rows = full_render(3 if quick else 9) + drags(12 if quick else 60) + carving(quick) + start_up(1 if quick else 5)
     if as_json:
         return msgspec.json.encode(rows).decode()
     width = [max(len(getattr(r, f)) for r in rows) for f in ("what", "value", "goal")]

@@ -24,8 +24,8 @@ from volumen.geometry.tidy import without_needless_points
 
 SIZE = 500.0  # operands are brought to this many units first
 MOST_SEGMENTS = 20_000
-_CHORD = 0.06
-SLACK = 0.15  # a wrong piece is thicker than this, in units of the normalised size
+_CHORD = 0.1
+SLACK = 0.25  # a wrong piece is thicker than this, in units of the normalised size
 Way = Callable[[Path, Path, Operation], Path]
 
 

@@ -15,7 +15,7 @@ from typing import Any, Literal
 import numpy as np
 import skia
 
-from volumen.geometry.affine import Affine, invert, multiply, scaling, translation
+from volumen.geometry.affine import Affine, Floats, invert, multiply, scaling, translation
 from volumen.geometry.path import Contour, Path, union_box
 
 Operation = Literal["union", "subtract", "intersect", "exclude"]
@@ -30,6 +30,11 @@ _OPS = {
 }
 _CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
 _JOINS = {"miter": skia.Paint.kMiter_Join, "round": skia.Paint.kRound_Join, "bevel": skia.Paint.kBevel_Join}
+_MOVE, _LINE, _QUAD, _CONIC, _CUBIC, _CLOSE = range(6)
+_VERBS = {  # the engine's own values compare slowly
+    skia.Path.kMove_Verb: _MOVE, skia.Path.kLine_Verb: _LINE, skia.Path.kQuad_Verb: _QUAD,
+    skia.Path.kConic_Verb: _CONIC, skia.Path.kCubic_Verb: _CUBIC, skia.Path.kClose_Verb: _CLOSE,
+}  # fmt: skip
 # Beyond this the engine's float32 coordinates lose all detail; farther points are held here.
 _LIMIT = 1e7
 
@@ -52,9 +57,12 @@ def to_engine(path: Path) -> Any:
 
 
 def _add_contour(out: Any, contour: Contour) -> None:
-    pts = np.clip(np.nan_to_num(contour.points, posinf=_LIMIT, neginf=-_LIMIT), -_LIMIT, _LIMIT).tolist()
-    if len(pts) < 1:
+    held = contour.points
+    if not len(held):
         return
+    if not np.abs(held).max() < _LIMIT:  # also true for what is no number
+        held = np.clip(np.nan_to_num(held, posinf=_LIMIT, neginf=-_LIMIT), -_LIMIT, _LIMIT)
+    pts = held.tolist()
     out.moveTo(*pts[0])
     cubic = out.cubicTo
     for i in range(1, len(pts) - 2, 3):
@@ -85,17 +93,60 @@ def _deferred(engine_path: Any) -> Path:
 
 
 def _contours(engine_path: Any) -> tuple[Contour, ...]:
+    verbs = [_VERBS[v] for v in engine_path.getVerbs(engine_path.countVerbs())]
+    if _QUAD in verbs or _CONIC in verbs:
+        return _contours_by_steps(engine_path)
+    found = engine_path.getPoints(engine_path.countPoints())
+    points = np.array([(p.fX, p.fY) for p in found], dtype=np.float64).reshape(-1, 2)
+    contours: list[Contour] = []
+    # ``rows`` are the point numbers of one contour, with two numbers below zero for the handles of a line.
+    rows: list[int] = []
+    at, closed = 0, False
+
+    def flush() -> None:
+        if len(rows) >= 4:
+            index = np.array(rows)
+            arr = points[index]
+            lines = np.nonzero(index == -1)[0]
+            if len(lines):
+                a, b = arr[lines - 1], arr[lines + 2]
+                arr[lines], arr[lines + 1] = a + (b - a) / 3, a + (b - a) * 2 / 3
+            contours.append(_closed_up(arr, closed))
+
+    for verb in verbs:
+        if verb == _MOVE:
+            flush()
+            rows, closed = [at], False
+            at += 1
+        elif verb == _LINE:
+            rows += (-1, -2, at)
+            at += 1
+        elif verb == _CUBIC:
+            rows += (at, at + 1, at + 2)
+            at += 3
+        else:
+            closed = True
+    flush()
+    return tuple(contours)
+
+
+def _closed_up(points: Floats, closed: bool) -> Contour:
+    """A contour; one that is closed ends on its start."""
+    if closed and np.abs(points[0] - points[-1]).max() > 1e-7:
+        a, b = points[-1], points[0]
+        points = np.concatenate([points, [a + (b - a) / 3, a + (b - a) * 2 / 3, b]])
+    return Contour(points, closed)
+
+
+def _contours_by_steps(engine_path: Any) -> tuple[Contour, ...]:
+    """The slower way, for paths that hold quadratics or conics."""
     contours: list[Contour] = []
     points: list[tuple[float, float]] = []
     closed = False
 
     def flush() -> None:
         if len(points) >= 4:
-            arr = np.array(points, dtype=np.float64)
-            if closed and np.abs(arr[0] - arr[-1]).max() > 1e-7:
-                a, b = arr[-1], arr[0]
-                arr = np.concatenate([arr, [a + (b - a) / 3, a + (b - a) * 2 / 3, b]])
-            contours.append(Contour(arr, closed))
+            contours.append(_closed_up(np.array(points, dtype=np.float64), closed))
 
     iterator = skia.Path.Iter(engine_path, False)
     while True:

@@ -67,8 +67,8 @@ def thick_difference(a: IntPolygons, a_evenodd: bool, b: IntPolygons, b_evenodd:
     leaves only what is really wrong.
     """
     difference = clip(a, a_evenodd, b, b_evenodd, "exclude")
-    if abs(area(difference)) < slack * slack:
-        return 0.0
+    if max((abs(pyclipper.Area(p)) for p in difference), default=0.0) < slack * slack * 4 * _GRID**2:
+        return 0.0  # no piece is large enough to be thick
     shrunk = pyclipper.PyclipperOffset()
     shrunk.AddPaths(difference, pyclipper.JT_MITER, pyclipper.ET_CLOSEDPOLYGON)
     return abs(area(shrunk.Execute(-slack / 2 * _GRID)))

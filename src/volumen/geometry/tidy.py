@@ -23,18 +23,25 @@ def _merged(contour: Contour, tolerance: float) -> Contour:
     segments = segments[size > min(tolerance, 1e-3)]
     if not len(segments):
         return Contour(contour.points[:1], contour.closed)
-    can_merge = mergeable(segments, np.roll(segments, -1, axis=0), tolerance)
+    following = np.roll(segments, -1, axis=0)
+    can_merge = mergeable(segments, following, tolerance)
     can_merge[-1] = can_merge[-1] and contour.closed
     if not can_merge.any():
         return contour if len(segments) == len(size) else _joined(list(segments), contour.closed)
-    rows = list(segments)
-    out = [rows[0]]
-    for i in range(1, len(rows)):
-        merged = merge(out[-1], rows[i], tolerance) if can_merge[i - 1] else None
-        if merged is not None:
+    out: list[Floats] = []
+    start = 0
+    for i in (np.nonzero(can_merge[:-1])[0] + 1).tolist():  # segment i may join the one before it
+        if start < i:
+            out += list(segments[start:i])
+            out[-1] = _unsplit(segments[i - 1 : i], segments[i : i + 1])[0][0]
+        else:  # the one before is merged already
+            merged = merge(out[-1], segments[i], tolerance)
+            if merged is None:
+                start = i
+                continue
             out[-1] = merged
-        else:
-            out.append(rows[i])
+        start = i + 1
+    out += list(segments[start:])
     if contour.closed and len(out) > 1 and can_merge[-1]:
         merged = merge(out[-1], out[0], tolerance)
         if merged is not None:
@@ -43,7 +50,8 @@ def _merged(contour: Contour, tolerance: float) -> Contour:
 
 
 def _joined(rows: list[Floats], closed: bool) -> Contour:
-    points = np.concatenate([rows[0], *(r[1:] for r in rows[1:])])
+    stacked = np.stack(rows)
+    points = np.concatenate([stacked[0, :1], stacked[:, 1:].reshape(-1, 2)])
     if closed and np.abs(points[0] - points[-1]).max() > 0:
         if np.abs(points[0] - points[-1]).max() > 0.01:
             a, b = points[-1], points[0]

@@ -1,4 +1,4 @@
-"""Outlines for tests and benchmarks, made from a random generator: hard pairs for booleans among them."""
+"""Outlines for benchmarks and tests, made from a random generator: hard pairs for booleans among them."""
 
 from __future__ import annotations
 
@@ -6,12 +6,14 @@ import math
 
 import numpy as np
 
-from volumen.geometry.affine import rotation, translation
+from volumen.geometry.affine import Floats, rotation, translation
 from volumen.geometry.path import Contour, Path
 from volumen.geometry.primitives import cloud, ellipse, rectangle
 
+KINDS = ("free", "turned circle", "1e-6", "1e-3", "same", "clouds", "tangled", "tangent", "edges")
 
-def smooth_closed(points):
+
+def smooth_closed(points: Floats) -> Path:
     """A smooth closed path through points (n, 2)."""
     n = len(points)
     lean = (np.roll(points, -1, 0) - np.roll(points, 1, 0)) / 6
@@ -22,21 +24,22 @@ def smooth_closed(points):
     return Path((Contour(np.array(rows), True),))
 
 
-def blob(rng, cx=150.0, cy=150.0, r=90.0, n=40):
+def blob(rng: np.random.Generator, cx: float = 150.0, cy: float = 150.0, r: float = 90.0, n: int = 40) -> Path:
+    """A wavy closed shape of ``n`` points."""
     t = np.linspace(0, 2 * np.pi, n, endpoint=False)
     rr = r * (1 + 0.25 * np.sin(3 * t + rng.uniform(0, 6)) + 0.1 * np.sin(5 * t + rng.uniform(0, 6)))
     return smooth_closed(np.stack([cx + rr * np.cos(t), cy + rr * np.sin(t)], axis=1))
 
 
-def tangled(rng, cx, cy, r=120.0):
+def tangled(rng: np.random.Generator, cx: float, cy: float, r: float = 120.0) -> Path:
     """A path that crosses itself many times, of either fill rule."""
     p = rng.uniform(-r, r, (27, 2)) + [cx, cy]
     return Path((Contour(np.concatenate([p, p[:1]]), True),), bool(rng.integers(2)))
 
 
-def hard_pair(rng):
+def hard_pair(rng: np.random.Generator) -> tuple[str, Path, Path]:
     """One of the pairs that boolean engines stumble over, and its kind."""
-    kind = rng.choice(["free", "turned circle", "1e-6", "1e-3", "same", "clouds", "tangled", "tangent", "edges"])
+    kind = str(rng.choice(KINDS))
     base = blob(rng)
     if kind == "turned circle":
         disc = ellipse(150, 150, 100, 100)
