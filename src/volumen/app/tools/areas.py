@@ -103,7 +103,7 @@ class AreasTool(Tool):
         recipe = self._look(touched)
         name = "area" if len(swept) == 1 else "merged areas"
         document, made = combine.merge_areas(self.session.document, path, touched or sources, name, recipe)
-        self.sources.update(touched or sources)
+        self.sources.update(sources if self.scope or not touched else touched)
         self.sources.update(sources[k] for k, p in enumerate(net.paths) if any(not c.closed for c in p.contours))
         self.made.add(made)
         self.session.apply("merge areas", document)

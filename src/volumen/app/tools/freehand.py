@@ -55,9 +55,8 @@ class FreehandTool(DrawTool):
 
     def _make(self, p: Pointer) -> None:
         rows = np.array(self.trail)
-        closed = bool(self.values["fill"]) or (
-            len(rows) > 8 and near(self.canvas.viewport.to_canvas(tuple(rows[0, :2])), p.at, 9)
-        )
+        first = (float(rows[0, 0]), float(rows[0, 1]))
+        closed = bool(self.values["fill"]) or (len(rows) > 8 and near(self.canvas.viewport.to_canvas(first), p.at, 9))
         self.put(self.fitted(rows[:, :2], 0.0 if p.shift else self.values["smoothing"], closed))
 
     def fitted(self, points: np.ndarray, smoothing: float, closed: bool) -> PathForm:

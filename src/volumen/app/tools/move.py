@@ -86,8 +86,8 @@ class MoveTool(Tool):
         if self.mode:
             return
         chain = hit(session.document, p.sheet, 4 / self.canvas.viewport.scale)
-        if session.isolated is not None and session.isolated not in chain:
-            chain = []
+        if session.isolated is not None:  # only what lies inside the isolated branch can be chosen
+            chain = chain[chain.index(session.isolated) + 1 :] if session.isolated in chain else []
         if not chain:
             self.mode = "marquee"
             self.marquee = (p.sheet, p.sheet)
@@ -114,8 +114,6 @@ class MoveTool(Tool):
 
         if deep:
             return chain[-1]
-        if self.session.isolated in chain:  # inside the isolated branch its parts are single objects
-            chain = chain[chain.index(self.session.isolated) + 1 :] or chain
         for node_id in chain:
             if isinstance(find(self.session.document, node_id), Group):
                 return node_id
