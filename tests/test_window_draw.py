@@ -378,7 +378,7 @@ def test_points_by_lasso_numbers_and_buttons(window):  # noqa: F811
     assert len(t.chosen) == 1
     option(window, "make_corner")
     assert isinstance(s.only_shape.form, PathForm), "a primitive becomes a path at the first change"
-    field = window.toolbox.options.sliders["x"].number
+    field = window.toolbox.options.numbers["x"]
     field.setFocus()
     field.selectAll()
     QTest.keyClicks(field, "600")

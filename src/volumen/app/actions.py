@@ -180,7 +180,7 @@ def _view(w: Window, r: Registry) -> None:
         ),
         Command("view.rulers", "Rulers", "View", lambda: s.set_look(rulers=not s.rulers), keys="Ctrl+Shift+R", checked=lambda: s.rulers),
         Command("view.clear_guides", "Remove all guides", "View", more.clear_guides),
-        Command("view.guide_colour", "Guides and handles in another colour", "View", more.recolour_guides, keys="Ctrl+Shift+G"),
+        Command("view.guide_colour", "Guides and handles in another colour", "View", more.recolour_guides, keys="Ctrl+Alt+G"),
     )  # fmt: skip
     for kind in KINDS:
         is_on = partial(lambda k: k in s.snap_kinds, kind)

@@ -200,6 +200,19 @@ class ArrangePanel(QWidget):
         row.addWidget(self._icon_button("flip-horizontal-2", "mirror left and right", lambda: self.do.mirror(90)))
         row.addWidget(self._icon_button("flip-vertical-2", "mirror top and bottom", lambda: self.do.mirror(0)))
         self.column.addLayout(row)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        row.addWidget(self._quiet("axis"))
+        row.addWidget(self._field("axis", "°", "90"))
+        for label, copy in (("mirror", False), ("copy", True)):
+            button = QPushButton(label)
+            button.setObjectName("small")
+            button.setToolTip(
+                "Mirror" + (" a copy" if copy else "") + " at a line through the centre at this angle (90° is upright)"
+            )
+            button.clicked.connect(lambda _=False, c=copy: self.do.mirror(self.fields["axis"].value, c))
+            row.addWidget(button)
+        self.column.addLayout(row)
         keep = QCheckBox("line widths and radii stay")
         keep.setToolTip("Scaling leaves line widths, rounding, light distances and lifts as they are")
         keep.toggled.connect(lambda on: self.session.set_look(keep_lengths=on))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 
 from PySide6.QtCore import QItemSelectionModel, QModelIndex, QRect, QSize, Qt, QTimer
@@ -169,6 +169,7 @@ class Pile(QWidget):
         self._busy = False
         self._thumb_timer = QTimer(self, singleShot=True, interval=350)
         self._thumb_timer.timeout.connect(self._ask_thumbs)
+        self.tree.verticalScrollBar().valueChanged.connect(lambda: self._thumb_timer.start())
         session.on("document", self.refresh)
         session.on("selection", self._show_selection)
         session.on("purity", self._say_purity)
@@ -257,17 +258,25 @@ class Pile(QWidget):
         if self.session.history.in_gesture or not self.link.idle:
             self._thumb_timer.start()
             return
-        view = self.tree.viewport().rect()
         lamp = self.session.document.lamp
-        for node_id, item in self._items.items():
+        for item in self._in_sight():
+            node_id = item.data(0, ID)
             node = self._nodes.get(node_id)
-            if node is None or not self.tree.visualItemRect(item).intersects(view):
+            if node is None:
                 continue
             stamp = (id(node), lamp)
             if self._asked.get(node_id) != stamp:
                 self._asked[node_id] = stamp
                 size = (THUMB.width() * 2 - 4, THUMB.height() * 2 - 4)
                 self.link.request_image(node_id, size, False, self._receiver(node_id, node))
+
+    def _in_sight(self) -> Iterator[QTreeWidgetItem]:
+        """The rows that can be seen now."""
+        bottom = self.tree.viewport().height()
+        item = self.tree.itemAt(2, 2)
+        while item is not None and self.tree.visualItemRect(item).top() <= bottom:
+            yield item
+            item = self.tree.itemBelow(item)
 
     def _say_purity(self) -> None:
         """Each row's tip tells what exports will hold for the object, with all inside it."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from volumen.app import theme
 from volumen.app.canvas import Canvas
@@ -20,6 +20,7 @@ class ToolOptions(QWidget):
         super().__init__()
         self.session, self.canvas = session, canvas
         self.sliders: dict[str, SliderRow] = {}
+        self.numbers: dict[str, NumberField] = {}
         self.buttons: dict[str, QPushButton] = {}
         self.setObjectName("options")
         self.setStyleSheet(f"QWidget#options {{ background: {theme.CARD}; }}")
@@ -35,7 +36,7 @@ class ToolOptions(QWidget):
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()
-        self.sliders, self.buttons = {}, {}
+        self.sliders, self.numbers, self.buttons = {}, {}, {}
         acts: list[Act] = []
         for option in tool.options:
             if isinstance(option, Act):
@@ -44,9 +45,10 @@ class ToolOptions(QWidget):
             if acts:
                 self._grid(tool, acts)
                 acts = []
-            self.column.addWidget(
-                self._number(tool, option) if isinstance(option, Option) else self._flag(tool, option)
-            )
+            if isinstance(option, Flag):
+                self.column.addWidget(self._flag(tool, option))
+            else:
+                self.column.addWidget(self._place(tool, option) if option.high >= 1e6 else self._number(tool, option))
         if acts:
             self._grid(tool, acts)
         self.setVisible(bool(tool.options))
@@ -64,6 +66,22 @@ class ToolOptions(QWidget):
             track.setMinimumWidth(30)
         self.sliders[option.name] = row
         return row
+
+    def _place(self, tool: Tool, option: Option) -> QWidget:
+        """A number without a slider: for what has no usual range."""
+        holder = QWidget()
+        line = QHBoxLayout(holder)
+        line.setContentsMargins(0, 0, 0, 0)
+        label = QLabel(option.label)
+        label.setObjectName("quiet")
+        label.setFixedWidth(58)
+        field = NumberField(option.label, option.unit, 1, option.hard_low)
+        field.preview.connect(self._setter(tool, option, False))
+        field.done.connect(self._setter(tool, option, True))
+        line.addWidget(label)
+        line.addWidget(field, 1)
+        self.numbers[option.name] = field
+        return holder
 
     def _setter(self, tool: Tool, option: Option, final: bool) -> Callable[[float], None]:
         def take(value: float) -> None:
@@ -110,6 +128,8 @@ class ToolOptions(QWidget):
         tool = self.canvas.tool
         if isinstance(tool, PointsTool):
             tool.refresh_options()
-        for name, row in self.sliders.items():
-            if name in tool.values:
-                row.show_value(tool.values[name], False)
+        for name, value in tool.values.items():
+            if name in self.sliders:
+                self.sliders[name].show_value(value, False)
+            elif name in self.numbers:
+                self.numbers[name].show_value(value)

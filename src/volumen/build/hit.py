@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from volumen.build.outline import outline, pieces
-from volumen.geometry.affine import Affine, Point, apply, invert, mean_scale, multiply
+from volumen.build.outline import member_path, outline, pieces
+from volumen.geometry.affine import IDENTITY, Affine, Point, apply, invert, mean_scale, multiply
 from volumen.geometry.engine import contains, outline_of_line
 from volumen.geometry.path import Box, grow_box
 from volumen.model.ingredients import Body, Fill, Line
 from volumen.model.nodes import Document, Group, Image, Node, Shape
-from volumen.model.tree import painted_children
+from volumen.model.tree import chain_to, members, painted_children
 
 
 def hit(document: Document, at: Point, slack: float = 2.0) -> list[int]:
@@ -17,6 +17,20 @@ def hit(document: Document, at: Point, slack: float = 2.0) -> list[int]:
     ``slack`` widens lines and thin outlines, in sheet units.
     """
     return _hit(document.root, document.root.transform, at, slack)
+
+
+def hit_member(document: Document, node_id: int, at: Point) -> int | None:
+    """The front-most member of a combination at a point, whether its area shows or was taken away."""
+    world = IDENTITY
+    chain = chain_to(document, node_id)
+    for node in chain:
+        world = multiply(world, node.transform)
+    inverse = invert(world)
+    if not chain or inverse is None:
+        return None
+    local = apply(inverse, at)
+    found = (m.id for m in reversed(members(chain[-1])) if contains(member_path(m, world), *local))
+    return next(found, None)
 
 
 def _hit(parent: Node, world: Affine, at: Point, slack: float, only: tuple[Node, ...] | None = None) -> list[int]:

@@ -94,7 +94,7 @@ def _plates(p: Pile) -> list[Group]:
             y = CY - 56 - t * (R - 92)
             dots.append(
                 p.shape("bead", circle(CX, y, d), solid(BONE), Body("ball", "wax", strength=0.8),
-                        CastShadow(0.55, softness=1.2), lift=1.8)
+                        CastShadow(0.5, softness=3.0), lift=2.2)
             )  # fmt: skip
         side = [
             p.shape(
@@ -115,7 +115,7 @@ def _plates(p: Pile) -> list[Group]:
 def _crown(p: Pile) -> Group:
     petals = tuple(
         p.shape("crown plate", circle(CX, CY - 23, 11.5), solid("#f0c27a"), Body("ball", "wax"),
-                CastShadow(0.5, softness=2.0), lift=2.5, transform=_turned(72 * k + 18))
+                CastShadow(0.5, softness=2.6), lift=2.6, transform=_turned(72 * k + 18))
         for k in range(5)
     )  # fmt: skip
     eye = p.shape("crown", circle(CX, CY, 15), solid("#f7dfb0"), Body("ball", "enamel"), CastShadow(0.5), lift=3.0)
@@ -145,7 +145,7 @@ def _name(p: Pile) -> list[Shape]:
         p.shape("small band", RectangleForm(CX - 196, CY + 348, 392, 50), Rounding(25.0), solid(PLUM),
                 Sliver("shade", "shift", 4, opacity=0.5, colour=SHADE)),
         p.shape("word", word, Fill(linear((0, CY + 190), (0, CY + 316), (0, "#ffffff"), (0.55, BONE), (1, "#eebf8f"))),
-                CastShadow(0.6, softness=2.5), lift=4.0),
+                CastShadow(0.6, softness=4.0), lift=4.0),
         p.shape("small word", small, solid(BONE)),
     ]  # fmt: skip
 

@@ -11,7 +11,7 @@ from volumen.build.outline import node_box
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
 from volumen.geometry.path import Box, union_box
 from volumen.model.ingredients import FORM, Recipe
-from volumen.model.nodes import Document, Form, Group, Node, Shape
+from volumen.model.nodes import CombinedForm, Document, Form, Group, Node, Shape
 from volumen.model.tree import (
     chain_to,
     find,
@@ -133,7 +133,7 @@ def copy_name(document: Document, name: str) -> str:
 
 def move_in_tree(document: Document, ids: Iterable[int], parent_id: int, index: int) -> Document:
     """Put nodes into ``parent_id`` before its child number ``index`` (from the back), where they stay in place
-    on the sheet. A node is not put into itself."""
+    on the sheet. In a combination they become members. A node is not put into itself."""
     order = top_level(document, ids)
     inside = {n.id for node_id in order if (node := find(document, node_id)) for n in walk(node)}
     parent = find(document, parent_id)
@@ -143,10 +143,12 @@ def move_in_tree(document: Document, ids: Iterable[int], parent_id: int, index: 
     if inverse is None:
         return document
     moved: list[Node] = []
+    joins = isinstance(parent, Shape) and isinstance(parent.form, CombinedForm)
     for node_id in order:
         node = find(document, node_id)
         if node is not None:
-            moved.append(replace(node, transform=multiply(inverse, world_of(document, node_id))))
+            place = multiply(inverse, world_of(document, node_id))
+            moved.append(replace(node, transform=place, member=joins))
     before = sum(1 for c in parent.children[:index] if c.id in set(order))
     document = replace_nodes(document, dict.fromkeys(order))
     return insert(document, parent_id, tuple(moved), index - before)
@@ -205,7 +207,9 @@ def hold_inside(document: Document, ids: Iterable[int]) -> tuple[Document, int |
         return document, None
     node = find(document, holder)
     assert node is not None
-    return move_in_tree(document, [i for i in order if i != holder], holder, len(node.children)), holder
+    inside = [i for i in order if i != holder]
+    document = move_in_tree(document, inside, holder, len(node.children))
+    return set_fields(document, inside, member=False), holder
 
 
 def selection_box(document: Document, ids: Iterable[int]) -> Box | None:

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from volumen.app import theme
 from volumen.app.handles import HALO, INK, brackets, diamond, dot, halo_line, tag
 from volumen.app.tools.base import Pointer, Tool, near, rounded_to
-from volumen.build.hit import hit
+from volumen.build.hit import hit, hit_member
 from volumen.edit import objects
 from volumen.edit.arrange import keep_lengths
 from volumen.geometry.affine import Affine, Point, mean_scale, rotation, scaling, translation
@@ -28,7 +28,7 @@ _TURN_GAP = 26
 
 class MoveTool(Tool):
     name = "move"
-    hint = "Click to select, drag to move. <b>Alt</b> drags a copy, <b>Shift</b> keeps direction, <b>Ctrl</b> selects inside groups or moves the centre cross."
+    hint = "Click selects, double-click goes inside. <b>Alt</b> drags a copy, <b>Shift</b> keeps direction, <b>Ctrl</b> selects inside or moves the centre."
 
     def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
         super().__init__(canvas)
@@ -229,7 +229,8 @@ class MoveTool(Tool):
     def double(self, p: Pointer) -> None:
         chain = hit(self.session.document, p.sheet, 4 / self.canvas.viewport.scale)
         if chain:
-            self.session.select((chain[-1],))
+            inner = hit_member(self.session.document, chain[-1], p.sheet)
+            self.session.select((chain[-1] if inner is None or chain[-1] not in self.session.selection else inner,))
 
     def key(self, key: int) -> bool:
         if key == Qt.Key.Key_Escape and self.mode:
