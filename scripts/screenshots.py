@@ -21,14 +21,30 @@ SIDE = 620
 
 
 def hero() -> None:
-    """Flat and lit, side by side, of both demos."""
+    """Flat and lit, side by side, of the two lit demos."""
     sheet = Image.new("RGB", (2 * SIDE, 2 * SIDE), "white")
-    for row, (_, make) in enumerate(DEMOS.values()):
-        document = make()
+    for row, name in enumerate(("net-float", "ferry")):
+        document = DEMOS[name][1]()
         for column, flat in enumerate((True, False)):
             pixels = render_bytes(build(document, flat), SIDE / document.sheet.width)
             sheet.paste(Image.fromarray(pixels).convert("RGB"), (column * SIDE, row * SIDE))
     sheet.save(OUT / "flat-and-lit.png", optimize=True)
+
+
+def drawn() -> None:
+    """The demos whose shapes are drawn and carved, in one picture."""
+    tall = 560
+    pictures = []
+    for name in ("urchin", "tote", "wave"):
+        document = DEMOS[name][1]()
+        pixels = render_bytes(build(document), tall / document.sheet.height)
+        pictures.append(Image.fromarray(pixels).convert("RGB"))
+    sheet = Image.new("RGB", (sum(p.width for p in pictures) + 24, tall), "white")
+    x = 0
+    for picture in pictures:
+        sheet.paste(picture, (x, 0))
+        x += picture.width + 12
+    sheet.save(OUT / "drawn-and-carved.png", optimize=True)
 
 
 def stages() -> None:
@@ -36,6 +52,7 @@ def stages() -> None:
     from PySide6.QtWidgets import QApplication
 
     from volumen.app import theme
+    from volumen.app.tools.base import Pointer
     from volumen.app.window import Window
 
     app = QApplication([])
@@ -54,17 +71,37 @@ def stages() -> None:
     def choose(name: str) -> None:
         window.session.select([n.id for n in walk(window.session.document.root) if n.name == name])
 
+    def sweep(*way: tuple[float, float]) -> None:
+        """Hold a sweep across areas where it is."""
+        tool = window.canvas.tool
+        places = [window.canvas.viewport.to_canvas(p) for p in way]
+        tool.press(Pointer(places[0], way[0]))
+        for at, p in zip(places, way, strict=True):
+            window.canvas.pointer = at
+            tool.move(Pointer(at, p))
+
     def shoot(name: str) -> None:
         settle()
         window.grab().save(str(OUT / f"{name}.png"))
 
-    window.files.load("demo:ferry")
-    choose("hull")
+    window.files.load("demo:urchin")
+    choose("word")
+    window.take_tool("text")
     shoot("1-draw")
     window.session.set_stage(1)
-    window.take_tool("points")
-    choose("hull")
+    choose("plate")
+    window.session.select(window.session.selection[:1])
+    window.take_tool("rounding")
     shoot("2-carve")
+    window.files.load("demo:wave")
+    ids = {n.name: n.id for n in walk(window.session.document.root.children[1])}
+    window.session.select([ids["tile"], ids["wave"], ids["crest"], ids["sun"]])
+    window.canvas.fit_selection()
+    window.take_tool("areas")
+    sweep((250, 300), (330, 330))
+    shoot("2-areas")
+    window.canvas.tool.leave()
+    window.canvas.fit()
     window.files.load("demo:net-float")
     window.session.set_stage(2)
     window.take_tool("spindle")
@@ -85,6 +122,7 @@ def stages() -> None:
 def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     hero()
+    drawn()
     stages()
 
 

@@ -10,6 +10,8 @@ import math
 from collections import OrderedDict
 from typing import TypeVar
 
+import msgspec
+
 from volumen.build.forms import source_outline
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
 from volumen.geometry.bend import bend
@@ -23,6 +25,7 @@ from volumen.model.ingredients import FORM, Bend, Body, Fill, FormChange, Line, 
 from volumen.model.nodes import CombinedForm, Form, Group, Image, Node, Shape
 from volumen.model.tree import members
 
+replace = msgspec.structs.replace
 V = TypeVar("V")
 _CACHE_SIZE = 50_000
 # Values keep what their keys name by identity, so an id cannot be reused while it is listed.
@@ -66,6 +69,12 @@ def outline(shape: Shape, world: Affine = IDENTITY) -> Path:
         return hit[1]
     base = _combined(shape.form, parts, world) if isinstance(shape.form, CombinedForm) else source(shape.form)
     return remember(_changed, key, (shape.form, parts), changed(base, changes, squeeze))
+
+
+def outline_before(shape: Shape, at: int | None, world: Affine = IDENTITY) -> Path:
+    """A shape's outline with only the form changes before position ``at`` of its recipe (None: all)."""
+    earlier = form_changes(shape.recipe if at is None else shape.recipe[:at])
+    return outline(replace(shape, recipe=earlier), world)
 
 
 def changed(path: Path, changes: tuple[FormChange, ...], squeeze: Affine | None = None) -> Path:

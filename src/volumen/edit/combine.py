@@ -15,7 +15,7 @@ from volumen.geometry.engine import drop_specks
 from volumen.geometry.path import Path
 from volumen.model.ingredients import FORM, Recipe
 from volumen.model.nodes import CombinedForm, Combining, Document, Group, Image, Node, Shape
-from volumen.model.tree import chain_to, find, members, parent_of, update_nodes, walk, world_of
+from volumen.model.tree import chain_to, find, members, painted_children, parent_of, update_nodes, walk, world_of
 
 replace = msgspec.structs.replace
 
@@ -98,13 +98,9 @@ def area_sources(document: Document, ids: Iterable[int]) -> list[tuple[int, Path
             current, world = stack.pop()
             if not current.visible or isinstance(current, Image):
                 continue
-            if isinstance(current, Group):
-                inner = world_of(document, current.id)
-                stack += [(c, inner) for c in reversed(current.children)]
-                continue
             place = multiply(world, current.transform)
-            path = outline(current, place).transformed(place)
-            if path:
+            stack += [(c, place) for c in reversed(painted_children(current))]
+            if isinstance(current, Shape) and (path := outline(current, place).transformed(place)):
                 out.append((current.id, path))
     return out
 

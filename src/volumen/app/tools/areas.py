@@ -164,5 +164,9 @@ class AreasTool(Tool):
             painter.setPen(QPen(QColor(theme.VERMILION if self.removing else theme.AMBER_DARK), 2.0))
             painter.drawPath(qt_path(net.outline(chosen), view))
         if self.canvas.pointer is not None and net.areas:
-            words = f"{len(self.swept)} areas" if len(self.swept) > 1 else f"{len(net.areas)} areas here"
+            words = (
+                f"{len(self.swept)} areas"
+                if len(self.swept) > 1
+                else f"{len(net.areas)} area{'' if len(net.areas) == 1 else 's'} here"
+            )
             tag(painter, (self.canvas.pointer[0] + 14, self.canvas.pointer[1] + 12), words)

@@ -9,13 +9,13 @@ from PySide6.QtGui import QPainter
 from volumen.app.handles import AMBER, HALO, INK, dot, halo_line, tag
 from volumen.app.tools.base import Act, Pointer, Tool, near
 from volumen.build.hit import hit
-from volumen.build.outline import changed, form_changes, source
+from volumen.build.outline import outline_before
 from volumen.edit import objects, recipes
 from volumen.geometry.affine import Affine, Point, apply, invert, multiply
 from volumen.geometry.bend import CAGE, REST, cage_points
 from volumen.geometry.path import Box
 from volumen.model.ingredients import Bend
-from volumen.model.nodes import CombinedForm, Document, Shape
+from volumen.model.nodes import Document, Shape
 from volumen.model.tree import world_of
 
 replace = msgspec.structs.replace
@@ -39,7 +39,7 @@ class BendTool(Tool):
     def target(self) -> tuple[Shape, int, Bend, Box, Affine] | None:
         """The selected shape, its (last) bend and where it is in the recipe, the box it bends, its place on the canvas."""
         shape = self.session.only_shape
-        if shape is None or isinstance(shape.form, CombinedForm):
+        if shape is None:
             return None
         places = [k for k, i in enumerate(shape.recipe) if isinstance(i, Bend) and i.on]
         if not places:
@@ -47,8 +47,9 @@ class BendTool(Tool):
         at = places[-1]
         bend = shape.recipe[at]
         assert isinstance(bend, Bend)
-        box = changed(source(shape.form), form_changes(shape.recipe[:at])).bounds()
-        m = multiply(self.canvas.viewport.affine(), world_of(self.session.document, shape.id))
+        world = world_of(self.session.document, shape.id)
+        box = outline_before(shape, at, world).bounds()
+        m = multiply(self.canvas.viewport.affine(), world)
         return (shape, at, bend, box, m) if box is not None else None
 
     def _grips(self, bend: Bend, box: Box, m: Affine) -> list[Point]:

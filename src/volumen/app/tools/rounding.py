@@ -11,12 +11,12 @@ from PySide6.QtGui import QPainter
 from volumen.app.handles import AMBER, HALO, dot, tag
 from volumen.app.tools.base import Pointer, Tool, near
 from volumen.build.hit import hit
-from volumen.build.outline import changed, form_changes, source
+from volumen.build.outline import form_changes, outline_before
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, Point, apply, mean_scale, multiply
 from volumen.geometry.rounding import Corner, corners
 from volumen.model.ingredients import Rounding
-from volumen.model.nodes import CombinedForm, Document, Shape
+from volumen.model.nodes import Document, Shape
 from volumen.model.tree import find, world_of
 
 replace = msgspec.structs.replace
@@ -37,12 +37,11 @@ class RoundingTool(Tool):
     def target(self) -> tuple[Shape, list[Corner], Affine, int | None] | None:
         """The selected shape, the corners that its rounding acts on, its place on the canvas, where the rounding is."""
         shape = self.session.only_shape
-        if shape is None or isinstance(shape.form, CombinedForm):
+        if shape is None:
             return None
         at = next((k for k, i in enumerate(shape.recipe) if isinstance(i, Rounding)), None)
-        earlier = form_changes(shape.recipe[:at] if at is not None else shape.recipe)
-        path = changed(source(shape.form), earlier)
         world = world_of(self.session.document, shape.id)
+        path = outline_before(shape, at, world)
         return shape, corners(path), multiply(self.canvas.viewport.affine(), world), at
 
     def radius_of(self, shape: Shape, at: int | None, corner: Corner) -> float:

@@ -12,7 +12,7 @@ from PySide6.QtGui import QPainter
 from volumen.app.handles import AMBER, HALO, diamond, dot, halo_line, tag
 from volumen.app.tools.base import Pointer, Tool, near
 from volumen.build.hit import hit
-from volumen.build.outline import changed, form_changes, source
+from volumen.build.outline import outline_before
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, Point, apply, invert, multiply
 from volumen.geometry.curve import nearest, ruler
@@ -45,10 +45,10 @@ class WidthsTool(Tool):
             return None
         line = shape.recipe[at]
         assert isinstance(line, Line | Thickness)
-        earlier = form_changes(shape.recipe[:at]) if isinstance(line, Thickness) else form_changes(shape.recipe)
-        path = changed(source(shape.form), earlier)
+        world = world_of(self.session.document, shape.id)
+        path = outline_before(shape, at if isinstance(line, Thickness) else None, world)
         contours = tuple(c for c in path.contours if len(c.points) > 3)[:1]
-        m = multiply(self.canvas.viewport.affine(), world_of(self.session.document, shape.id))
+        m = multiply(self.canvas.viewport.affine(), world)
         return (shape, at, line, Path(contours), m) if contours else None
 
     def _marks(self, line: Line | Thickness, spine: Path, m: Affine) -> list[tuple[Point, Point, Point]]:
