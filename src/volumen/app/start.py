@@ -5,8 +5,11 @@ from __future__ import annotations
 import os
 import signal
 import sys
+from importlib import import_module
 from pathlib import Path
+from threading import Thread
 
+from volumen.geometry.fonts import catalogue
 from volumen.render.client import RenderClient
 
 NO_SCREEN = (
@@ -40,9 +43,17 @@ def run(file: str | None) -> int:
         if file.startswith("demo:"):
             window.session.set_stage(3)
     window.show()
+    Thread(target=warm_up, daemon=True).start()
     if file is None:
         offer_recovery(window)
     return int(app.exec())
+
+
+def warm_up() -> None:
+    """Load what only some tools need, so that their first use does not wait for it."""
+    for name in ("scipy.interpolate", "scipy.ndimage", "scipy.sparse.csgraph", "scipy.spatial", "fontTools.svgLib"):
+        import_module(name)
+    catalogue()
 
 
 def offer_recovery(window) -> None:  # type: ignore[no-untyped-def]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.ndimage import gaussian_filter1d
 
 from volumen.geometry.affine import Floats
 from volumen.geometry.widths import Profile
@@ -16,6 +15,8 @@ def smoothed(points: Floats, reach: float, closed: bool) -> Floats:
     """A row (n, 2) with its tremor below ``reach`` units taken out; the ends stay where they are."""
     if reach <= 0 or len(points) < 4:
         return points
+    from scipy.ndimage import gaussian_filter1d
+
     even = _evenly(points, max(reach / 2, 1e-3))
     mode = "wrap" if closed else "nearest"
     out = gaussian_filter1d(even, 2.0, axis=0, mode=mode)
@@ -37,6 +38,8 @@ def pressure_profile(rows: Floats, by_pressure: bool, least: float, scale: float
 
     ``scale`` is screen pixels to a unit. Quick means thin; ends taper as a nib does when it touches and leaves.
     """
+    from scipy.ndimage import gaussian_filter1d
+
     d = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(rows[:, :2], axis=0).T))])
     if d[-1] <= 0:
         return ((0.0, 1.0, 1.0), (1.0, 1.0, 1.0))

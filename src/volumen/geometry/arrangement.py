@@ -14,9 +14,6 @@ from typing import Any
 
 import numpy as np
 import shapely
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from volumen.geometry.affine import Floats, Point
 from volumen.geometry.curve import Ints, derivative, evaluate, flatten, line, nearest, span
@@ -326,6 +323,10 @@ def _polished(
 
 def _cluster(points: Floats, tolerance: float) -> tuple[Ints, Floats]:
     """Labels of points that belong together, and one place for each label."""
+    from scipy.sparse import coo_matrix  # here, as they take long to load
+    from scipy.sparse.csgraph import connected_components
+    from scipy.spatial import cKDTree
+
     close = cKDTree(points).query_pairs(tolerance, output_type="ndarray")
     n = len(points)
     graph = coo_matrix((np.ones(len(close)), (close[:, 0], close[:, 1])), shape=(n, n))

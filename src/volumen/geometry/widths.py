@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from scipy.interpolate import PchipInterpolator
 
 from volumen.geometry.affine import Floats
 from volumen.geometry.curve import chords_needed, points_at, ruler
@@ -23,6 +22,8 @@ _FIT = 0.03
 
 def widths_at(profile: Profile, shares: Floats) -> tuple[Floats, Floats]:
     """Left and right widths (n,) at shares of the length (n,); never below zero."""
+    from scipy.interpolate import PchipInterpolator  # here, as it takes long to load and few lines need it
+
     rows = np.array(sorted(profile), dtype=np.float64)
     if not len(rows):
         return np.ones_like(shares), np.ones_like(shares)

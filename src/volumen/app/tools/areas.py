@@ -17,6 +17,8 @@ from volumen.model.ingredients import FORM, Fill, Recipe
 from volumen.model.tree import find, walk
 from volumen.shading.paint import Solid
 
+MOST = 120
+
 
 class AreasTool(Tool):
     name = "areas"
@@ -46,6 +48,9 @@ class AreasTool(Tool):
         if self._net is None or self._net[0] != key:
             found = combine.area_sources(document, ids)
             found = [(i, p) for i, p in found if i not in self.made or i in self.session.selection]
+            if len(found) > MOST:  # working them out would make the hand wait
+                self.session.say(f"select up to {MOST} shapes whose areas you want; there are {len(found)} here")
+                found = []
             gap = self.values["gap"]
             self._net = (key, arrange([p for _, p in found], gap=gap), [i for i, _ in found])
             self._kept = document  # so that its id cannot be taken by another
