@@ -21,7 +21,27 @@ from volumen.formats.check import check
 from volumen.formats.pdf import pdf_bytes
 from volumen.formats.svg import svg_bytes
 from volumen.model.ingredients import Ingredient
-from volumen.model.nodes import Document, EllipseForm, Group, PathForm, PathPoint, PathRun, RectangleForm, Shape, Sheet
+from volumen.model.nodes import (
+    COMBININGS,
+    ArcForm,
+    CloudForm,
+    CombinedForm,
+    Document,
+    DropForm,
+    EllipseForm,
+    Group,
+    PathForm,
+    PathPoint,
+    PathRun,
+    PolygonForm,
+    RectangleForm,
+    SegmentForm,
+    Shape,
+    Sheet,
+    SpiralForm,
+    StarForm,
+    TextForm,
+)
 from volumen.model.tree import walk
 from volumen.model.validate import validate
 from volumen.render.raster import render_float
@@ -57,27 +77,48 @@ ingredients = st.one_of(
     )
 )  # fmt: skip
 runs = st.builds(PathRun, st.lists(st.builds(PathPoint, point, point, point), max_size=5).map(tuple), st.booleans())
+paths = st.builds(PathForm, st.lists(runs, max_size=2).map(tuple))
+turns = st.floats(-720, 720)
 forms = st.one_of(
-    st.builds(EllipseForm, size, size, size, size),
-    st.builds(RectangleForm, size, size, size, size, size),
-    st.builds(PathForm, st.lists(runs, max_size=2).map(tuple)),
-)
+    st.builds(EllipseForm, size, size, size, size, turns, turns, st.sampled_from(["sector", "chord", "open"])),
+    st.builds(RectangleForm, size, size, size, size, size, st.one_of(st.none(), st.tuples(size, size, size, size))),
+    st.builds(PolygonForm, size, size, size, size, st.integers(3, 40), turns),
+    st.builds(StarForm, size, size, size, size, st.integers(2, 40), unit, turns),
+    st.builds(DropForm, size, size, size, size, unit, unit),
+    st.builds(CloudForm, size, size, size, size, st.integers(3, 80), unit),
+    st.builds(SegmentForm, point, point),
+    st.builds(ArcForm, point, point, point),
+    st.builds(SpiralForm, point, size, size, st.floats(-20, 20), turns),
+    st.builds(
+        TextForm, st.text("Kelder fi\nAV", max_size=8), st.sampled_from(["Vollkorn", "Bebas Neue", "No Such"]), size=st.floats(0.5, 90),
+        x=size, y=size, spacing=unit, path=st.one_of(st.none(), paths), start=unit, flip=st.booleans(),
+    ),
+    paths,
+)  # fmt: skip
 recipes = st.lists(ingredients, max_size=4).map(tuple)
 
 
 @st.composite
 def documents(draw):
-    """Three shapes, the second held in the first or in a group with the third."""
+    """Three shapes: held, grouped or combined, some of them knockouts."""
     shapes = [
         Shape(
             i, f"s{i}", draw(forms), draw(recipes), (), draw(affine), lift=draw(st.floats(-20, 60)), opacity=draw(unit)
         )
         for i in (1, 2, 3)
     ]
-    if draw(st.booleans()):
+    knocks = draw(st.integers(0, 5))
+    if knocks in (1, 2):
+        shapes[knocks] = msgspec.structs.replace(shapes[knocks], knockout=True)
+    way = draw(st.sampled_from(["held", "grouped", "combined"]))
+    if way == "held":
         nodes = (msgspec.structs.replace(shapes[0], children=(shapes[1],)), shapes[2])
-    else:
+    elif way == "grouped":
         nodes = (shapes[0], Group(4, "g", tuple(shapes[1:]), draw(recipes), opacity=draw(unit)))
+    else:
+        members = tuple(msgspec.structs.replace(s, member=True) for s in shapes[:2])
+        form = CombinedForm(draw(st.sampled_from(COMBININGS)), draw(unit), draw(st.booleans()))
+        nodes = (Shape(4, "c", form, draw(recipes), (*members, shapes[2]), draw(affine)),)
     lamp = Lamp(draw(st.floats(-720, 720)), draw(st.floats(-10, 120)), draw(st.floats(0, 3)), draw(st.floats(-1, 2)))
     ground = draw(st.one_of(st.none(), colours))
     return Document(Sheet(90, 70, ground), lamp, Group(0, "pile", nodes), 5)

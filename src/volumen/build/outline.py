@@ -28,6 +28,7 @@ from volumen.model.tree import members
 replace = msgspec.structs.replace
 V = TypeVar("V")
 _CACHE_SIZE = 50_000
+_MOST_OF_A_BAND = 6000
 # Values keep what their keys name by identity, so an id cannot be reused while it is listed.
 _sources: OrderedDict[object, tuple[object, Path]] = OrderedDict()
 _changed: OrderedDict[object, tuple[object, Path]] = OrderedDict()
@@ -126,6 +127,8 @@ def thick_line(path: Path, change: Thickness, scale: float) -> Path:
     if change.profile is not None:
         return profiled_outline(path, change.width * scale, change.profile, change.cap)
     band = outline_of_line(path, change.width * scale, change.cap, change.join, 4.0)
+    if sum(len(c.points) for c in band.contours) > _MOST_OF_A_BAND:
+        return band  # it shows the same; only its overlaps are not cleared
     try:
         return union_all([band]) if band else band
     except PathOpError:

@@ -16,6 +16,7 @@ import numpy as np
 
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, scaling, translation
 from volumen.geometry.arrangement import arrange
+from volumen.geometry.curve import is_tangle
 from volumen.geometry.engine import Operation, PathOpError, engine_op, evenodd_simplified, simplified
 from volumen.geometry.fit import fit_points
 from volumen.geometry.path import Contour, Path, boxes_meet, union_box
@@ -58,6 +59,8 @@ def boolean(a: Path, b: Path, operation: Operation) -> Path:
     grid_a, grid_b = to_grid(first, _CHORD), to_grid(second, _CHORD)
     wanted = clip(grid_a, first.evenodd, grid_b, second.evenodd, operation)
     tally.asked += 1
+    if is_tangle([first, second], _CHORD):
+        return fitted(wanted, 2 * _CHORD).transformed(back)
     for attempt, way in enumerate(_ways(wanted)):
         try:
             result = way(first, second, operation)
@@ -144,7 +147,11 @@ def cleaned(path: Path) -> Path:
         return Path()
     check_size(path)
     normal, back = _normalising(box)
-    return evenodd_simplified(closed(path).transformed(normal)).transformed(back)
+    plain = closed(path).transformed(normal)
+    if is_tangle([plain], _CHORD):
+        grid = to_grid(plain, _CHORD)
+        return fitted(clip(grid, plain.evenodd, [], True, "union"), 2 * _CHORD).transformed(back)
+    return evenodd_simplified(plain).transformed(back)
 
 
 def check_size(*paths: Path) -> None:

@@ -6,6 +6,7 @@ index plus the parameter inside it, so 2.5 is the middle of the third segment.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -16,6 +17,8 @@ from volumen.geometry.affine import Floats, Point
 from volumen.geometry.path import Contour, Path
 
 Ints = NDArray[np.int64]
+_CALM = 600  # points, below which no outline is looked at for tangles
+_MOST_CROSSINGS = 4000
 # Gauss-Legendre points for lengths: eight are exact to rounding for all but nearly cusped segments.
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 _T8, _W8 = (_NODES + 1) / 2, _WEIGHTS / 2
@@ -171,6 +174,19 @@ def ruler(contour: Contour, steps: int = 16) -> Ruler:
     distances = np.concatenate([[0.0], np.cumsum(chord.reshape(-1))])
     places = np.concatenate([[0.0], (np.arange(n)[:, None] + t[1:]).reshape(-1)])
     return Ruler(contour, places, distances)
+
+
+def is_tangle(paths: Sequence[Path], tolerance: float) -> bool:
+    """Whether outlines cross so often that the engine, whose work grows with crossings, would take minutes."""
+    contours = [c for p in paths for c in p.contours if len(c.points) > 3]
+    if sum(len(c.points) for c in contours) < _CALM:
+        return False
+    import shapely  # only long outlines come here
+
+    rows = [flatten(c, tolerance)[0] for c in contours]
+    chords = shapely.linestrings(np.concatenate([np.stack([r[:-1], r[1:]], axis=1) for r in rows]))
+    found = shapely.STRtree(chords).query(chords, predicate="crosses")
+    return bool(found.shape[1] // 2 > _MOST_CROSSINGS)
 
 
 @dataclass(frozen=True, slots=True)

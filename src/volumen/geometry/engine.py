@@ -16,6 +16,7 @@ import numpy as np
 import skia
 
 from volumen.geometry.affine import Affine, Floats, invert, multiply, scaling, translation
+from volumen.geometry.curve import is_tangle
 from volumen.geometry.path import Contour, Path, union_box
 
 Operation = Literal["union", "subtract", "intersect", "exclude"]
@@ -37,6 +38,7 @@ _VERBS = {  # the engine's own values compare slowly
 }  # fmt: skip
 # Beyond this the engine's float32 coordinates lose all detail; farther points are held here.
 _LIMIT = 1e7
+_MOST_VERBS = 30_000
 
 
 class PathOpError(ValueError):
@@ -254,6 +256,8 @@ def simplified(path: Path) -> Path:
 
 def united(paths: Sequence[Path]) -> Path:
     """The union of areas by the engine alone, in one go and unchecked: for silhouettes that change as one draws."""
+    if sum(to_engine(p).countVerbs() for p in paths) > _MOST_VERBS or is_tangle(paths, 0.1):
+        raise PathOpError("the outlines have too many segments to be united")
     whole = skia.Path()
     whole.setFillType(skia.PathFillType.kWinding)
     for path in paths:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 
 from volumen.geometry.affine import IDENTITY, invert, multiply, scaling, translation
-from volumen.geometry.boolean import SIZE, check_size, closed, fitted
-from volumen.geometry.engine import Join, PathOpError, drop_specks, engine_op, evenodd_simplified, outline_of_line
+from volumen.geometry.boolean import SIZE, check_size, cleaned, closed, fitted
+from volumen.geometry.engine import Join, PathOpError, drop_specks, engine_op, outline_of_line
 from volumen.geometry.path import Box, Path
 from volumen.geometry.polygons import area, grow, thick_difference, to_grid
 from volumen.geometry.tidy import without_needless_points
@@ -36,7 +36,7 @@ def offset(path: Path, distance: float, join: Join = "round", miter: float = 4.0
     source = closed(path).transformed(normal)
     d = distance * SIZE / size
     check_size(source)
-    source = evenodd_simplified(source)
+    source = cleaned(source)
     return without_needless_points(_checked(source, d, join, miter), 0.01).transformed(back)
 
 
