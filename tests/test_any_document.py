@@ -79,19 +79,21 @@ ingredients = st.one_of(
 runs = st.builds(PathRun, st.lists(st.builds(PathPoint, point, point, point), max_size=5).map(tuple), st.booleans())
 paths = st.builds(PathForm, st.lists(runs, max_size=2).map(tuple))
 turns = st.floats(-720, 720)
+near = st.floats(-60, 260)
+spot = st.tuples(near, near)
 forms = st.one_of(
     st.builds(EllipseForm, size, size, size, size, turns, turns, st.sampled_from(["sector", "chord", "open"])),
     st.builds(RectangleForm, size, size, size, size, size, st.one_of(st.none(), st.tuples(size, size, size, size))),
-    st.builds(PolygonForm, size, size, size, size, st.integers(3, 40), turns),
-    st.builds(StarForm, size, size, size, size, st.integers(2, 40), unit, turns),
-    st.builds(DropForm, size, size, size, size, unit, unit),
-    st.builds(CloudForm, size, size, size, size, st.integers(3, 80), unit),
-    st.builds(SegmentForm, point, point),
-    st.builds(ArcForm, point, point, point),
-    st.builds(SpiralForm, point, size, size, st.floats(-20, 20), turns),
+    st.builds(PolygonForm, near, near, near, near, st.integers(3, 40), turns),
+    st.builds(StarForm, near, near, near, near, st.integers(2, 40), unit, turns),
+    st.builds(DropForm, near, near, near, near, unit, unit),
+    st.builds(CloudForm, near, near, near, near, st.integers(3, 80), unit),
+    st.builds(SegmentForm, spot, spot),
+    st.builds(ArcForm, spot, spot, spot),
+    st.builds(SpiralForm, spot, near, near, st.floats(-20, 20), turns),
     st.builds(
         TextForm, st.text("Kelder fi\nAV", max_size=8), st.sampled_from(["Vollkorn", "Bebas Neue", "No Such"]), size=st.floats(0.5, 90),
-        x=size, y=size, spacing=unit, path=st.one_of(st.none(), paths), start=unit, flip=st.booleans(),
+        x=near, y=near, spacing=unit, path=st.one_of(st.none(), paths), start=unit, flip=st.booleans(),
     ),
     paths,
 )  # fmt: skip

@@ -18,7 +18,7 @@ from volumen.geometry.path import Contour, Path
 
 Ints = NDArray[np.int64]
 _CALM = 600  # points, below which no outline is looked at for tangles
-_MOST_CROSSINGS = 4000
+_MOST_MEETINGS = 2000
 # Gauss-Legendre points for lengths: eight are exact to rounding for all but nearly cusped segments.
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 _T8, _W8 = (_NODES + 1) / 2, _WEIGHTS / 2
@@ -185,8 +185,9 @@ def is_tangle(paths: Sequence[Path], tolerance: float) -> bool:
 
     rows = [flatten(c, tolerance)[0] for c in contours]
     chords = shapely.linestrings(np.concatenate([np.stack([r[:-1], r[1:]], axis=1) for r in rows]))
-    found = shapely.STRtree(chords).query(chords, predicate="crosses")
-    return bool(found.shape[1] // 2 > _MOST_CROSSINGS)
+    met = shapely.STRtree(chords).query(chords, predicate="intersects").shape[1]
+    others = (met - 3 * len(chords)) / 2  # each meets itself and its two neighbours
+    return bool(others > max(_MOST_MEETINGS, len(chords)))
 
 
 @dataclass(frozen=True, slots=True)

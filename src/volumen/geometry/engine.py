@@ -204,6 +204,8 @@ def combine(a: Path, b: Path, operation: Operation, move: Affine | None = None) 
     box = union_box([a.hull(), b.hull()])
     if box is None:
         return Path()
+    if _tangled(a) or _tangled(b):
+        raise PathOpError(f"cannot {operation} outlines that cross themselves thousands of times")
     normal, back = _normalising(box)
     if normal is not None:
         # Move in float64, before the engine rounds to float32.
@@ -231,6 +233,14 @@ def combine(a: Path, b: Path, operation: Operation, move: Affine | None = None) 
 def engine_op(a: Path, b: Path, operation: Operation) -> Path:
     """The engine's first answer, unchecked. Raises RuntimeError when it has none."""
     return from_engine(skia.Op(to_engine(a), to_engine(b), _OPS[operation]))
+
+
+def _tangled(path: Path) -> bool:
+    """Whether a path is a tangle; found out once."""
+    if "tangle" not in path.memo:
+        box = path.hull() or (0, 0, 1, 1)
+        path.memo["tangle"] = is_tangle([path], max(box[2] - box[0], box[3] - box[1], 1e-6) / 5000)
+    return bool(path.memo["tangle"])
 
 
 def _normalising(box: tuple[float, float, float, float]) -> tuple[Affine | None, Affine | None]:

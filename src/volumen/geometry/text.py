@@ -66,6 +66,8 @@ def shape(file: FontFile, text: str, kerning: bool, ligatures: bool) -> tuple[tu
     buffer.add_str(text)
     buffer.guess_segment_properties()
     font = hb.Font(face(file.path, file.index))
+    if not text:  # the shaper has no positions for no letters
+        return (), font.face.upem
     hb.shape(font, buffer, {"kern": kerning, "liga": ligatures, "clig": ligatures})
     glyphs = tuple(
         Shaped(info.codepoint, info.cluster, p.x_advance, p.x_offset, p.y_offset)
