@@ -20,7 +20,7 @@ from volumen.formats import native
 from volumen.formats.check import check
 from volumen.formats.pdf import pdf_bytes
 from volumen.formats.svg import svg_bytes
-from volumen.model.ingredients import Ingredient
+from volumen.model.ingredients import FORM, Ingredient, Rim
 from volumen.model.nodes import (
     COMBININGS,
     ArcForm,
@@ -64,6 +64,7 @@ paints = st.one_of(
     st.builds(Linear, stops, point, point, st.booleans()),
     st.builds(Radial, stops, point, size, point, affine, st.booleans()),
 )
+near_number = st.floats(-40, 120)
 number = st.one_of(st.floats(-40, 120), st.sampled_from([0.0, 1e6]))
 for_types = {float: number, Colour: colours, Solid: paints}
 ingredients = st.one_of(
@@ -71,7 +72,8 @@ ingredients = st.one_of(
         st.builds(kind, **{f.name: paints for f in msgspec.structs.fields(kind) if f.name == "paint"},
                   **{f.name: st.one_of(st.none(), colours) if f.default is None else colours
                      for f in msgspec.structs.fields(kind) if f.name == "colour"},
-                  **{f.name: number for f in msgspec.structs.fields(kind) if f.type is float and f.name != "opacity"},
+                  **{f.name: near_number if kind in (*FORM, Rim) else number
+                     for f in msgspec.structs.fields(kind) if f.type is float and f.name != "opacity"},
                   **{f.name: unit for f in msgspec.structs.fields(kind) if f.name == "opacity"})
         for kind in Ingredient.__args__
     )

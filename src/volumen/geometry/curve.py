@@ -19,6 +19,7 @@ from volumen.geometry.path import Contour, Path
 Ints = NDArray[np.int64]
 _CALM = 600  # points, below which no outline is looked at for tangles
 _MOST_MEETINGS = 2000
+_MOST_CHORDS = 30_000
 # Gauss-Legendre points for lengths: eight are exact to rounding for all but nearly cusped segments.
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 _T8, _W8 = (_NODES + 1) / 2, _WEIGHTS / 2
@@ -181,6 +182,8 @@ def is_tangle(paths: Sequence[Path], tolerance: float) -> bool:
     contours = [c for p in paths for c in p.contours if len(c.points) > 3]
     if sum(len(c.points) for c in contours) < _CALM:
         return False
+    if sum(int(chords_needed(c.segments, tolerance).sum()) for c in contours) > _MOST_CHORDS:
+        return True
     import shapely  # only long outlines come here
 
     rows = [flatten(c, tolerance)[0] for c in contours]

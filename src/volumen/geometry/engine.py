@@ -313,10 +313,13 @@ def outline_of_line(path: Path, width: float, cap: Cap, join: Join, miter: float
     if detail is None:
         box = path.hull() or (0, 0, 1, 1)
         detail = min(4.0, 8000 / max(box[2] - box[0], box[3] - box[1], width))
-    out = skia.Path()
-    if not paint.getFillPath(to_engine(path), out, None, detail):
-        return Path()
-    return from_engine(out)
+    for coarser in (1.0, 0.03, 0.001):  # a line with wild coordinates may need more curves than anyone sees
+        out = skia.Path()
+        if not paint.getFillPath(to_engine(path), out, None, detail * coarser):
+            return Path()
+        if out.countVerbs() <= _MOST_VERBS:
+            return from_engine(out)
+    return Path()
 
 
 def contains(path: Path, x: float, y: float) -> bool:

@@ -13,6 +13,7 @@ import pyclipper
 
 from volumen.geometry.affine import Floats
 from volumen.geometry.curve import polygons
+from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Path
 
 _GRID = 4096.0
@@ -41,7 +42,10 @@ def clip(a: IntPolygons, a_evenodd: bool, b: IntPolygons, b_evenodd: bool, opera
     _add(clipper, a, pyclipper.PT_SUBJECT)
     _add(clipper, b, pyclipper.PT_CLIP)
     rules = [pyclipper.PFT_EVENODD if e else pyclipper.PFT_NONZERO for e in (a_evenodd, b_evenodd)]
-    found: IntPolygons = clipper.Execute(_KINDS[operation], *rules) if a or b else []
+    try:
+        found: IntPolygons = clipper.Execute(_KINDS[operation], *rules) if a or b else []
+    except pyclipper.ClipperException as error:
+        raise PathOpError(f"cannot {operation} these outlines") from error
     return found
 
 
@@ -56,7 +60,10 @@ def grow(a: IntPolygons, distance: float, join: str, miter: float) -> IntPolygon
     offset = pyclipper.PyclipperOffset(max(miter, 1.0), 0.01 * _GRID)
     flat = pyclipper.SimplifyPolygons(a, pyclipper.PFT_EVENODD)
     offset.AddPaths(flat, _JOINS[join], pyclipper.ET_CLOSEDPOLYGON)
-    found: IntPolygons = offset.Execute(distance * _GRID)
+    try:
+        found: IntPolygons = offset.Execute(distance * _GRID)
+    except pyclipper.ClipperException as error:
+        raise PathOpError("cannot offset this outline") from error
     return found
 
 
