@@ -7,7 +7,7 @@ import msgspec
 import numpy as np
 import pikepdf
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 from lxml import etree
 
@@ -128,7 +128,7 @@ def documents(draw):
     return Document(Sheet(90, 70, ground), lamp, Group(0, "pile", nodes), 5)
 
 
-@settings(max_examples=60, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+@settings(max_examples=40, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 @given(documents())
 def test_any_document_builds_draws_and_exports(doc):
     validate(doc)
@@ -148,7 +148,9 @@ def test_any_document_builds_draws_and_exports(doc):
     assert native.decode(native.encode(doc), "any") == doc
 
 
-@settings(max_examples=40, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+@settings(
+    max_examples=25, phases=(Phase.generate,), suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+)
 @given(documents(), point)
 def test_any_document_can_be_edited(doc, at):
     hit(doc, at)

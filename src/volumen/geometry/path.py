@@ -118,7 +118,7 @@ def _extrema(seg: Floats) -> Floats:
     """Points of the segments where x' or y' vanishes, as an (m, 2) array."""
     p0, p1, p2, p3 = (seg[:, i] for i in range(4))
     a, b, c = p3 - 3 * p2 + 3 * p1 - p0, 2 * (p2 - 2 * p1 + p0), p1 - p0
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         root = np.sqrt(np.maximum(b * b - 4 * a * c, 0.0))
         flat = np.abs(a) < 1e-12
         t = np.stack([np.where(flat, -c / b, (-b + root) / (2 * a)), np.where(flat, -c / b, (-b - root) / (2 * a))])
