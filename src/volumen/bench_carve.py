@@ -104,7 +104,7 @@ def _frame_row(what: str, times: list[float], baseline: str, goal: str) -> Row:
 
 def _points(frames: int) -> list[Row]:
     """Dragging a point of a path of 500, and sweeping over areas while they are outlined."""
-    from volumen.edit.freeze import path_form
+    from volumen.build.forms import path_form
 
     form = path_form(blob(np.random.default_rng(2), 400, 400, 300, 500))
     document = Document(root=Group(0, "pile", (Shape(1, "path", form, (solid("#2b8577"),)),)), next_id=2)

@@ -81,7 +81,7 @@ class MoreOperations:
 
     def set_on_path(self) -> None:
         """The path's outline becomes the text's own baseline; Points edits it from then on."""
-        from volumen.edit.freeze import path_form
+        from volumen.build.forms import path_form
 
         found = self._text_and_path()
         if found is None:

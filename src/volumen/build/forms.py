@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from volumen.geometry.affine import translation
+from volumen.geometry.affine import Floats, Point, translation
+from volumen.geometry.engine import simplified
 from volumen.geometry.path import Contour, Path
 from volumen.geometry.primitives import (
     arc_through,
@@ -28,6 +29,7 @@ from volumen.model.nodes import (
     EllipseForm,
     Form,
     PathForm,
+    PathPoint,
     PathRun,
     PolygonForm,
     RectangleForm,
@@ -100,3 +102,34 @@ def run_contour(run: PathRun) -> Contour:
     if run.closed and len(run.points) > 1:
         rows += [run.points[-1].leave, run.points[0].arrive, run.points[0].at]
     return Contour(np.array(rows, dtype=np.float64), run.closed)
+
+
+def path_form(path: Path) -> PathForm:
+    """A path as editable points. Handles that run straight through a point make it smooth."""
+    runs = []
+    if path.evenodd:  # forms are filled by the nonzero rule
+        path = simplified(path)
+    for contour in path.contours:
+        p = contour.points
+        n = (len(p) - 1) // 3
+        count = n if contour.closed else n + 1
+        points = []
+        for i in range(count):
+            at = p[3 * i]
+            arrive = p[3 * i - 1] if i > 0 else (p[3 * n - 1] if contour.closed and n else at)
+            leave = p[3 * i + 1] if i < n else at
+            points.append(
+                PathPoint(_pair(at), _pair(arrive), _pair(leave), _is_smooth(_pair(at), _pair(arrive), _pair(leave)))
+            )
+        runs.append(PathRun(tuple(points), contour.closed))
+    return PathForm(tuple(runs))
+
+
+def _pair(p: Floats) -> Point:
+    return (float(p[0]), float(p[1]))
+
+
+def _is_smooth(at: Point, arrive: Point, leave: Point) -> bool:
+    ax, ay, bx, by = at[0] - arrive[0], at[1] - arrive[1], leave[0] - at[0], leave[1] - at[1]
+    la, lb = (ax * ax + ay * ay) ** 0.5, (bx * bx + by * by) ** 0.5
+    return bool(la > 1e-9 and lb > 1e-9 and (ax * bx + ay * by) / (la * lb) > 0.9999)

@@ -6,8 +6,9 @@ from collections.abc import Iterable, Sequence
 
 import msgspec
 
+from volumen.build.forms import path_form
 from volumen.build.outline import member_path, outline
-from volumen.edit.freeze import path_form, to_path
+from volumen.edit.freeze import to_path
 from volumen.edit.objects import delete, free_name, insert, move_in_tree, set_fields, top_level, ungroup
 from volumen.geometry.affine import IDENTITY, invert, multiply
 from volumen.geometry.boolean import boolean

@@ -4,53 +4,20 @@ from __future__ import annotations
 
 import msgspec
 
-from volumen.build.forms import text_glyphs
+from volumen.build.forms import path_form, text_glyphs
 from volumen.build.outline import form_changes, outline, pieces
 from volumen.build.picture import FillPath, Item, Soft, StrokePath
 from volumen.build.recipe import gradient_of, sliver_paint, sliver_path
 from volumen.build.scene import soft_items
-from volumen.geometry.affine import IDENTITY, Affine, Floats, Point, invert, mean_scale, multiply, translation
-from volumen.geometry.engine import simplified
-from volumen.geometry.path import Path
+from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply, translation
 from volumen.geometry.text import words
 from volumen.model.ingredients import FORM, Blur, Body, Fill, Ingredient, Line, Rim, Sliver
-from volumen.model.nodes import CombinedForm, Document, Group, Node, PathForm, PathPoint, PathRun, Shape, TextForm
+from volumen.model.nodes import CombinedForm, Document, Group, Node, PathForm, Shape, TextForm
 from volumen.model.tree import find, painted_children, parent_of, replace_nodes, walk, world_of
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid
 
 replace = msgspec.structs.replace
-
-
-def path_form(path: Path) -> PathForm:
-    """A path as editable points. Handles that run straight through a point make it smooth."""
-    runs = []
-    if path.evenodd:  # forms are filled by the nonzero rule
-        path = simplified(path)
-    for contour in path.contours:
-        p = contour.points
-        n = (len(p) - 1) // 3
-        count = n if contour.closed else n + 1
-        points = []
-        for i in range(count):
-            at = p[3 * i]
-            arrive = p[3 * i - 1] if i > 0 else (p[3 * n - 1] if contour.closed and n else at)
-            leave = p[3 * i + 1] if i < n else at
-            points.append(
-                PathPoint(_pair(at), _pair(arrive), _pair(leave), _is_smooth(_pair(at), _pair(arrive), _pair(leave)))
-            )
-        runs.append(PathRun(tuple(points), contour.closed))
-    return PathForm(tuple(runs))
-
-
-def _pair(p: Floats) -> Point:
-    return (float(p[0]), float(p[1]))
-
-
-def _is_smooth(at: Point, arrive: Point, leave: Point) -> bool:
-    ax, ay, bx, by = at[0] - arrive[0], at[1] - arrive[1], leave[0] - at[0], leave[1] - at[1]
-    la, lb = (ax * ax + ay * ay) ** 0.5, (bx * bx + by * by) ** 0.5
-    return bool(la > 1e-9 and lb > 1e-9 and (ax * bx + ay * by) / (la * lb) > 0.9999)
 
 
 def to_path(document: Document, node_id: int) -> Document:

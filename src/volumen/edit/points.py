@@ -12,8 +12,7 @@ from typing import Literal
 import msgspec
 import numpy as np
 
-from volumen.build.forms import source_outline
-from volumen.edit.freeze import path_form
+from volumen.build.forms import path_form, source_outline
 from volumen.geometry.affine import Point
 from volumen.geometry.curve import split
 from volumen.geometry.path import Path

@@ -14,8 +14,8 @@ from typing import Any
 import msgspec
 from lxml import etree
 
+from volumen.build.forms import path_form
 from volumen.build.outline import outline
-from volumen.edit.freeze import path_form
 from volumen.formats.files import FileProblem, problem
 from volumen.formats.svg_geometry import Lengths, basic_form, path_of, read_transform, view_box
 from volumen.formats.svg_paint import Paints, number

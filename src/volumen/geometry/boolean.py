@@ -217,9 +217,7 @@ def divide(paths: Sequence[Path]) -> list[tuple[Path, frozenset[int]]]:
 
 
 def fill_holes(path: Path) -> Path:
-    """Only the outer borders: a nonzero path without holes."""
-    return Path(simplified(Path(simplified(path).contours, False)).contours) if _has_hole(path) else path
-
-
-def _has_hole(path: Path) -> bool:
-    return len(path.contours) > 1
+    """Only what borders run clockwise round: a nonzero path without holes."""
+    if len(path.contours) < 2:
+        return path
+    return Path(tuple(c for c in simplified(path).contours if Path((c,)).area() > 0))

@@ -16,7 +16,7 @@ import numpy as np
 import skia
 
 from volumen.geometry.affine import Affine, Floats, invert, multiply, scaling, translation
-from volumen.geometry.curve import is_tangle
+from volumen.geometry.curve import evaluate, is_tangle
 from volumen.geometry.path import Contour, Path, union_box
 
 Operation = Literal["union", "subtract", "intersect", "exclude"]
@@ -257,11 +257,27 @@ def _normalising(box: tuple[float, float, float, float]) -> tuple[Affine | None,
 
 
 def simplified(path: Path) -> Path:
-    """The same area without self-crossings."""
+    """The same area without self-crossings, nonzero filled: outer borders run clockwise, holes the other way."""
     try:
-        return from_engine(skia.AsWinding(skia.Simplify(to_engine(path))))
+        return _wound(from_engine(skia.Simplify(to_engine(path))))
     except RuntimeError:
         return path
+
+
+def _wound(path: Path) -> Path:
+    """An even-odd path without crossings for the nonzero rule: a contour inside an odd number of others is a hole."""
+    alone = [Path((c,)) for c in path.contours]
+    out = []
+    for k, contour in enumerate(path.contours):
+        x, y = evaluate(contour.segments[:1], np.array([0.5]))[0].tolist()
+        depth = 0
+        for j, other in enumerate(alone):
+            box = other.hull()
+            if j != k and box is not None and box[0] <= x <= box[2] and box[1] <= y <= box[3]:
+                depth += contains(other, x, y)
+        hole, clockwise = depth % 2 == 1, alone[k].area() > 0
+        out.append(contour if clockwise != hole else Contour(contour.points[::-1].copy(), contour.closed))
+    return Path(tuple(out))
 
 
 def united(paths: Sequence[Path]) -> Path:
@@ -272,12 +288,9 @@ def united(paths: Sequence[Path]) -> Path:
     whole.setFillType(skia.PathFillType.kWinding)
     for path in paths:
         try:
-            plain = skia.AsWinding(skia.Simplify(to_engine(path)))
+            whole.addPath(to_engine(_wound(from_engine(skia.Simplify(to_engine(path))))))
         except RuntimeError:
-            plain = to_engine(path)
-        if from_engine(plain).area() < 0:  # all must wind alike, or overlaps would cancel
-            plain = to_engine(Path(tuple(Contour(c.points[::-1], c.closed) for c in from_engine(plain).contours)))
-        whole.addPath(plain)
+            whole.addPath(to_engine(path))
     try:
         return from_engine(skia.Simplify(whole))
     except RuntimeError as error:

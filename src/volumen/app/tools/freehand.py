@@ -12,7 +12,7 @@ from PySide6.QtGui import QPainter, QPainterPath
 from volumen.app.handles import halo_stroke
 from volumen.app.tools.base import Act, Flag, Option, Pointer, near
 from volumen.app.tools.shapes import INK_LINE, DrawTool
-from volumen.edit.freeze import path_form
+from volumen.build.forms import path_form
 from volumen.edit.strokes import pressure_profile, smoothed
 from volumen.geometry.fit import fit_points
 from volumen.geometry.path import Path
