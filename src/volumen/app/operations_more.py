@@ -30,9 +30,6 @@ class MoreOperations:
     def combined(self) -> bool:
         return any(isinstance(n, Shape) and isinstance(n.form, CombinedForm) for n in self.session.nodes)
 
-    def can_combine(self) -> bool:
-        return len(self.session.selection) > 1
-
     def can_set_on_path(self) -> bool:
         return self._text_and_path() is not None
 

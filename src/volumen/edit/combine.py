@@ -16,7 +16,7 @@ from volumen.geometry.engine import drop_specks
 from volumen.geometry.path import Path
 from volumen.model.ingredients import FORM, Recipe
 from volumen.model.nodes import CombinedForm, Combining, Document, Group, Image, Node, Shape
-from volumen.model.tree import chain_to, find, members, painted_children, parent_of, update_nodes, walk, world_of
+from volumen.model.tree import chain_to, find, members, painted_children, parent_of, update_nodes, world_of
 
 replace = msgspec.structs.replace
 
@@ -73,15 +73,6 @@ def release(document: Document, ids: Iterable[int]) -> tuple[Document, list[int]
         document = delete(document, [node_id])
         free += inside
     return document, free
-
-
-def set_operation(document: Document, ids: Iterable[int], operation: Combining) -> Document:
-    def change(node: Node) -> Node:
-        if isinstance(node, Shape) and isinstance(node.form, CombinedForm):
-            return replace(node, form=replace(node.form, operation=operation))
-        return node
-
-    return update_nodes(document, ids, change)
 
 
 # -- areas
@@ -142,8 +133,3 @@ def cut_areas(document: Document, gone: Path, sources: Sequence[int]) -> Documen
             changed = replace(node, form=form, recipe=recipe, children=kept)
             document = update_nodes(document, [node_id], lambda _, n=changed: n)  # type: ignore[misc]
     return document
-
-
-def shapes_in(document: Document, ids: Iterable[int]) -> list[int]:
-    """The ids of all shapes in branches."""
-    return [n.id for i in top_level(document, ids) if (b := find(document, i)) for n in walk(b) if isinstance(n, Shape)]

@@ -299,16 +299,6 @@ def distribute_points(form: PathForm, places: Iterable[Place], axis: int) -> Pat
     return form
 
 
-def set_place(form: PathForm, places: Iterable[Place], axis: int, value: float) -> PathForm:
-    """Move points so that the first of them has a coordinate."""
-    chosen = list(places)
-    if not chosen:
-        return form
-    r, i = chosen[0]
-    by = value - form.runs[r].points[i].at[axis]
-    return move(form, chosen, by if axis == 0 else 0.0, by if axis == 1 else 0.0)
-
-
 def simplified(form: PathForm, tolerance: float) -> PathForm:
     """The form with as few points as its curve needs within ``tolerance``."""
     return path_form(Path(simplify(source_outline(form), tolerance).contours))

@@ -165,25 +165,13 @@ def _turn(vertices: Floats, previous: int, u: int, options: list[int]) -> int:
 
 def arrange(paths: Sequence[Path], tolerance: float = TOLERANCE, gap: float = 0.0) -> Arrangement:
     """The areas of some paths together. Open lines that end within ``gap`` of another line are closed there."""
-    contours, owner = _contours(paths)
+    contours = [c for path in paths for c in path.contours if len(c.points) > 3]
     if gap > 0:
-        bridges = _bridges(paths, gap)
-        contours += bridges
-        owner += [-1] * len(bridges)
+        contours += _bridges(paths, gap)
     if not contours:
         return Arrangement(paths, [], np.zeros((0, 2)), [], {})
     net = _net(contours, tolerance)
     return _faces(net, contours, paths, tolerance)
-
-
-def _contours(paths: Sequence[Path]) -> tuple[list[Contour], list[int]]:
-    contours, owner = [], []
-    for k, path in enumerate(paths):
-        for c in path.contours:
-            if len(c.points) > 3:
-                contours.append(c)
-                owner.append(k)
-    return contours, owner
 
 
 def _bridges(paths: Sequence[Path], gap: float) -> list[Contour]:
@@ -219,13 +207,12 @@ class _Net:
 
 def _net(contours: list[Contour], tolerance: float) -> _Net:
     """Chords cut at all crossings, with vertices closer than the tolerance made one."""
-    points, places, source, ahead = [], [], [], []
+    points, places, source = [], [], []
     for k, contour in enumerate(contours):
         p, t = flatten(contour, _CHORD)
         points.append(np.stack([p[:-1], p[1:]], axis=1))
         places.append(np.stack([t[:-1], t[1:]], axis=1))
         source.append(np.full(len(p) - 1, k))
-        ahead.append(len(p) - 1)
     chords, chord_places, owner = np.concatenate(points), np.concatenate(places), np.concatenate(source)
     cut_chord, cut_t, cut_at = _cuts(chords, chord_places, owner, contours, tolerance)
     n = len(chords)

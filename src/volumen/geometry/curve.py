@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -237,12 +236,6 @@ def _polish(segment: Floats, t: float, target: Floats) -> float:
             break
         t = min(max(t - float(offset @ d1) / slope, 0.0), 1.0)
     return t
-
-
-@lru_cache(maxsize=64)
-def unit_steps(n: int) -> Floats:
-    """``n`` + 1 even parameters from 0 to 1."""
-    return np.linspace(0.0, 1.0, n + 1)
 
 
 def line(a: Floats, b: Floats) -> Floats:

@@ -13,7 +13,7 @@ from typing import Literal
 import numpy as np
 import uharfbuzz as hb
 
-from volumen.geometry.affine import IDENTITY, Affine, Floats, multiply, rotation, scaling, translation
+from volumen.geometry.affine import IDENTITY, Affine, multiply, rotation, scaling, translation
 from volumen.geometry.curve import Ruler, points_at, reversed_path, ruler
 from volumen.geometry.fonts import FontFile, face, match
 from volumen.geometry.path import Contour, Path
@@ -200,8 +200,3 @@ def words(text: str, glyphs: list[Glyph]) -> list[tuple[str, list[Glyph]]]:
             out.append((text[at:end], inside))
         at = end
     return out
-
-
-def caret_points(glyphs: list[Glyph]) -> Floats:
-    """Where each glyph starts, (n, 2)."""
-    return np.array([(g.place[4], g.place[5]) for g in glyphs], dtype=np.float64).reshape(-1, 2)

@@ -9,6 +9,8 @@ from volumen.geometry.curve import evaluate, flatten
 from volumen.geometry.fit import fit_points, fit_run
 from volumen.geometry.path import Contour, Path, is_straight
 
+_CORNER = 30.0  # degrees: chords of fine flattening turn little, so what turns more is a corner
+
 
 def without_needless_points(path: Path, tolerance: float = 0.01) -> Path:
     """The path with segments merged that one cubic can draw within ``tolerance``, and none of no length."""
@@ -126,20 +128,13 @@ def simplify(path: Path, tolerance: float) -> Path:
         fine = max(min(tolerance / 4, 0.5), 1e-3)
         points = flatten(contour, fine)[0]
         points = _dense(points, tolerance)
-        made = fit_points(
-            points[:-1] if contour.closed else points, tolerance, contour.closed, _corner_angle(tolerance)
-        )
+        made = fit_points(points[:-1] if contour.closed else points, tolerance, contour.closed, _CORNER)
         if len(made.points) < len(contour.points):
             out.append(made)
         else:
             merged = _merged(contour, tolerance)
             out.append(merged)
     return Path(tuple(out), path.evenodd)
-
-
-def _corner_angle(tolerance: float) -> float:
-    """Chords of fine flattening turn little, so what turns more is a corner."""
-    return 30.0
 
 
 def _dense(points: Floats, tolerance: float) -> Floats:

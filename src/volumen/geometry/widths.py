@@ -112,8 +112,3 @@ def _by_union(points: Floats, left: Floats, right: Floats, normals: Floats, cap:
         for ring in (polygon.exterior, *polygon.interiors):
             contours.append(fit_points(shapely.get_coordinates(ring)[:-1], tolerance, True, 25.0))
     return simplified(Path(tuple(c for c in contours if len(c.points) > 3), True))
-
-
-def fit_row(points: Floats, tolerance: float) -> Contour:
-    """An open contour through drawn points."""
-    return fit_points(points, tolerance, False)

@@ -66,10 +66,7 @@ class AreasTool(Tool):
 
     def hover(self, p: Pointer) -> None:
         net, _ = self.net()
-        found = net.at(p.sheet)
-        self.removing = p.alt
-        if found != self.hovered:
-            self.hovered = found
+        self.hovered, self.removing = net.at(p.sheet), p.alt
         self.canvas.update()
 
     def press(self, p: Pointer) -> None:
