@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen
 
 from volumen.app import theme
-from volumen.app.handles import qt_path, tag
+from volumen.app.handles import qt_path
 from volumen.app.tools.base import Act, Option, Pointer, Tool
 from volumen.edit import combine, objects
 from volumen.geometry.affine import Point
@@ -165,10 +165,10 @@ class AreasTool(Tool):
             )
             painter.setPen(QPen(QColor(theme.VERMILION if self.removing else theme.AMBER_DARK), 2.0))
             painter.drawPath(qt_path(net.outline(chosen), view))
-        if self.canvas.pointer is not None and net.areas:
+        if net.areas:
             words = (
                 f"{len(self.swept)} areas"
                 if len(self.swept) > 1
                 else f"{len(net.areas)} area{'' if len(net.areas) == 1 else 's'} here"
             )
-            tag(painter, (self.canvas.pointer[0] + 14, self.canvas.pointer[1] + 12), words)
+            self.tell(painter, words)

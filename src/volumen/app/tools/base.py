@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter
 
+from volumen.app.handles import tag
+from volumen.build.hit import hit
 from volumen.geometry.affine import Point
+from volumen.model.nodes import Document
 
 if TYPE_CHECKING:
     from volumen.app.canvas import Canvas
@@ -103,11 +106,61 @@ class Tool:
     def leave(self) -> None:
         """Another tool takes over."""
 
+    def under(self, p: Pointer, slack: float = 4.0) -> list[int]:
+        """The ids from outermost to innermost of what lies under the pointer; ``slack`` in pixels widens thin things."""
+        return hit(self.session.document, p.sheet, slack / self.canvas.viewport.scale)
+
+    def tell(self, painter: QPainter, text: str) -> None:
+        """A label beside the pointer; nothing for no text or while the pointer is elsewhere."""
+        if text and self.canvas.pointer is not None:
+            tag(painter, (self.canvas.pointer[0] + 14, self.canvas.pointer[1] + 12), text)
+
     def undo(self) -> bool:
         """Undo inside an unfinished gesture; True if there was something."""
         return False
 
     def paint(self, painter: QPainter) -> None: ...
+
+
+class GripTool(Tool):
+    """A tool whose grips on the selected shape are dragged: a press beside them chooses another shape."""
+
+    slack = 4.0  # pixels within which a click chooses a thin shape
+
+    def __init__(self, canvas: Canvas) -> None:
+        super().__init__(canvas)
+        self.grabbed: Any = None  # the grip in hand, as the tool knows it
+        self.before: Document | None = None
+        self.readout = ""
+
+    def grip_at(self, p: Pointer) -> Any:
+        """The grip under the pointer; None if there is none."""
+        raise NotImplementedError
+
+    def make_grip(self, p: Pointer) -> Any:
+        """A new grip where there was none, as an edit of its own; None for tools that make none there."""
+        return None
+
+    def press(self, p: Pointer) -> None:
+        self.grabbed = self.grip_at(p)
+        if self.grabbed is None:
+            self.grabbed = self.make_grip(p)
+        self.before = self.session.document
+        if self.grabbed is None:
+            self.session.select(self.under(p, self.slack)[-1:])
+
+    def let_go(self, label: str) -> None:
+        """End a drag as one step of undo."""
+        self.session.commit(label)
+        self.grabbed, self.before, self.readout = None, None, ""
+        self.canvas.update()
+
+    def key(self, key: int) -> bool:
+        if key == Qt.Key.Key_Escape and self.grabbed is not None:
+            self.session.cancel()
+            self.grabbed = None
+            return True
+        return False
 
 
 def near(a: Point, b: Point, reach: float = 9.0) -> bool:

@@ -3,25 +3,23 @@
 from __future__ import annotations
 
 import msgspec
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter
 
 from volumen.app.handles import AMBER, HALO, INK, dot, halo_line, tag
-from volumen.app.tools.base import Act, Pointer, Tool, near
-from volumen.build.hit import hit
+from volumen.app.tools.base import Act, GripTool, Pointer, near
 from volumen.build.outline import outline_before
 from volumen.edit import objects, recipes
 from volumen.geometry.affine import Affine, Point, apply, invert, multiply
 from volumen.geometry.bend import CAGE, REST, cage_points
 from volumen.geometry.path import Box
 from volumen.model.ingredients import Bend
-from volumen.model.nodes import Document, Shape
+from volumen.model.nodes import Shape
 from volumen.model.tree import world_of
 
 replace = msgspec.structs.replace
 
 
-class BendTool(Tool):
+class BendTool(GripTool):
     name = "bend"
     hint = (
         "Drag the grip to bend the selected shape. A cage has sixteen points to drag; <b>Shift</b> moves a whole row."
@@ -30,11 +28,6 @@ class BendTool(Tool):
         Act("arc", "start_arc"), Act("swell", "start_swell"), Act("ripple", "start_ripple"),
         Act("pinch", "start_pinch"), Act("cage", "start_cage"),
     )  # fmt: skip
-
-    def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
-        super().__init__(canvas)
-        self.grabbed: int | None = None
-        self.before: Document | None = None
 
     def target(self) -> tuple[Shape, int, Bend, Box, Affine] | None:
         """The selected shape, its (last) bend and where it is in the recipe, the box it bends, its place on the canvas."""
@@ -58,16 +51,10 @@ class BendTool(Tool):
         cx, cy, h = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2, (box[3] - box[1]) / 2
         return [apply(m, (cx, cy - bend.amount * max(h, (box[2] - box[0]) / 2)))]
 
-    def press(self, p: Pointer) -> None:
-        self.grabbed, self.before = None, self.session.document
+    def grip_at(self, p: Pointer) -> int | None:
         found = self.target()
-        if found is not None:
-            for k, grip in enumerate(self._grips(found[2], found[3], found[4])):
-                if near(grip, p.at, 8):
-                    self.grabbed = k
-                    return
-        chain = hit(self.session.document, p.sheet, 4 / self.canvas.viewport.scale)
-        self.session.select((chain[-1],) if chain else ())
+        grips = self._grips(*found[2:]) if found is not None else []
+        return next((k for k, grip in enumerate(grips) if near(grip, p.at, 8)), None)
 
     def move(self, p: Pointer) -> None:
         found = self.target()
@@ -88,8 +75,7 @@ class BendTool(Tool):
         self.session.preview(objects.set_fields(self.before, [shape.id], recipe=recipe))
 
     def release(self, p: Pointer) -> None:
-        self.session.commit("bend")
-        self.grabbed = None
+        self.let_go("bend")
 
     def _start(self, kind: str) -> None:
         if self.session.only_shape is None:
@@ -118,13 +104,6 @@ class BendTool(Tool):
 
     def start_cage(self) -> None:
         self._start("cage")
-
-    def key(self, key: int) -> bool:
-        if key == Qt.Key.Key_Escape and self.grabbed is not None:
-            self.session.cancel()
-            self.grabbed = None
-            return True
-        return False
 
     def paint(self, painter: QPainter) -> None:
         self.canvas.paint_outlines(painter)

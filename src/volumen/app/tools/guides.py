@@ -8,7 +8,7 @@ import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter
 
-from volumen.app.handles import VERMILION, dot, tag
+from volumen.app.handles import VERMILION, dot
 from volumen.app.tools.base import Pointer, Tool, near, rounded_to
 from volumen.model.nodes import Document, Guide, GuideCircle, GuideLine
 
@@ -117,5 +117,4 @@ class GuidesTool(Tool):
     def paint(self, painter: QPainter) -> None:
         if self.touched is not None and self.touched < len(self.session.document.guides):
             dot(painter, self.canvas.viewport.to_canvas(self.session.document.guides[self.touched].at), VERMILION, 4)
-        if self.readout and self.canvas.pointer is not None:
-            tag(painter, (self.canvas.pointer[0] + 14, self.canvas.pointer[1] + 12), self.readout)
+        self.tell(painter, self.readout)

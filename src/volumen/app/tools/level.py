@@ -9,7 +9,6 @@ from PySide6.QtGui import QPainter
 
 from volumen.app.handles import halo_line, tag
 from volumen.app.tools.base import Pointer, Tool
-from volumen.build.hit import hit
 from volumen.edit import objects
 from volumen.geometry.affine import Point, rotation
 
@@ -26,7 +25,7 @@ class LevelTool(Tool):
 
     def press(self, p: Pointer) -> None:
         if not self.session.selection:
-            chain = hit(self.session.document, p.sheet, 4 / self.canvas.viewport.scale)
+            chain = self.under(p)
             if chain:
                 self.session.select((chain[0],))
         self.start = self.end = p.sheet

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from volumen.app import theme
 from volumen.app.handles import HALO, INK, brackets, diamond, dot, halo_line, tag
 from volumen.app.tools.base import Pointer, Tool, near, rounded_to
-from volumen.build.hit import hit, hit_member
+from volumen.build.hit import hit_member
 from volumen.edit import objects
 from volumen.edit.arrange import keep_lengths
 from volumen.geometry.affine import Affine, Point, mean_scale, rotation, scaling, translation
@@ -85,7 +85,7 @@ class MoveTool(Tool):
         self.box = self.selection_box()
         if self.mode:
             return
-        chain = hit(session.document, p.sheet, 4 / self.canvas.viewport.scale)
+        chain = self.under(p)
         if session.isolated is not None:  # only what lies inside the isolated branch can be chosen
             chain = chain[chain.index(session.isolated) + 1 :] if session.isolated in chain else []
         if not chain:
@@ -227,7 +227,7 @@ class MoveTool(Tool):
         self.session.select((*self.session.selection, *found) if add else tuple(found))
 
     def double(self, p: Pointer) -> None:
-        chain = hit(self.session.document, p.sheet, 4 / self.canvas.viewport.scale)
+        chain = self.under(p)
         if chain:
             inner = hit_member(self.session.document, chain[-1], p.sheet)
             self.session.select((chain[-1] if inner is None or chain[-1] not in self.session.selection else inner,))

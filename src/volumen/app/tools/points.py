@@ -8,7 +8,6 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from volumen.app import theme
 from volumen.app.handles import HALO, INK, VERMILION, diamond, dot, halo_line
 from volumen.app.tools.base import Act, Flag, Option, Pointer, Tool, near
-from volumen.build.hit import hit
 from volumen.edit import objects
 from volumen.edit import points as edit
 from volumen.edit.freeze import plain_shape
@@ -98,7 +97,7 @@ class PointsTool(Tool):
             if self._grab_point(self.origin, m, p) or self._grab_segment(self.origin, m, p):
                 self.canvas.update()
                 return
-        chain = hit(self.session.document, p.sheet, 4 / self.canvas.viewport.scale)
+        chain = self.under(p)
         if chain and chain[-1] not in self.session.selection:
             self.chosen = []
             self.session.select((chain[-1],))
@@ -193,7 +192,7 @@ class PointsTool(Tool):
     def _take_lasso(self, p: Pointer) -> None:
         found = self.target()
         if len(self.lasso) < 4:
-            chain = hit(self.session.document, p.sheet, 4 / self.canvas.viewport.scale)
+            chain = self.under(p)
             if not chain:
                 self.session.select(())
             return

@@ -5,12 +5,10 @@ from __future__ import annotations
 import math
 
 import msgspec
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter
 
-from volumen.app.handles import AMBER, HALO, dot, tag
-from volumen.app.tools.base import Pointer, Tool, near
-from volumen.build.hit import hit
+from volumen.app.handles import AMBER, HALO, dot
+from volumen.app.tools.base import GripTool, Pointer, near
 from volumen.build.outline import form_changes, outline_before
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, Point, apply, mean_scale, multiply
@@ -23,7 +21,7 @@ replace = msgspec.structs.replace
 _GAP = 16.0  # pixels from a sharp corner to its dot
 
 
-class RoundingTool(Tool):
+class RoundingTool(GripTool):
     name = "rounding"
     hint = "Drag a corner's dot to round all corners, with <b>Alt</b> only that one. Double-click makes a corner sharp again."
 
@@ -31,8 +29,6 @@ class RoundingTool(Tool):
         super().__init__(canvas)
         self.grabbed: Corner | None = None
         self.alone = False
-        self.before: Document | None = None
-        self.readout = ""
 
     def target(self) -> tuple[Shape, list[Corner], Affine, int | None] | None:
         """The selected shape, the corners that its rounding acts on, its place on the canvas, where the rounding is."""
@@ -54,17 +50,14 @@ class RoundingTool(Tool):
         away = _GAP / mean_scale(m) + radius
         return apply(m, (corner.at[0] + corner.inward[0] * away, corner.at[1] + corner.inward[1] * away))
 
-    def press(self, p: Pointer) -> None:
-        self.grabbed, self.before = None, self.session.document
+    def grip_at(self, p: Pointer) -> Corner | None:
+        self.alone = p.alt
         found = self.target()
-        if found is not None:
-            shape, all_corners, m, at = found
-            for corner in all_corners:
-                if near(self._dot(m, corner, self.radius_of(shape, at, corner)), p.at, 7):
-                    self.grabbed, self.alone = corner, p.alt
-                    return
-        chain = hit(self.session.document, p.sheet, 4 / self.canvas.viewport.scale)
-        self.session.select((chain[-1],) if chain else ())
+        if found is None:
+            return None
+        shape, all_corners, m, at = found
+        dots = ((corner, self._dot(m, corner, self.radius_of(shape, at, corner))) for corner in all_corners)
+        return next((corner for corner, dot_at in dots if near(dot_at, p.at, 7)), None)
 
     def move(self, p: Pointer) -> None:
         found = self.target()
@@ -99,29 +92,14 @@ class RoundingTool(Tool):
         self.session.preview(objects.set_fields(document, [node_id], recipe=tuple(recipe)))
 
     def release(self, p: Pointer) -> None:
-        self.session.commit("round corners")
-        self.grabbed, self.readout, self.before = None, "", None
-        self.canvas.update()
+        self.let_go("round corners")
 
     def double(self, p: Pointer) -> None:
-        found = self.target()
-        if found is None:
-            return
-        shape, all_corners, m, at = found
-        for corner in all_corners:
-            if near(self._dot(m, corner, self.radius_of(shape, at, corner)), p.at, 7):
-                self.grabbed, self.alone = corner, True
-                self._set(self.session.document, shape.id, 0.0)
-                self.session.commit("sharpen corner")
-                self.grabbed = None
-                return
-
-    def key(self, key: int) -> bool:
-        if key == Qt.Key.Key_Escape and self.grabbed is not None:
-            self.session.cancel()
-            self.grabbed = None
-            return True
-        return False
+        found, self.grabbed = self.target(), self.grip_at(p)
+        if found is not None and self.grabbed is not None:
+            self.alone = True
+            self._set(self.session.document, found[0].id, 0.0)
+            self.let_go("sharpen corner")
 
     def paint(self, painter: QPainter) -> None:
         self.canvas.paint_outlines(painter)
@@ -132,5 +110,4 @@ class RoundingTool(Tool):
         for corner in all_corners[:400]:
             held = self.grabbed is not None and self.grabbed.index == corner.index
             dot(painter, self._dot(m, corner, self.radius_of(shape, at, corner)), AMBER if held else HALO, 4)
-        if self.readout and self.canvas.pointer is not None:
-            tag(painter, (self.canvas.pointer[0] + 14, self.canvas.pointer[1] + 12), self.readout)
+        self.tell(painter, self.readout)

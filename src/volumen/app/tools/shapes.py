@@ -8,7 +8,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter
 
-from volumen.app.handles import AMBER, dot, tag
+from volumen.app.handles import AMBER, dot
 from volumen.app.tools.base import Option, Pointer, Tool, near, rounded_to
 from volumen.edit import objects
 from volumen.geometry.affine import Point
@@ -82,8 +82,8 @@ class DrawTool(Tool):
 
     def paint(self, painter: QPainter) -> None:
         self.canvas.paint_outlines(painter)
-        if self.made is not None and self.canvas.pointer is not None:
-            tag(painter, (self.canvas.pointer[0] + 14, self.canvas.pointer[1] + 12), self.size)
+        if self.made is not None:
+            self.tell(painter, self.size)
 
 
 class BoxTool(DrawTool):

@@ -10,7 +10,6 @@ from PySide6.QtGui import QPainter
 from volumen.app import theme
 from volumen.app.handles import AMBER, HALO, INK, diamond, dot, drop, halo_line
 from volumen.app.tools.base import Pointer, Tool, near
-from volumen.build.hit import hit
 from volumen.edit import recipes
 from volumen.geometry.affine import Affine, Point, apply, invert, multiply
 from volumen.model.ingredients import Fill, Line
@@ -101,7 +100,7 @@ class SpindleTool(Tool):
                     self.part = part
                     self.session.set_active(index, part[1] if part[0] == "stop" else self.session.active_stop)
                     return
-        chain = hit(self.session.document, p.sheet, 4 / self.canvas.viewport.scale)
+        chain = self.under(p)
         if not self._on_line(p):
             self.session.select((chain[-1],) if chain else ())
 

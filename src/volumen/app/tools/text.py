@@ -9,7 +9,6 @@ from PySide6.QtGui import QPainter
 from volumen.app.handles import INK, halo_line
 from volumen.app.tools.base import Option, Pointer, Tool
 from volumen.build.forms import text_glyphs
-from volumen.build.hit import hit
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, apply, multiply, translation
 from volumen.model.ingredients import Fill
@@ -42,7 +41,7 @@ class TextTool(Tool):
 
     def press(self, p: Pointer) -> None:
         self.finish()
-        chain = hit(self.session.document, p.sheet, 8 / self.canvas.viewport.scale)
+        chain = self.under(p, 8)
         node = find(self.session.document, chain[-1]) if chain else None
         self.before = self.session.document
         if isinstance(node, Shape) and isinstance(node.form, TextForm):

@@ -6,18 +6,16 @@ import math
 
 import msgspec
 import numpy as np
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter
 
-from volumen.app.handles import AMBER, HALO, diamond, dot, halo_line, tag
-from volumen.app.tools.base import Pointer, Tool, near
-from volumen.build.hit import hit
+from volumen.app.handles import AMBER, HALO, diamond, dot, halo_line
+from volumen.app.tools.base import GripTool, Pointer, near
 from volumen.build.outline import outline_before
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, Point, apply, invert, multiply
 from volumen.geometry.curve import nearest, ruler
 from volumen.geometry.path import Path
-from volumen.geometry.widths import EVEN, Profile
+from volumen.geometry.widths import EVEN, Profile, widths_at
 from volumen.model.ingredients import Line, Thickness
 from volumen.model.nodes import Document, Shape
 from volumen.model.tree import find, world_of
@@ -25,15 +23,9 @@ from volumen.model.tree import find, world_of
 replace = msgspec.structs.replace
 
 
-class WidthsTool(Tool):
+class WidthsTool(GripTool):
     name = "widths"
     hint = "Drag a width's ends for thicker or thinner, <b>Alt</b> for one side; its middle moves it. Click adds one, double-click removes."
-
-    def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
-        super().__init__(canvas)
-        self.grabbed: tuple[int, str] | None = None
-        self.before: Document | None = None
-        self.readout = ""
 
     def target(self) -> tuple[Shape, int, Line | Thickness, Path, Affine] | None:
         """The selected shape, its line (or thickness) and where it is, the spine, its place on the canvas."""
@@ -63,31 +55,28 @@ class WidthsTool(Tool):
             out.append(tuple(apply(m, (float(q[0]), float(q[1]))) for q in (a, p, b)))
         return out  # type: ignore[return-value]
 
-    def press(self, p: Pointer) -> None:
-        self.grabbed, self.before = None, self.session.document
-        found = self.target()
-        if found is not None:
-            line, spine, m = found[2:]
-            for k, (a, c, b) in enumerate(self._marks(line, spine, m)):
-                for part, q in (("left", a), ("right", b), ("middle", c)):
-                    if near(q, p.at, 7):
-                        self.grabbed = (k, part)
-                        return
-            if self._add(p):
-                return
-        chain = hit(self.session.document, p.sheet, 6 / self.canvas.viewport.scale)
-        self.session.select((chain[-1],) if chain else ())
+    slack = 6.0
 
-    def _add(self, p: Pointer) -> bool:
+    def grip_at(self, p: Pointer) -> tuple[int, str] | None:
         found = self.target()
-        assert found is not None
+        if found is None:
+            return None
+        for k, (a, c, b) in enumerate(self._marks(*found[2:])):
+            for part, q in (("left", a), ("right", b), ("middle", c)):
+                if near(q, p.at, 7):
+                    return k, part
+        return None
+
+    def make_grip(self, p: Pointer) -> tuple[int, str] | None:
+        """A new width where the line itself is pressed."""
+        found = self.target()
+        if found is None:
+            return None
         shape, at, line, spine, m = found
         inverse = invert(m)
         close = nearest(spine, apply(inverse, p.at)) if inverse else None
         if close is None or not near(apply(m, close.at), p.at, 7):
-            return False
-        from volumen.geometry.widths import widths_at
-
+            return None
         measure = ruler(spine.contours[0])
         share = float(np.interp(close.place, measure.places, measure.distances)) / max(measure.total, 1e-9)
         profile = line.profile or EVEN
@@ -95,9 +84,7 @@ class WidthsTool(Tool):
         rows = tuple(sorted((*profile, (round(share, 4), float(left[0]), float(right[0])))))
         self._set(self.session.document, shape, at, rows)
         self.session.commit("add width")
-        self.before = self.session.document
-        self.grabbed = (next(k for k, r in enumerate(rows) if abs(r[0] - round(share, 4)) < 1e-9), "middle")
-        return True
+        return next(k for k, r in enumerate(rows) if abs(r[0] - round(share, 4)) < 1e-9), "middle"
 
     def move(self, p: Pointer) -> None:
         found = self.target()
@@ -137,9 +124,7 @@ class WidthsTool(Tool):
         self.session.preview(objects.set_fields(document, [shape.id], recipe=recipe))
 
     def release(self, p: Pointer) -> None:
-        self.session.commit("change width")
-        self.grabbed, self.readout = None, ""
-        self.canvas.update()
+        self.let_go("change width")
 
     def double(self, p: Pointer) -> None:
         found = self.target()
@@ -153,13 +138,6 @@ class WidthsTool(Tool):
                 self.session.commit("remove width")
                 return
 
-    def key(self, key: int) -> bool:
-        if key == Qt.Key.Key_Escape and self.grabbed is not None:
-            self.session.cancel()
-            self.grabbed = None
-            return True
-        return False
-
     def paint(self, painter: QPainter) -> None:
         self.canvas.paint_outlines(painter)
         found = self.target()
@@ -172,5 +150,4 @@ class WidthsTool(Tool):
             dot(painter, a, AMBER if held else HALO, 3.5)
             dot(painter, b, AMBER if held else HALO, 3.5)
             diamond(painter, c, AMBER if held else HALO, 4)
-        if self.readout and self.canvas.pointer is not None:
-            tag(painter, (self.canvas.pointer[0] + 14, self.canvas.pointer[1] + 12), self.readout)
+        self.tell(painter, self.readout)
