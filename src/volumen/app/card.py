@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app import theme
-from volumen.app.card_lines import dashes_row, profile_row
+from volumen.app.card_lines import dashes_row, labelled, profile_row
 from volumen.app.fields import CARDS, Auto, Choice, Number, Row, Switch, summary
 from volumen.app.widgets.balls import Ball
 from volumen.app.widgets.colours import ColourPanel, Swatch
@@ -192,7 +192,7 @@ class Card(QFrame):
         return widget
 
     def _choice(self, row: Choice) -> QHBoxLayout:
-        line, _ = _labelled(row.label)
+        line = labelled(row.label)
         box = QComboBox()
         box.setAccessibleName(row.label)
         box.addItems(row.options)
@@ -280,7 +280,7 @@ class Card(QFrame):
         self.updates.append(update)
 
     def _receiver(self) -> QHBoxLayout:
-        line, _ = _labelled("falls on")
+        line = labelled("falls on")
         box = QComboBox()
         box.setAccessibleName("falls on")
 
@@ -309,16 +309,6 @@ class Card(QFrame):
             self.style().polish(self)
         for update in self.updates:
             update()
-
-
-def _labelled(text: str) -> tuple[QHBoxLayout, QLabel]:
-    line = QHBoxLayout()
-    line.setSpacing(6)
-    label = QLabel(text)
-    label.setObjectName("quiet")
-    label.setFixedWidth(76)
-    line.addWidget(label)
-    return line, label
 
 
 def _face(i: Ingredient) -> Colour:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from volumen.build.outline import member_path, outline, pieces
-from volumen.geometry.affine import IDENTITY, Affine, Point, apply, invert, mean_scale, multiply
+from volumen.geometry.affine import Affine, Point, apply, invert, mean_scale, multiply
 from volumen.geometry.engine import contains, outline_of_line
 from volumen.geometry.path import Box, grow_box
 from volumen.model.ingredients import Body, Fill, Line
 from volumen.model.nodes import Document, Group, Image, Node, Shape
-from volumen.model.tree import chain_to, members, painted_children
+from volumen.model.tree import chain_to, members, painted_children, place_of
 
 
 def hit(document: Document, at: Point, slack: float = 2.0) -> list[int]:
@@ -21,10 +21,8 @@ def hit(document: Document, at: Point, slack: float = 2.0) -> list[int]:
 
 def hit_member(document: Document, node_id: int, at: Point) -> int | None:
     """The front-most member of a combination at a point, whether its area shows or was taken away."""
-    world = IDENTITY
     chain = chain_to(document, node_id)
-    for node in chain:
-        world = multiply(world, node.transform)
+    world = place_of(chain)
     inverse = invert(world)
     if not chain or inverse is None:
         return None

@@ -40,8 +40,7 @@ def _dashed(path: Path, line: Line) -> Path:
         return path
     key = (id(path), line.dashes, line.dash_start)
     hit = _dashes.get(key)
-    made: Path = hit[1] if hit else remember(_dashes, key, path, dashed(path, line.dashes, line.dash_start))
-    return made
+    return hit[1] if hit else remember(_dashes, key, path, dashed(path, line.dashes, line.dash_start))
 
 
 def line_outline(path: Path, line: Line, world: Affine, grow: float = 0.0) -> Path:
@@ -57,8 +56,7 @@ def line_outline(path: Path, line: Line, world: Affine, grow: float = 0.0) -> Pa
         made = _outline(path, line, 1.0, grow)
     else:
         made = _outline(path.transformed(squeeze), line, mean_scale(squeeze), grow).transformed(inverse)
-    kept: Path = remember(_outlines, key, path, made)
-    return kept
+    return remember(_outlines, key, path, made)
 
 
 def _outline(path: Path, line: Line, scale: float, grow: float) -> Path:

@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from volumen.geometry.affine import Affine, Point
@@ -123,3 +124,16 @@ class Picture:
     @property
     def items(self) -> tuple[Item, ...]:
         return tuple(i for c in self.chunks for i in c.items)
+
+
+def same_ends(old: Sequence[object], new: Sequence[object]) -> tuple[int, int]:
+    """How many objects are the same at the start, and at the end, of two rows: most edits touch few amid many."""
+    if old is new:
+        return len(new), 0
+    low, high = 0, min(len(old), len(new))
+    while low < high and old[low] is new[low]:
+        low += 1
+    end = 0
+    while end < high - low and old[-1 - end] is new[-1 - end]:
+        end += 1
+    return low, end

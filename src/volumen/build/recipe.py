@@ -170,8 +170,10 @@ _rims: OrderedDict[object, tuple[object, Path]] = OrderedDict()
 
 def rim_items(node: Node, world: Affine, paint: Solid | None = None, grow: float = 0.0) -> tuple[Item, ...]:
     """The rims of a node, widest behind; ``paint`` replaces their colour."""
-    out: list[Item] = []
     rims = [i for i in node.recipe if isinstance(i, Rim) and i.on]
+    if not rims:
+        return ()
+    out: list[Item] = []
     squeeze = uneven(world) or IDENTITY  # outlines are taken where the node's place keeps angles
     back = invert(squeeze)
     if back is None:
@@ -199,8 +201,7 @@ def _rim_path(node: Node, i: Rim, squeeze: Affine, grow: float) -> Path:
         path = fill_holes(path) if i.fill_holes else path
     except PathOpError:
         path = Path()
-    kept: Path = remember(_rims, key, (node.children, form), path)
-    return kept
+    return remember(_rims, key, (node.children, form), path)
 
 
 def shadow_item(

@@ -8,7 +8,7 @@ import msgspec
 
 from volumen.build.bounds import items_box
 from volumen.build.outline import node_box, outline, pieces
-from volumen.build.picture import Bitmap, Chunk, Clip, Item, Layer, Picture
+from volumen.build.picture import Bitmap, Chunk, Clip, Item, Layer, Picture, same_ends
 from volumen.build.recipe import (
     Light,
     base_colour,
@@ -26,7 +26,7 @@ from volumen.geometry.path import Box, Path, grow_box, transform_box, union_box
 from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import Body, CastShadow, Fill, OuterGlow
 from volumen.model.nodes import Document, Group, Image, Node, Shape
-from volumen.model.tree import chain_to, painted_children, walk
+from volumen.model.tree import chain_to, painted_children, place_of, walk
 from volumen.shading.lamp import shadow_offset
 from volumen.shading.paint import Colour
 
@@ -63,7 +63,6 @@ class Entry:
     surface: Surface | None
     inner: tuple[Chunk, ...]
     chunks: tuple[Chunk, ...]
-    parent: Affine = IDENTITY
     alone: bool = False  # nothing around the node changes its chunks
 
     def still_holds(self, light: Light, beneath: Colour, clips: Clips, inner: tuple[Chunk, ...]) -> bool:
@@ -105,19 +104,6 @@ class Row:
         self.surface_ends += (
             [e + shift_s for e in other.surface_ends[start:stop]] if shift_s else other.surface_ends[start:stop]
         )
-
-
-def _same_ends(old: tuple[Node, ...], new: tuple[Node, ...]) -> tuple[int, int]:
-    """How many objects are the same at the start, and at the end, of two rows."""
-    if old is new:
-        return len(new), 0
-    low, high = 0, min(len(old), len(new))
-    while low < high and old[low] is new[low]:
-        low += 1
-    end = 0
-    while end < high - low and old[-1 - end] is new[-1 - end]:
-        end += 1
-    return low, end
 
 
 @dataclass(slots=True)
@@ -166,11 +152,8 @@ class _Builder:
         """A shape that shadows are held to, with its place on the sheet."""
         if node_id not in self.receivers:
             chain = chain_to(self.document, node_id)
-            world = IDENTITY
-            for node in chain:
-                world = multiply(world, node.transform)
             found = chain[-1] if chain else None
-            self.receivers[node_id] = (found, world) if isinstance(found, Shape) else None
+            self.receivers[node_id] = (found, place_of(chain)) if isinstance(found, Shape) else None
         return self.receivers[node_id]
 
     def children_chunks(self, node: Node, world: Affine) -> list[Chunk]:
@@ -185,7 +168,7 @@ class _Builder:
         old = self.memo.rows.get(node.id)
         low, end = 0, 0
         if old is not None and old.alone and old.world == world and self.memo.light == self.light:
-            low, end = _same_ends(old.children, children)
+            low, end = same_ends(old.children, children)
             row.take(old, 0, low)
             self.below += row.surfaces
             self.signature = hash((self.signature, *(id(c) for c in children[:1]), low))
@@ -237,7 +220,7 @@ class _Builder:
             return ()
         world = multiply(parent, node.transform)
         if isinstance(node, Image):
-            return self._image_chunks(node, world, parent)
+            return self._image_chunks(node, world)
         hit = self.memo.entries.get(node.id)
         if hit is not None and (hit.node is not node or hit.world != world):
             hit = None
@@ -261,11 +244,11 @@ class _Builder:
         else:
             chunks = self._group_chunks(node, world, items, inner)
         alone = not node.children and not any(isinstance(i, CastShadow) for i in node.recipe)
-        entry = Entry(node, world, self.light, below, beneath, clips, surface, inner, chunks, parent, alone)
+        entry = Entry(node, world, self.light, below, beneath, clips, surface, inner, chunks, alone)
         self.memo.entries[node.id] = entry
         return chunks
 
-    def _image_chunks(self, node: Image, world: Affine, parent: Affine) -> tuple[Chunk, ...]:
+    def _image_chunks(self, node: Image, world: Affine) -> tuple[Chunk, ...]:
         """A reference picture: shown on the canvas, in no export."""
         if not self.references:
             return ()
@@ -276,9 +259,7 @@ class _Builder:
         chunks: tuple[Chunk, ...] = ()
         if asset is not None:
             chunks = _chunk(node, (Bitmap(asset, world, node.width, node.height, node.opacity, node.blend),))
-        self.memo.entries[node.id] = Entry(
-            node, world, self.light, 0, PAPER, {}, None, (), chunks, parent, True
-        )  # fmt: skip
+        self.memo.entries[node.id] = Entry(node, world, self.light, 0, PAPER, {}, None, (), chunks, alone=True)
         return chunks
 
     def _shape_chunks(

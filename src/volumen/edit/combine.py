@@ -14,7 +14,7 @@ from volumen.geometry.affine import IDENTITY, invert, multiply
 from volumen.geometry.boolean import boolean
 from volumen.geometry.engine import drop_specks
 from volumen.geometry.path import Path
-from volumen.model.ingredients import FORM, Recipe
+from volumen.model.ingredients import Recipe, without_form_changes
 from volumen.model.nodes import CombinedForm, Combining, Document, Group, Image, Node, Shape
 from volumen.model.tree import chain_to, find, members, painted_children, parent_of, update_nodes, world_of
 
@@ -46,7 +46,7 @@ def _look_of(node: Node | None) -> Recipe:
     """The recipe of a node without its form changes; a group's first shape stands for it."""
     while isinstance(node, Group):
         node = node.children[-1] if node.children else None
-    return tuple(i for i in node.recipe if not isinstance(i, FORM)) if node is not None else ()
+    return without_form_changes(node.recipe) if node is not None else ()
 
 
 def combine_once(document: Document, ids: Iterable[int], operation: Combining) -> tuple[Document, list[int]]:
@@ -127,7 +127,7 @@ def cut_areas(document: Document, gone: Path, sources: Sequence[int]) -> Documen
         if not rest:
             document = delete(document, [node_id])
         else:
-            recipe = tuple(i for i in node.recipe if not isinstance(i, FORM))
+            recipe = without_form_changes(node.recipe)
             form = path_form(rest.transformed(inverse))
             kept = tuple(c for c in node.children if not c.member)
             changed = replace(node, form=form, recipe=recipe, children=kept)

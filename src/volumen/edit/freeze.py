@@ -11,7 +11,18 @@ from volumen.build.recipe import gradient_of, sliver_paint, sliver_path
 from volumen.build.scene import soft_items
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply, translation
 from volumen.geometry.text import words
-from volumen.model.ingredients import FORM, Blur, Body, Fill, Ingredient, Line, Rim, Sliver
+from volumen.model.ingredients import (
+    LOOK,
+    Blur,
+    Body,
+    Fill,
+    Ingredient,
+    Line,
+    Recipe,
+    Rim,
+    Sliver,
+    without_form_changes,
+)
 from volumen.model.nodes import CombinedForm, Document, Group, Node, PathForm, Shape, TextForm
 from volumen.model.tree import find, painted_children, parent_of, replace_nodes, walk, world_of
 from volumen.shading.lamp import Lamp
@@ -40,14 +51,14 @@ def to_path(document: Document, node_id: int) -> Document:
 
 def plain_shape(node: Shape, world: Affine) -> Shape:
     """The shape with its final outline as a path, and nothing live left in its form."""
-    recipe = tuple(i for i in node.recipe if not isinstance(i, FORM))
-    return replace(node, form=path_form(outline(node, world)), recipe=recipe, children=painted_children(node))
+    form, recipe = path_form(outline(node, world)), without_form_changes(node.recipe)
+    return replace(node, form=form, recipe=recipe, children=painted_children(node))
 
 
 def text_to_shapes(document: Document, node: Shape, form: TextForm) -> Document:
     """Text as a group: one group for each word, in it one shape for each glyph, all with the text's recipe."""
     taker = _Taker(document.next_id)
-    own = tuple(i for i in node.recipe if isinstance(i, (Fill, Line, Body, Sliver)))
+    own = tuple(i for i in node.recipe if isinstance(i, LOOK))
     rest = tuple(i for i in node.recipe if i not in own)
     out: list[Node] = []
     for word, glyphs in words(form.text, text_glyphs(form)):
@@ -56,11 +67,7 @@ def text_to_shapes(document: Document, node: Shape, form: TextForm) -> Document:
             name = form.text[glyph.cluster] if glyph.cluster < len(form.text) else "glyph"
             shapes.append(Shape(taker.take(), name, path_form(glyph.path()), own))
         out.append(Group(taker.take(), word, tuple(shapes)))
-    group = Group(
-        node.id, node.name, tuple(out), rest, node.transform, node.visible, node.locked, node.lift, node.opacity,
-        node.blend, node.member, node.knockout,
-    )  # fmt: skip
-    return replace(replace_nodes(document, {node.id: group}), next_id=taker.next_id)
+    return _as_group(document, node, tuple(out), rest, taker.next_id)
 
 
 def split_pieces(document: Document, node: Shape) -> Document:
@@ -68,14 +75,19 @@ def split_pieces(document: Document, node: Shape) -> Document:
     taker = _Taker(document.next_id)
     shapes: list[Node] = []
     for member, path in pieces(node, world_of(document, node.id)):
-        recipe = tuple(i for i in member.recipe if isinstance(i, (Fill, Line, Body, Sliver)))
+        recipe = tuple(i for i in member.recipe if isinstance(i, LOOK))
         shapes.append(Shape(taker.take(), member.name, path_form(path), recipe))
-    rest = tuple(i for i in node.recipe if not isinstance(i, FORM))
-    group = Group(
-        node.id, node.name, (*shapes, *painted_children(node)), rest, node.transform, node.visible, node.locked,
-        node.lift, node.opacity, node.blend, node.member, node.knockout,
-    )  # fmt: skip
-    return replace(replace_nodes(document, {node.id: group}), next_id=taker.next_id)
+    rest = without_form_changes(node.recipe)
+    return _as_group(document, node, (*shapes, *painted_children(node)), rest, taker.next_id)
+
+
+def _as_group(
+    document: Document, node: Shape, children: tuple[Node, ...], recipe: Recipe, next_id: int
+) -> Document:  # fmt: skip
+    """The document with a shape replaced by a group in its place, with all that a shape and a group share."""
+    shared = {f: getattr(node, f) for f in Group.__struct_fields__}
+    group = Group(**{**shared, "children": children, "recipe": recipe})
+    return replace(replace_nodes(document, {node.id: group}), next_id=next_id)
 
 
 class _Taker:

@@ -10,12 +10,13 @@ import msgspec
 from volumen.build.outline import node_box
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
 from volumen.geometry.path import Box, union_box
-from volumen.model.ingredients import FORM, Recipe
+from volumen.model.ingredients import Recipe, without_form_changes
 from volumen.model.nodes import CombinedForm, Document, Form, Group, Node, Shape
 from volumen.model.tree import (
     chain_to,
     find,
     parent_of,
+    place_of,
     renumbered,
     replace_nodes,
     update_nodes,
@@ -76,7 +77,7 @@ def set_fields(document: Document, ids: Iterable[int], **fields: Any) -> Documen
 
 def without_changes(shape: Shape) -> Shape:
     """The shape as its form alone makes it, without rounding, offset, bend or thickness."""
-    return replace(shape, recipe=tuple(i for i in shape.recipe if not isinstance(i, FORM)))
+    return replace(shape, recipe=without_form_changes(shape.recipe))
 
 
 def set_form(document: Document, node_id: int, form: Form) -> Document:
@@ -219,10 +220,7 @@ def selection_box(document: Document, ids: Iterable[int]) -> Box | None:
     for node_id in wanted:
         chain = chain_to(document, node_id)
         if chain and not any(n.id in wanted for n in chain[:-1]):
-            outer = IDENTITY
-            for node in chain[:-1]:
-                outer = multiply(outer, node.transform)
-            boxes.append(node_box(chain[-1], outer))
+            boxes.append(node_box(chain[-1], place_of(chain[:-1])))
     return union_box(boxes)
 
 

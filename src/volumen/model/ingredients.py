@@ -181,6 +181,9 @@ Recipe = tuple[Ingredient, ...]
 
 FormChange = Rounding | Offset | Bend | Thickness
 FORM = (Rounding, Offset, Bend, Thickness)
-SURFACE = (Fill, Line)
-LIGHT = (Body, Sliver, CastShadow, OuterGlow)
-FINISH = (Blur, Rim)
+LOOK = (Fill, Line, Body, Sliver)  # what a shape shows on its own outline
+
+
+def without_form_changes(recipe: Recipe) -> Recipe:
+    """A recipe's look, light and finish, for an outline that has its form changes in it already."""
+    return tuple(i for i in recipe if not isinstance(i, FORM))

@@ -78,8 +78,13 @@ def parent_of(document: Document, node_id: int) -> Node | None:
 
 def world_of(document: Document, node_id: int) -> Affine:
     """The map from a node's own coordinates to the sheet (identity for an unknown id)."""
+    return place_of(chain_to(document, node_id))
+
+
+def place_of(chain: Iterable[Node]) -> Affine:
+    """The map from the coordinates of the last of a chain of nodes to those that the first lies in."""
     m = IDENTITY
-    for node in chain_to(document, node_id):
+    for node in chain:
         m = multiply(m, node.transform)
     return m
 

@@ -15,7 +15,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from volumen.build.picture import Chunk, Picture
+from volumen.build.picture import Chunk, Picture, same_ends
 from volumen.geometry.affine import Affine, multiply, scaling
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.render.draw import Pixels, SoftCache
@@ -80,13 +80,7 @@ def stale_box(old: tuple[Chunk, ...], new: tuple[Chunk, ...]) -> Box | None:
     """The box (sheet units) around every chunk that is not the same in both, or came out of order."""
     if old is new:
         return None
-    # Most frames change a few chunks amid many: what is the same at both ends needs no bookkeeping.
-    low, high = 0, min(len(old), len(new))
-    while low < high and old[low] is new[low]:
-        low += 1
-    end = 0
-    while end < high - low and old[-1 - end] is new[-1 - end]:
-        end += 1
+    low, end = same_ends(old, new)
     old, new = old[low : len(old) - end], new[low : len(new) - end]
     place = {id(c): i for i, c in enumerate(old)}
     boxes: list[Box] = []

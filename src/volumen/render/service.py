@@ -15,10 +15,9 @@ import numpy as np
 from volumen.build.outline import node_box
 from volumen.build.purity import node_purity
 from volumen.build.scene import Memo, build
-from volumen.geometry.affine import multiply
 from volumen.geometry.path import Box, grow_box
 from volumen.model.nodes import Document, Group
-from volumen.model.tree import chain_to
+from volumen.model.tree import chain_to, place_of
 from volumen.render.frame import Frame
 from volumen.render.messages import (
     Answer,
@@ -111,9 +110,7 @@ def branch_alone(document: Document, node_id: int) -> tuple[Document, Box] | Non
     chain = chain_to(document, node_id)
     if len(chain) < 2:
         return None
-    world = chain[0].transform
-    for node in chain[1:-1]:
-        world = multiply(world, node.transform)
+    world = place_of(chain[:-1])
     box = node_box(chain[-1], world)
     if box is None:
         return None

@@ -13,7 +13,7 @@ from volumen.geometry.affine import Point
 from volumen.geometry.arrangement import Arrangement, arrange
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Path
-from volumen.model.ingredients import FORM, Fill, Recipe
+from volumen.model.ingredients import Fill, Recipe, without_form_changes
 from volumen.model.tree import find, walk
 from volumen.shading.paint import Solid
 
@@ -116,7 +116,7 @@ class AreasTool(Tool):
         for node_id in reversed(touched):
             node = find(self.session.document, node_id)
             if node is not None and any(isinstance(i, Fill) for i in node.recipe):
-                return tuple(i for i in node.recipe if not isinstance(i, FORM))
+                return without_form_changes(node.recipe)
         return (Fill(Solid(self.canvas.last_colour)),)
 
     def _cut(self, swept: list[int]) -> None:
