@@ -5,7 +5,7 @@ from __future__ import annotations
 from volumen.build.outline import member_path, outline, pieces
 from volumen.geometry.affine import Affine, Point, apply, invert, mean_scale, multiply
 from volumen.geometry.engine import contains, outline_of_line
-from volumen.geometry.path import Box, grow_box
+from volumen.geometry.path import grow_box, in_box
 from volumen.model.ingredients import Body, Fill, Line
 from volumen.model.nodes import Document, Group, Image, Node, Shape
 from volumen.model.tree import chain_to, members, painted_children, place_of
@@ -42,7 +42,7 @@ def _hit(parent: Node, world: Affine, at: Point, slack: float, only: tuple[Node,
                 return [node.id, *inner]
         elif isinstance(node, Image):
             inverse = invert(m)
-            if inverse is not None and _inside((0.0, 0.0, node.width, node.height), apply(inverse, at)):
+            if inverse is not None and in_box((0.0, 0.0, node.width, node.height), *apply(inverse, at)):
                 return [node.id]
         else:
             inner = _hit_shape(node, m, at, slack)
@@ -60,7 +60,7 @@ def _hit_shape(node: Shape, world: Affine, at: Point, slack: float) -> list[int]
     local, near = apply(inverse, at), slack / (mean_scale(world) or 1.0)
     lines = [i for i in node.recipe if isinstance(i, Line) and i.on]
     widest = max((_reach(i) for i in lines), default=0.0)
-    if not _inside(grow_box(box, widest + near), local):
+    if not in_box(grow_box(box, widest + near), *local):
         return []
     inside = contains(path, *local)
     if inside and node.children:
@@ -82,7 +82,3 @@ def _reach(line: Line) -> float:
     """How far a line stands out from its outline."""
     widest = max((max(p[1], p[2]) for p in line.profile), default=1.0) if line.profile else 1.0
     return line.width * (1.0 if line.side == "outside" else 0.5) * widest
-
-
-def _inside(box: Box, p: Point) -> bool:
-    return box[0] <= p[0] <= box[2] and box[1] <= p[1] <= box[3]

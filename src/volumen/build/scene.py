@@ -22,7 +22,7 @@ from volumen.build.recipe import (
 )
 from volumen.geometry.affine import IDENTITY, Affine, apply, invert, multiply
 from volumen.geometry.engine import PathOpError, contains, evenodd_simplified
-from volumen.geometry.path import Box, Path, grow_box, transform_box, union_box
+from volumen.geometry.path import Box, Path, grow_box, in_box, transform_box, union_box
 from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import Body, CastShadow, Fill, OuterGlow
 from volumen.model.nodes import Document, Group, Image, Node, Shape
@@ -327,7 +327,7 @@ class _Builder:
         at = ((box[0] + box[2]) / 2 + dx, (box[1] + box[3]) / 2 + dy)
         for surface in reversed(self.below):
             b = surface.box
-            if b[0] <= at[0] <= b[2] and b[1] <= at[1] <= b[3]:
+            if in_box(b, *at):
                 inverse = invert(surface.world)
                 if inverse and contains(surface.path, *apply(inverse, at)):
                     return surface.colour

@@ -14,7 +14,7 @@ from fontTools.svgLib.path.parser import parse_path
 
 from volumen.formats.svg_paint import number
 from volumen.geometry.affine import IDENTITY, Affine, multiply, rotation, scaling, translation
-from volumen.geometry.path import Contour, Path, contour_from_lines
+from volumen.geometry.path import Contour, Path, append_line, contour_from_lines
 from volumen.model.nodes import EllipseForm, Form, RectangleForm, SegmentForm
 
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
@@ -155,8 +155,7 @@ class _ContourPen(BasePen):  # type: ignore[misc]
         self.rows = [p]
 
     def _lineTo(self, p: tuple[float, float]) -> None:
-        (x0, y0), (x, y) = self.rows[-1], p
-        self.rows += [(x0 + (x - x0) / 3, y0 + (y - y0) / 3), (x0 + (x - x0) * 2 / 3, y0 + (y - y0) * 2 / 3), p]
+        append_line(self.rows, p)
 
     def _curveToOne(self, a: tuple[float, float], b: tuple[float, float], p: tuple[float, float]) -> None:
         self.rows += [a, b, p]

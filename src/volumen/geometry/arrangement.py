@@ -16,8 +16,9 @@ import numpy as np
 import shapely
 
 from volumen.geometry.affine import Floats, Point
-from volumen.geometry.curve import Ints, derivative, evaluate, flatten, line, nearest, span
-from volumen.geometry.path import Contour, Path
+from volumen.geometry.curve import Ints, derivative, evaluate, flatten, nearest, span
+from volumen.geometry.engine import contains
+from volumen.geometry.path import Contour, Path, in_box, joined, line
 
 TOLERANCE = 0.05  # curves closer than this, in units, count as one
 _CHORD = 0.04
@@ -48,16 +49,18 @@ class Arrangement:
 
     def at(self, p: Point) -> int | None:
         """The index of the area at a point; None outside all."""
-        if self._tree is None:
-            self._tree = shapely.STRtree(self._polygons)
-        found = self._tree.query(shapely.Point(p), predicate="intersects")
+        found = self._touched(shapely.Point(p))
         return int(min(found, key=lambda i: self.areas[i].size)) if len(found) else None
 
     def along(self, a: Point, b: Point) -> list[int]:
         """The areas that a straight sweep from a to b touches."""
+        return [int(i) for i in self._touched(shapely.LineString([a, b]))]
+
+    def _touched(self, what: Any) -> Ints:
+        """The areas that a geometry touches."""
         if self._tree is None:
             self._tree = shapely.STRtree(self._polygons)
-        return [int(i) for i in self._tree.query(shapely.LineString([a, b]), predicate="intersects")]
+        return np.asarray(self._tree.query(what, predicate="intersects"), dtype=np.int64)
 
     def covers(self, index: int) -> frozenset[int]:
         """Which of the paths hold an area inside them; none for a hole that others enclose."""
@@ -95,7 +98,7 @@ class Arrangement:
             points = span(self.contours[contour], start, end).copy()
             _pin(points, self.vertices[u], self.vertices[v])
             pieces.append(points)
-        return Contour(np.concatenate([pieces[0], *(p[1:] for p in pieces[1:])]), True)
+        return Contour(joined(pieces), True)
 
 
 def _edges_of(rings: tuple[tuple[int, ...], ...]) -> list[Edge]:
@@ -357,7 +360,5 @@ def _rings(found: Any, vertices: Floats) -> list[tuple[tuple[int, ...], ...]]:
 
 
 def _covers(path: Path, at: Point) -> bool:
-    from volumen.geometry.engine import contains
-
     box = path.hull()
-    return box is not None and box[0] <= at[0] <= box[2] and box[1] <= at[1] <= box[3] and contains(path, *at)
+    return box is not None and in_box(box, *at) and contains(path, *at)

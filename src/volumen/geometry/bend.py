@@ -14,7 +14,7 @@ import numpy as np
 
 from volumen.geometry.affine import Floats, Point, apply_points, invert, rotation
 from volumen.geometry.curve import derivative, evaluate
-from volumen.geometry.path import Box, Contour, Path
+from volumen.geometry.path import Box, Contour, Path, joined
 
 BendKind = Literal["arc", "swell", "ripple", "pinch", "cage"]
 Map = Callable[[Floats], Floats]
@@ -124,7 +124,7 @@ def _mapped_contour(contour: Contour, move: Map, tolerance: float) -> Contour:
         low, high = np.concatenate([low, middle]), np.concatenate([middle, high])
     places = np.concatenate([d[0] for d in done])
     cubics = np.concatenate([d[1] for d in done])[np.argsort(places, kind="stable")]
-    points = np.concatenate([cubics[0], *(c[1:] for c in cubics[1:])])
+    points = joined(list(cubics))
     if contour.closed:
         points[-1] = points[0]
     return Contour(points, contour.closed)

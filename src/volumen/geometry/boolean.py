@@ -19,7 +19,7 @@ from volumen.geometry.arrangement import arrange
 from volumen.geometry.curve import is_tangle
 from volumen.geometry.engine import Operation, PathOpError, engine_op, evenodd_simplified, simplified
 from volumen.geometry.fit import fit_points
-from volumen.geometry.path import Contour, Path, boxes_meet, union_box
+from volumen.geometry.path import Contour, Path, boxes_meet, line, union_box
 from volumen.geometry.polygons import IntPolygons, area, clip, from_grid, thick_difference, to_grid
 from volumen.geometry.tidy import without_needless_points
 
@@ -117,7 +117,7 @@ def closed(path: Path) -> Path:
     for c in path.contours:
         if not c.closed and len(c.points) > 3:
             a, b = c.points[-1], c.points[0]
-            bridge = [] if np.allclose(a, b) else [np.stack([a + (b - a) / 3, a + (b - a) * 2 / 3, b])]
+            bridge = [] if np.allclose(a, b) else [line(a, b)[1:]]
             out.append(Contour(np.concatenate([c.points, *bridge]), True))
         elif c.closed:
             out.append(c)

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from volumen.geometry.affine import Floats, Point
-from volumen.geometry.path import Contour, Path
+from volumen.geometry.path import Contour, Path, joined
 
 Ints = NDArray[np.int64]
 _CALM = 600  # points, below which no outline is looked at for tangles
@@ -71,7 +71,7 @@ def span(contour: Contour, start: float, end: float) -> Floats:
         t0 = start - i if i == first else 0.0
         t1 = end - i if i == last else 1.0
         pieces.append(part(segments[i], min(max(t0, 0.0), 1.0), min(max(t1, 0.0), 1.0)))
-    return np.concatenate([pieces[0], *(p[1:] for p in pieces[1:])])
+    return joined(pieces)
 
 
 def chords_needed(segments: Floats, tolerance: float) -> Ints:
@@ -161,6 +161,16 @@ def tangents(segments: Floats, t: Floats) -> Floats:
     return np.asarray(d / np.maximum(size, 1e-300)[:, None])
 
 
+def leaving(segment: Floats) -> Floats:
+    """The unit direction in which a segment (4, 2) leaves its first point, whichever handle gives it."""
+    for k in (1, 2, 3):
+        d = segment[k] - segment[0]
+        size = float(np.hypot(d[0], d[1]))
+        if size > 1e-9:
+            return np.asarray(d / size)
+    return np.array([1.0, 0.0])
+
+
 def ruler(contour: Contour, steps: int = 16) -> Ruler:
     """Measure a contour with ``steps`` readings a segment."""
     segments = contour.segments
@@ -236,11 +246,6 @@ def _polish(segment: Floats, t: float, target: Floats) -> float:
             break
         t = min(max(t - float(offset @ d1) / slope, 0.0), 1.0)
     return t
-
-
-def line(a: Floats, b: Floats) -> Floats:
-    """A straight segment (4, 2) with its handles on the thirds."""
-    return np.stack([a, a + (b - a) / 3, a + (b - a) * (2 / 3), b])
 
 
 def reversed_path(path: Path) -> Path:

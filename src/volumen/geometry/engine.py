@@ -17,7 +17,7 @@ import skia
 
 from volumen.geometry.affine import Affine, Floats, invert, multiply, scaling, translation
 from volumen.geometry.curve import evaluate, is_tangle
-from volumen.geometry.path import Contour, Path, union_box
+from volumen.geometry.path import Contour, Path, in_box, line, union_box
 
 Operation = Literal["union", "subtract", "intersect", "exclude"]
 Cap = Literal["butt", "round", "square"]
@@ -136,7 +136,7 @@ def _closed_up(points: Floats, closed: bool) -> Contour:
     """A contour; one that is closed ends on its start."""
     if closed and np.abs(points[0] - points[-1]).max() > 1e-7:
         a, b = points[-1], points[0]
-        points = np.concatenate([points, [a + (b - a) / 3, a + (b - a) * 2 / 3, b]])
+        points = np.concatenate([points, line(a, b)[1:]])
     return Contour(points, closed)
 
 
@@ -273,7 +273,7 @@ def _wound(path: Path) -> Path:
         depth = 0
         for j, other in enumerate(alone):
             box = other.hull()
-            if j != k and box is not None and box[0] <= x <= box[2] and box[1] <= y <= box[3]:
+            if j != k and box is not None and in_box(box, x, y):
                 depth += contains(other, x, y)
         hole, clockwise = depth % 2 == 1, alone[k].area() > 0
         out.append(contour if clockwise != hole else Contour(contour.points[::-1].copy(), contour.closed))

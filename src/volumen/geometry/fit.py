@@ -13,7 +13,7 @@ import numpy as np
 
 from volumen.geometry.affine import Floats
 from volumen.geometry.curve import derivative, evaluate
-from volumen.geometry.path import Contour
+from volumen.geometry.path import Contour, joined
 
 _DEPTH = 24
 
@@ -48,7 +48,7 @@ def fit_points(points: Floats, tolerance: float, closed: bool = False, corner: f
         rows += fit_run(run, tolerance, first, last)
     if not rows:
         return Contour(points[:1], closed)
-    return Contour(np.concatenate([rows[0], *(r[1:] for r in rows[1:])]), closed)
+    return Contour(joined(rows), closed)
 
 
 def fit_run(points: Floats, tolerance: float, first: Floats | None = None, last: Floats | None = None) -> list[Floats]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from volumen.geometry.affine import IDENTITY, invert, multiply, scaling, translation
-from volumen.geometry.boolean import SIZE, check_size, cleaned, closed, fitted
+from volumen.geometry.boolean import SIZE, cleaned, fitted
 from volumen.geometry.engine import Join, PathOpError, drop_specks, engine_op, outline_of_line
 from volumen.geometry.path import Box, Path
 from volumen.geometry.polygons import area, grow, thick_difference, to_grid
@@ -33,10 +33,8 @@ def offset(path: Path, distance: float, join: Join = "round", miter: float = 4.0
         raise PathOpError("the shape is too large to offset")
     normal = multiply(scaling(SIZE / size, SIZE / size), translation(*_minus_middle(box)))
     back = invert(normal) or IDENTITY
-    source = closed(path).transformed(normal)
+    source = cleaned(path.transformed(normal))
     d = distance * SIZE / size
-    check_size(source)
-    source = cleaned(source)
     return without_needless_points(_checked(source, d, join, miter), 0.01).transformed(back)
 
 

@@ -7,7 +7,7 @@ nonzero rule unless said otherwise. Coordinates are user units, y down.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -173,6 +173,27 @@ def transform_box(box: Box, m: Affine) -> Box:
 
 def boxes_meet(a: Box, b: Box) -> bool:
     return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
+
+
+def in_box(box: Box, x: float, y: float) -> bool:
+    """Whether a point lies in a box or on its edge."""
+    return box[0] <= x <= box[2] and box[1] <= y <= box[3]
+
+
+def line(a: Floats, b: Floats) -> Floats:
+    """A straight segment (4, 2) with its handles on the thirds."""
+    return np.stack([a, a + (b - a) / 3, a + (b - a) * (2 / 3), b])
+
+
+def append_line(rows: list[tuple[float, float]], to: tuple[float, float]) -> None:
+    """Append the handles and the end of a straight segment to a row of contour points."""
+    (x0, y0), (x1, y1) = rows[-1], to
+    rows += [(x0 + (x1 - x0) / 3, y0 + (y1 - y0) / 3), (x0 + (x1 - x0) * 2 / 3, y0 + (y1 - y0) * 2 / 3), to]
+
+
+def joined(pieces: Sequence[Floats]) -> Floats:
+    """Runs of contour points (3k + 1, 2), each starting where the last one ends, as one run."""
+    return np.concatenate([pieces[0], *(p[1:] for p in pieces[1:])])
 
 
 def contour_from_lines(points: Iterable[tuple[float, float]], closed: bool = True) -> Contour:

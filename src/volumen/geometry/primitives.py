@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from volumen.geometry.path import Contour, Path, contour_from_lines
+from volumen.geometry.path import Contour, Path, append_line, contour_from_lines
 
 # Handle length for a quarter circle that keeps the radial error at 2.7e-4 of the radius.
 KAPPA = 0.5522847498307936
@@ -35,18 +35,13 @@ def rectangle(x: float, y: float, width: float, height: float, radius: float = 0
     k = r * (1 - KAPPA)
     rows: list[tuple[float, float]] = [(left + r, top)]
 
-    def line(x1: float, y1: float) -> None:
-        x0, y0 = rows[-1]
-        rows.extend([(x0 + (x1 - x0) / 3, y0 + (y1 - y0) / 3), (x0 + (x1 - x0) * 2 / 3, y0 + (y1 - y0) * 2 / 3)])
-        rows.append((x1, y1))
-
-    line(right - r, top)
+    append_line(rows, (right - r, top))
     rows += [(right - k, top), (right, top + k), (right, top + r)]
-    line(right, bottom - r)
+    append_line(rows, (right, bottom - r))
     rows += [(right, bottom - k), (right - k, bottom), (right - r, bottom)]
-    line(left + r, bottom)
+    append_line(rows, (left + r, bottom))
     rows += [(left + k, bottom), (left, bottom - k), (left, bottom - r)]
-    line(left, top + r)
+    append_line(rows, (left, top + r))
     rows += [(left, top + k), (left + k, top), (left + r, top)]
     return Path((Contour(np.array(rows, dtype=np.float64), True),))
 
@@ -66,12 +61,6 @@ def _arc_rows(cx: float, cy: float, rx: float, ry: float, start: float, sweep: f
     return rows
 
 
-def _straight(rows: list[tuple[float, float]], to: tuple[float, float]) -> None:
-    """Append a line from the last point."""
-    (x0, y0), (x1, y1) = rows[-1], to
-    rows += [(x0 + (x1 - x0) / 3, y0 + (y1 - y0) / 3), (x0 + (x1 - x0) * 2 / 3, y0 + (y1 - y0) * 2 / 3), to]
-
-
 def ellipse_part(
     cx: float, cy: float, rx: float, ry: float, start: float, sweep: float, close: Literal["sector", "chord", "open"]
 ) -> Path:
@@ -83,8 +72,8 @@ def ellipse_part(
         return _path(rows, False)
     first = rows[0]
     if close == "sector":
-        _straight(rows, (cx, cy))
-    _straight(rows, first)
+        append_line(rows, (cx, cy))
+    append_line(rows, first)
     return _path(rows, True)
 
 
@@ -106,13 +95,13 @@ def rounded_rectangle(x: float, y: float, w: float, h: float, radii: tuple[float
         ((x + tl, y + tl), tl, 180, (x, y + tl)),
     ):
         if rows[-1] != before:
-            _straight(rows, before)
+            append_line(rows, before)
         if r > 0:
             rows += _arc_rows(*corner, r, r, start, 90)
     if len(rows) > 1:
         rows[-1] = rows[0] if math.dist(rows[-1], rows[0]) < 1e-9 else rows[-1]
     if rows[-1] != rows[0]:
-        _straight(rows, rows[0])
+        append_line(rows, rows[0])
     return _path(rows, True)
 
 
@@ -183,7 +172,7 @@ def cloud(x: float, y: float, w: float, h: float, lobes: int, depth: float) -> P
 
 def line_between(a: tuple[float, float], b: tuple[float, float]) -> Path:
     rows = [a]
-    _straight(rows, b)
+    append_line(rows, b)
     return _path(rows, False)
 
 

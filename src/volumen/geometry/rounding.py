@@ -13,8 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from volumen.geometry.affine import Floats
-from volumen.geometry.curve import points_at, segment_lengths, span
-from volumen.geometry.path import Contour, Path
+from volumen.geometry.curve import leaving, points_at, segment_lengths, span
+from volumen.geometry.path import Contour, Path, joined, line
 
 _LEAST_TURN = math.radians(2)
 _STEPS = 40
@@ -37,7 +37,7 @@ def corners(path: Path) -> list[Corner]:
         n = len(segments)
         for k in _corner_joints(contour):
             before, after = segments[(k - 1) % n], segments[k]
-            a, b = _tangent(before[::-1]), _tangent(after)
+            a, b = leaving(before[::-1]), leaving(after)
             inward = a + b
             size = float(np.hypot(*inward)) or 1.0
             at = segments[k][0]
@@ -72,21 +72,11 @@ def _corner_joints(contour: Contour) -> list[int]:
     n = len(segments)
     out = []
     for k in range(0 if contour.closed else 1, n):
-        a, b = -_tangent(segments[(k - 1) % n][::-1]), _tangent(segments[k])
+        a, b = -leaving(segments[(k - 1) % n][::-1]), leaving(segments[k])
         turn = abs(math.atan2(a[0] * b[1] - a[1] * b[0], float(a @ b)))
         if turn > _LEAST_TURN:
             out.append(k)
     return out
-
-
-def _tangent(segment: Floats) -> Floats:
-    """The unit direction in which a segment leaves its first point."""
-    for k in (1, 2, 3):
-        d = segment[k] - segment[0]
-        size = float(np.hypot(d[0], d[1]))
-        if size > 1e-9:
-            return np.asarray(d / size)
-    return np.array([1.0, 0.0])
 
 
 @dataclass(slots=True)
@@ -133,10 +123,10 @@ def _rounded(contour: Contour, radii: dict[int, float]) -> Contour:
         piece = piece.copy()
         piece[0] = points[-1][-1]
         points.append(piece[1:])
-    joined = np.concatenate(points)
+    whole_run = np.concatenate(points)
     if contour.closed:
-        joined[-1] = joined[0]
-    return Contour(joined, contour.closed)
+        whole_run[-1] = whole_run[0]
+    return Contour(whole_run, contour.closed)
 
 
 def _is_end(contour: Contour, i: int, side: int, count: int) -> bool:
@@ -147,7 +137,7 @@ def _is_end(contour: Contour, i: int, side: int, count: int) -> bool:
 def _run(segments: Floats, a: int, b: int) -> _Run:
     n = len(segments)
     chosen = segments[[k % n for k in range(a, b)]]
-    points = np.concatenate([chosen[0], *(s[1:] for s in chosen[1:])])
+    points = joined(list(chosen))
     return _Run(Contour(points, False), float(segment_lengths(chosen).sum()))
 
 
@@ -254,7 +244,7 @@ def _arc(a: Floats, da: Floats, b: Floats, db: Floats) -> Floats:
     chord = float(np.hypot(*(b - a)))
     half = abs(turn) / 2
     if half < 1e-6:
-        return np.stack([a, a + (b - a) / 3, a + (b - a) * 2 / 3, b])
+        return line(a, b)
     r = chord / (2 * math.sin(half))
     if half <= math.pi / 4 + 1e-9:
         k = r * 4 / 3 * math.tan(half / 2)

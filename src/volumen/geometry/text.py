@@ -16,7 +16,7 @@ import uharfbuzz as hb
 from volumen.geometry.affine import IDENTITY, Affine, multiply, rotation, scaling, translation
 from volumen.geometry.curve import Ruler, points_at, reversed_path, ruler
 from volumen.geometry.fonts import FontFile, face, match
-from volumen.geometry.path import Contour, Path
+from volumen.geometry.path import Contour, Path, append_line
 
 Align = Literal["left", "centre", "right"]
 
@@ -85,8 +85,7 @@ def glyph_outline(file: FontFile, gid: int) -> Path:
         rows.append([(x, -y)])
 
     def line(x: float, y: float, _: None) -> None:
-        (x0, y0), y = rows[-1][-1], -y
-        rows[-1] += [(x0 + (x - x0) / 3, y0 + (y - y0) / 3), (x0 + (x - x0) * 2 / 3, y0 + (y - y0) * 2 / 3), (x, y)]
+        append_line(rows[-1], (x, -y))
 
     def quad(cx: float, cy: float, x: float, y: float, _: None) -> None:
         (x0, y0), cy, y = rows[-1][-1], -cy, -y

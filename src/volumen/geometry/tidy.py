@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from volumen.geometry.affine import Floats
-from volumen.geometry.curve import evaluate, flatten
+from volumen.geometry.curve import evaluate, flatten, leaving
 from volumen.geometry.fit import fit_points, fit_run
-from volumen.geometry.path import Contour, Path, is_straight
+from volumen.geometry.path import Contour, Path, is_straight, line
 
 _CORNER = 30.0  # degrees: chords of fine flattening turn little, so what turns more is a corner
 
@@ -57,7 +57,7 @@ def _joined(rows: list[Floats], closed: bool) -> Contour:
     if closed and np.abs(points[0] - points[-1]).max() > 0:
         if np.abs(points[0] - points[-1]).max() > 0.01:
             a, b = points[-1], points[0]
-            points = np.concatenate([points, [a + (b - a) / 3, a + (b - a) * 2 / 3, b]])
+            points = np.concatenate([points, line(a, b)[1:]])
         else:
             points = points.copy()
             points[-1] = points[0]
@@ -95,9 +95,7 @@ def merge(a: Floats, b: Floats, tolerance: float) -> Floats | None:
 def remove_point(before: Floats, after: Floats) -> Floats:
     """The one cubic that keeps closest to two joined segments (4, 2) with the end tangents kept."""
     if is_straight(*before) and is_straight(*after):
-        return np.stack(
-            [before[0], before[0] + (after[3] - before[0]) / 3, after[3] + (before[0] - after[3]) / 3, after[3]]
-        )
+        return line(before[0], after[3])
     exact = merge(before, after, 1e-6)
     if exact is not None:
         return exact
@@ -105,18 +103,9 @@ def remove_point(before: Floats, after: Floats) -> Floats:
     rows = np.concatenate(
         [evaluate(np.broadcast_to(s, (25, 4, 2)), t)[(1 if k else 0) :] for k, s in enumerate((before, after))]
     )
-    first = _direction(before)
-    last = _direction(after[::-1])
+    first = leaving(before)
+    last = leaving(after[::-1])
     return fit_run(rows, np.inf, first, last)[0]
-
-
-def _direction(segment: Floats) -> Floats:
-    for k in (1, 2, 3):
-        d = segment[k] - segment[0]
-        size = float(np.hypot(*d))
-        if size > 1e-9:
-            return np.asarray(d / size)
-    return np.array([1.0, 0.0])
 
 
 def simplify(path: Path, tolerance: float) -> Path:

@@ -13,7 +13,7 @@ from volumen.geometry.affine import Floats
 from volumen.geometry.curve import chords_needed, points_at, ruler
 from volumen.geometry.engine import Cap, simplified
 from volumen.geometry.fit import fit_points, fit_run
-from volumen.geometry.path import Contour, Path
+from volumen.geometry.path import Contour, Path, joined, line
 
 Profile = tuple[tuple[float, float, float], ...]
 EVEN: Profile = ((0.0, 1.0, 1.0), (1.0, 1.0, 1.0))
@@ -57,9 +57,9 @@ def _outline(contour: Contour, half: float, profile: Profile, cap: Cap) -> Path:
     rows += _cap(a[-1], b[-1], tangents[-1], cap)
     rows += fit_run(b[::-1], tolerance)
     rows += _cap(b[0], a[0], -tangents[0], cap)
-    joined = np.concatenate([rows[0], *(r[1:] for r in rows[1:])])
-    joined[-1] = joined[0]
-    return Path((Contour(joined, True),))
+    points = joined(rows)
+    points[-1] = points[0]
+    return Path((Contour(points, True),))
 
 
 def _stations(contour: Contour, profile: Profile) -> tuple[Floats, Floats, Floats, float]:
@@ -84,11 +84,11 @@ def _cap(a: Floats, b: Floats, ahead: Floats, cap: Cap) -> list[Floats]:
     """From one rail's end round the tip to the other's."""
     across = float(np.hypot(*(b - a)))
     if cap == "butt" or across < 1e-6:
-        return [np.stack([a, a + (b - a) / 3, a + (b - a) * 2 / 3, b])]
+        return [line(a, b)]
     r = across / 2
     if cap == "square":
         p, q = a + ahead * r, b + ahead * r
-        return [np.stack([s, s + (e - s) / 3, s + (e - s) * 2 / 3, e]) for s, e in ((a, p), (p, q), (q, b))]
+        return [line(s, e) for s, e in ((a, p), (p, q), (q, b))]
     k = 0.5522847498307936 * r
     tip = (a + b) / 2 + ahead * r
     side = (b - a) / across
