@@ -29,13 +29,13 @@ TOOL_KEYS = (
 
 
 def register(window: Window, registry: Registry) -> None:
-    do = Operations(window)
+    do, more = Operations(window), MoreOperations(window)
     _file(window, registry)
-    _edit(window, do, registry)
-    _object(window, do, registry)
-    _combine(window, do, registry)
+    _edit(window, do, more, registry)
+    _object(window, do, more, registry)
+    _combine(do, more, registry)
     _ingredients(window, do, registry)
-    _view(window, registry)
+    _view(window, more, registry)
     registry.add(
         Command("help.keys", "Keys and commands", "Help", window.show_help, keys="F1"),
         Command("help.list", "Find a command", "Help", window.show_command_list, keys="Ctrl+Space"),
@@ -56,7 +56,7 @@ def _file(w: Window, r: Registry) -> None:
     )
 
 
-def _edit(w: Window, do: Operations, r: Registry) -> None:
+def _edit(w: Window, do: Operations, more: MoreOperations, r: Registry) -> None:
     def edit(
         name: str,
         title: str,
@@ -79,7 +79,6 @@ def _edit(w: Window, do: Operations, r: Registry) -> None:
     edit("delete", "Delete", do.delete, do.any, "Del", "Backspace")
     edit("all", "Select all", do.select_all, always, "Ctrl+A", section=True)
     edit("none", "Select nothing", do.select_nothing, always, "Ctrl+Shift+A")
-    more = MoreOperations(w)
     for by in get_args(Likeness):
         keys = "Ctrl+Alt+A" if by == "look" else ""
         edit(f"same_{by}", f"Select the same {by}", partial(more.select_alike, by), do.any, keys)
@@ -93,7 +92,7 @@ def _edit(w: Window, do: Operations, r: Registry) -> None:
         edit(f"nudge_{way}_far", f"Nudge {way.lower()} by 10", far, do.any, f"Shift+{way}")
 
 
-def _object(w: Window, do: Operations, r: Registry) -> None:
+def _object(w: Window, do: Operations, more: MoreOperations, r: Registry) -> None:
     def add(
         name: str,
         title: str,
@@ -104,7 +103,6 @@ def _object(w: Window, do: Operations, r: Registry) -> None:
     ) -> None:
         r.add(Command(f"object.{name}", title, "Object", action, enabled, keys, section))
 
-    more = MoreOperations(w)
     add("group", "Group", do.group, do.any, "Ctrl+G")
     add("ungroup", "Ungroup, or release what is held", do.ungroup, do.has_children, "Ctrl+Shift+G")
     add("hold", "Hold inside the back-most shape", do.hold, do.several, "Ctrl+H")
@@ -130,8 +128,7 @@ def _object(w: Window, do: Operations, r: Registry) -> None:
     add("freeze", "Freeze to plain shapes", do.freeze, do.can_freeze, "Ctrl+Shift+F")
 
 
-def _combine(w: Window, do: Operations, r: Registry) -> None:
-    more = MoreOperations(w)
+def _combine(do: Operations, more: MoreOperations, r: Registry) -> None:
     for operation in COMBININGS:
         title = operation.capitalize() + (" from the back-most" if operation == "subtract" else "")
         name = operation.replace(" ", "_")
@@ -141,7 +138,7 @@ def _combine(w: Window, do: Operations, r: Registry) -> None:
             Command(f"combine.{name}_once", f"{title}, once and for all", "Combine", once, do.several),
         )
     r.add(
-        Command("combine.release", "Release the members", "Combine", more.release, more.combined, section=True),
+        Command("combine.release", "Release the members", "Combine", do.release, more.combined, section=True),
     )  # fmt: skip
 
 
@@ -157,7 +154,7 @@ def _ingredients(w: Window, do: Operations, r: Registry) -> None:
         r.add(Command(f"add.{name}", f"Add {title.lower()}", "Object", action, do.any, keys, name == "fill"))
 
 
-def _view(w: Window, r: Registry) -> None:
+def _view(w: Window, more: MoreOperations, r: Registry) -> None:
     s, c = w.session, w.canvas
     for i, name in enumerate(STAGES):
         here = partial(lambda n: s.stage == n, i)
@@ -172,7 +169,6 @@ def _view(w: Window, r: Registry) -> None:
         Command("view.actual", "Actual size", "View", lambda: c.zoom(1 / c.viewport.scale), keys="Ctrl+1"),
         Command("view.full", "Full screen", "View", w.toggle_full, keys="F11"),
     )
-    more = MoreOperations(w)
     r.add(
         Command(
             "view.snap", "Snapping", "View", lambda: s.set_look(snapping=not s.snapping), keys="N", section=True,

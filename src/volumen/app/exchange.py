@@ -14,9 +14,9 @@ from volumen.edit import objects
 from volumen.formats import images, native
 from volumen.formats.files import FileProblem
 from volumen.formats.svg_read import Reading, read_bytes, read_svg
-from volumen.geometry.affine import IDENTITY, translation
+from volumen.geometry.affine import translation
 from volumen.model.nodes import Document, Group, Image
-from volumen.model.tree import parent_of, world_of
+from volumen.model.tree import parent_of
 
 if TYPE_CHECKING:
     from volumen.app.window import Window
@@ -89,7 +89,7 @@ class Exchange:
         branches = objects.branches(s.document, s.selection)
         mime = QMimeData()
         mime.setData(MIME, QByteArray(native.encode_branches(branches)))
-        svg, png = exported(s.document, s.selection)
+        svg, png = exported(s.document, s.selection, branches)
         if svg:
             mime.setData(SVG_MIME, QByteArray(svg))
             mime.setText(svg.decode())
@@ -144,7 +144,7 @@ def beside(document: Document, ids: list[int], anchor: int, above: bool) -> Docu
     return objects.move_in_tree(document, ids, parent.id, index + (1 if above else 0))
 
 
-def exported(document: Document, ids: tuple[int, ...]) -> tuple[bytes, bytes]:
+def exported(document: Document, ids: tuple[int, ...], branches: tuple[Group, ...]) -> tuple[bytes, bytes]:
     """Branches alone as SVG and PNG; empty for what shows nothing."""
     from volumen.build.scene import build
     from volumen.formats.export import picture_png
@@ -155,16 +155,9 @@ def exported(document: Document, ids: tuple[int, ...]) -> tuple[bytes, bytes]:
         return b"", b""
     margin = 0.02 * max(box[2] - box[0], box[3] - box[1]) + 1
     place = translation(margin - box[0], margin - box[1])
-    nodes = []
-    for node_id in objects.top_level(document, ids):
-        parent = parent_of(document, node_id)
-        outer = world_of(document, parent.id) if parent else IDENTITY
-        node = next(c for c in parent.children if c.id == node_id) if parent else None
-        if node is not None:
-            nodes.append(Group(-node_id - 10, "place", (node,), transform=outer))
     sheet = replace(
         document.sheet, width=max(box[2] - box[0] + 2 * margin, 1.0), height=max(box[3] - box[1] + 2 * margin, 1.0), ground=None
     )  # fmt: skip
-    alone = Document(sheet, document.lamp, Group(-1, "copy", tuple(nodes), transform=place))
+    alone = Document(sheet, document.lamp, Group(-2, "copy", branches, transform=place))
     picture = build(alone, ground=False)
     return svg_bytes(picture), picture_png(picture, 2048)

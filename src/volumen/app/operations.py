@@ -90,14 +90,18 @@ class Operations:
     def ungroup(self) -> None:
         s = self.session
         if any(members(n) for n in s.nodes):
-            document, free = combine.release(s.document, s.selection)
-            s.apply("release members", document)
-            s.select(free)
+            self.release()
             return
         document, free = objects.ungroup(s.document, s.selection)
         s.apply("ungroup or release", document)
         if free:
             s.select(free)
+
+    def release(self) -> None:
+        """Take combinations apart: their members take their place."""
+        document, free = combine.release(self.session.document, self.session.selection)
+        self.session.apply("release members", document)
+        self.session.select(free)
 
     def hold(self) -> None:
         s = self.session

@@ -56,11 +56,6 @@ class MoreOperations:
         s.apply(operation, document)
         s.select(ids)
 
-    def release(self) -> None:
-        document, free = combine.release(self.session.document, self.session.selection)
-        self.session.apply("release members", document)
-        self.session.select(free)
-
     def knockout(self) -> None:
         s = self.session
         value = not s.nodes[0].knockout

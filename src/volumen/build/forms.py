@@ -23,7 +23,7 @@ from volumen.geometry.primitives import (
 from volumen.geometry.text import Glyph, Style, along, layout, outlines
 from volumen.model.nodes import (
     ArcForm,
-    CloudForm,
+    Boxed,
     CombinedForm,
     DropForm,
     EllipseForm,
@@ -57,7 +57,7 @@ def source_outline(form: Form) -> Path:
     return _in_box(form)
 
 
-def _in_box(form: EllipseForm | RectangleForm | PolygonForm | StarForm | DropForm | CloudForm) -> Path:
+def _in_box(form: Boxed) -> Path:
     x, y, w, h = form.x, form.y, abs(form.width), abs(form.height)
     cx, cy, rx, ry = x + form.width / 2, y + form.height / 2, w / 2, h / 2
     if isinstance(form, EllipseForm):

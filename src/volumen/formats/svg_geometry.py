@@ -12,7 +12,6 @@ import numpy as np
 from fontTools.pens.basePen import BasePen
 from fontTools.svgLib.path.parser import parse_path
 
-from volumen.formats.svg_paint import number
 from volumen.geometry.affine import IDENTITY, Affine, multiply, rotation, scaling, translation
 from volumen.geometry.path import Contour, Path, append_line, contour_from_lines
 from volumen.model.nodes import EllipseForm, Form, RectangleForm, SegmentForm
@@ -20,6 +19,37 @@ from volumen.model.nodes import EllipseForm, Form, RectangleForm, SegmentForm
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 _CALL = re.compile(r"(\w+)\s*\(([^)]*)\)")
 _LIMIT = 1e9
+_UNITS = {
+    "px": 1.0,
+    "pt": 96 / 72,
+    "pc": 16.0,
+    "mm": 96 / 25.4,
+    "cm": 96 / 2.54,
+    "in": 96.0,
+    "q": 96 / 101.6,
+    "em": 16.0,
+    "ex": 8.0,
+}
+
+
+def number(text: str | None, default: float, whole: float = 1.0) -> float:
+    """A length or number; percentages are of ``whole``. The default for what cannot be read."""
+    if not text:
+        return default
+    text = text.strip().lower()
+    factor = 1.0
+    if text.endswith("%"):
+        text, factor = text[:-1], whole / 100
+    else:
+        for unit, size in _UNITS.items():
+            if text.endswith(unit):
+                text, factor = text[: -len(unit)], size
+                break
+    try:
+        value = float(text) * factor
+    except ValueError:
+        return default
+    return value if math.isfinite(value) else default
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,45 +9,14 @@ from typing import Any
 from lxml import etree
 from tinycss2.color4 import parse_color
 
+from volumen.formats.svg_geometry import number, read_transform
 from volumen.formats.svg_style import Sheet, Style
 from volumen.geometry.affine import IDENTITY, Affine, Point, apply, apply_vector, invert, multiply
 from volumen.geometry.path import Box
 from volumen.shading.paint import Colour, Linear, Paint, Radial, Solid, Stop
 
 _HREFS = ("href", "{http://www.w3.org/1999/xlink}href")
-_UNITS = {
-    "px": 1.0,
-    "pt": 96 / 72,
-    "pc": 16.0,
-    "mm": 96 / 25.4,
-    "cm": 96 / 2.54,
-    "in": 96.0,
-    "q": 96 / 101.6,
-    "em": 16.0,
-    "ex": 8.0,
-}
-
 _BETWEEN = 8
-
-
-def number(text: str | None, default: float, whole: float = 1.0) -> float:
-    """A length or number; percentages are of ``whole``. The default for what cannot be read."""
-    if not text:
-        return default
-    text = text.strip().lower()
-    factor = 1.0
-    if text.endswith("%"):
-        text, factor = text[:-1], whole / 100
-    else:
-        for unit, size in _UNITS.items():
-            if text.endswith(unit):
-                text, factor = text[: -len(unit)], size
-                break
-    try:
-        value = float(text) * factor
-    except ValueError:
-        return default
-    return value if math.isfinite(value) else default
 
 
 class Paints:
@@ -123,8 +92,6 @@ class Paints:
         return Radial(stops, (cx, cy), r, (fx, fy), place, False)
 
     def _place(self, text: str | None) -> Affine:
-        from volumen.formats.svg_geometry import read_transform
-
         return read_transform(text, self.missing) if text else IDENTITY
 
     def _chain(self, element: Any) -> list[Any]:

@@ -15,10 +15,10 @@ import msgspec
 from lxml import etree
 
 from volumen.build.forms import path_form
-from volumen.build.outline import outline
+from volumen.build.outline import node_box, outline
 from volumen.formats.files import FileProblem, problem
-from volumen.formats.svg_geometry import Lengths, basic_form, path_of, read_transform, view_box
-from volumen.formats.svg_paint import Paints, number
+from volumen.formats.svg_geometry import Lengths, basic_form, number, path_of, read_transform, view_box
+from volumen.formats.svg_paint import Paints
 from volumen.formats.svg_style import Sheet as StyleSheet
 from volumen.formats.svg_style import Style
 from volumen.geometry.affine import IDENTITY, Affine, multiply, scaling, translation
@@ -215,8 +215,6 @@ class _Reader:
             return None
         place = read_transform(element.get("transform"), self.missing)
         if element.get("clipPathUnits") == "objectBoundingBox":
-            from volumen.build.outline import node_box
-
             box = node_box(replace(node, transform=IDENTITY))
             if box is None:
                 return None

@@ -16,7 +16,7 @@ import numpy as np
 import shapely
 
 from volumen.geometry.affine import Floats, Point
-from volumen.geometry.curve import Ints, derivative, evaluate, flatten, nearest, span
+from volumen.geometry.curve import Ints, derivative, evaluate, flatten, meetings, nearest, span
 from volumen.geometry.engine import contains
 from volumen.geometry.path import Contour, Path, in_box, joined, line
 
@@ -250,11 +250,7 @@ def _cuts(
     i, j = i[keep].astype(np.int64), j[keep].astype(np.int64)
     a, b = chords[i], chords[j]
     da, db = a[:, 1] - a[:, 0], b[:, 1] - b[:, 0]
-    cross = da[:, 0] * db[:, 1] - da[:, 1] * db[:, 0]
-    w = b[:, 0] - a[:, 0]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        s = (w[:, 0] * db[:, 1] - w[:, 1] * db[:, 0]) / cross
-        t = (w[:, 0] * da[:, 1] - w[:, 1] * da[:, 0]) / cross
+    s, t, cross = meetings(a, b)
     size = np.hypot(*da.T) * np.hypot(*db.T)
     proper = (np.abs(cross) > 1e-3 * size) & (s > 0) & (s < 1) & (t > 0) & (t < 1)
     ip, jp, s, t = i[proper], j[proper], s[proper], t[proper]

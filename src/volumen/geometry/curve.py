@@ -186,6 +186,19 @@ def ruler(contour: Contour, steps: int = 16) -> Ruler:
     return Ruler(contour, places, distances)
 
 
+def meetings(a: Floats, b: Floats) -> tuple[Floats, Floats, Floats]:
+    """Where the lines through chords (..., 2, 2) meet: parameters on both, and the cross product of their directions.
+
+    Parameters of parallel chords are not finite.
+    """
+    da, db, w = a[..., 1, :] - a[..., 0, :], b[..., 1, :] - b[..., 0, :], b[..., 0, :] - a[..., 0, :]
+    cross = da[..., 0] * db[..., 1] - da[..., 1] * db[..., 0]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        s = (w[..., 0] * db[..., 1] - w[..., 1] * db[..., 0]) / cross
+        t = (w[..., 0] * da[..., 1] - w[..., 1] * da[..., 0]) / cross
+    return s, t, cross
+
+
 def is_tangle(paths: Sequence[Path], tolerance: float) -> bool:
     """Whether outlines cross so often that the engine, whose work grows with crossings, would take minutes."""
     contours = [c for p in paths for c in p.contours if len(c.points) > 3]

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from volumen.geometry.affine import Floats
-from volumen.geometry.curve import leaving, points_at, segment_lengths, span
+from volumen.geometry.curve import leaving, meetings, points_at, segment_lengths, span
 from volumen.geometry.path import Contour, Path, joined, line
 
 _LEAST_TURN = math.radians(2)
@@ -188,12 +188,8 @@ def _place_of_share(contour: Contour, share: float) -> float:
 def _meeting(pa: Floats, na: Floats, pb: Floats, nb: Floats, r: float) -> tuple[float, float] | None:
     """Where the parallel polylines at distance r first cross, as fractional indices."""
     a, b = pa + r * na, pb + r * nb
-    da, db = np.diff(a, axis=0), np.diff(b, axis=0)
-    w = b[None, :-1] - a[:-1, None]
-    cross = da[:, None, 0] * db[None, :, 1] - da[:, None, 1] * db[None, :, 0]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        s = (w[..., 0] * db[None, :, 1] - w[..., 1] * db[None, :, 0]) / cross
-        t = (w[..., 0] * da[:, None, 1] - w[..., 1] * da[:, None, 0]) / cross
+    chords_a, chords_b = (np.stack([q[:-1], q[1:]], axis=1) for q in (a, b))
+    s, t, _ = meetings(chords_a[:, None], chords_b[None, :])
     hit = (s >= -1e-9) & (s <= 1 + 1e-9) & (t >= -1e-9) & (t <= 1 + 1e-9)
     if not hit.any():
         return None

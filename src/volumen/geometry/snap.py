@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from volumen.geometry.affine import Floats, Point
-from volumen.geometry.curve import derivative, evaluate, flatten
+from volumen.geometry.curve import derivative, evaluate, flatten, meetings
 from volumen.geometry.path import Box, Path
 
 # What can be snapped to, in order of preference where several are as near.
@@ -152,11 +152,7 @@ class SnapField:
         i, j = np.triu_indices(len(near), 1)
         first, second = near[i], near[j]
         a, b = self.chords[first], self.chords[second]
-        da, db, w = a[:, 1] - a[:, 0], b[:, 1] - b[:, 0], b[:, 0] - a[:, 0]
-        cross = da[:, 0] * db[:, 1] - da[:, 1] * db[:, 0]
-        with np.errstate(divide="ignore", invalid="ignore"):
-            s = (w[:, 0] * db[:, 1] - w[:, 1] * db[:, 0]) / cross
-            t = (w[:, 0] * da[:, 1] - w[:, 1] * da[:, 0]) / cross
+        s, t, cross = meetings(a, b)
         slack = 1e-6
         hit = (np.abs(cross) > 1e-12) & (s >= -slack) & (s <= 1 + slack) & (t >= -slack) & (t <= 1 + slack)
         hit &= np.abs(first - second) > 1  # neighbours of one curve share their end

@@ -14,73 +14,58 @@ from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour
 
 
-class EllipseForm(msgspec.Struct, frozen=True, tag="ellipse"):
+class BoxForm(msgspec.Struct, frozen=True):
+    """What all forms in a box start with: its left top corner and its size."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+class EllipseForm(BoxForm, frozen=True, tag="ellipse"):
     """An ellipse in the box x, y, width, height.
 
     With a ``sweep`` below 360 degrees only the part from ``start`` on, clockwise, closed as ``part`` says.
     """
 
-    x: float
-    y: float
-    width: float
-    height: float
     start: float = 0.0
     sweep: float = 360.0
     part: Literal["sector", "chord", "open"] = "sector"
 
 
-class RectangleForm(msgspec.Struct, frozen=True, tag="rectangle"):
+class RectangleForm(BoxForm, frozen=True, tag="rectangle"):
     """``radii`` gives each corner its own radius: left top, right top, right bottom, left bottom."""
 
-    x: float
-    y: float
-    width: float
-    height: float
     radius: float = 0.0
     radii: tuple[float, float, float, float] | None = None
 
 
-class PolygonForm(msgspec.Struct, frozen=True, tag="polygon"):
+class PolygonForm(BoxForm, frozen=True, tag="polygon"):
     """A regular polygon in the ellipse of its box, its first point at the top."""
 
-    x: float
-    y: float
-    width: float
-    height: float
     sides: int = 6
     turn: float = 0.0
 
 
-class StarForm(msgspec.Struct, frozen=True, tag="star"):
+class StarForm(BoxForm, frozen=True, tag="star"):
     """``inner`` is how far out the inner points lie, as a share of the radius."""
 
-    x: float
-    y: float
-    width: float
-    height: float
     points: int = 5
     inner: float = 0.45
     turn: float = 0.0
 
 
-class DropForm(msgspec.Struct, frozen=True, tag="drop"):
+class DropForm(BoxForm, frozen=True, tag="drop"):
     """``bulge`` 0..1 sets how low it is widest, ``point`` 0..1 how sharp its tip is."""
 
-    x: float
-    y: float
-    width: float
-    height: float
     bulge: float = 0.5
     point: float = 1.0
 
 
-class CloudForm(msgspec.Struct, frozen=True, tag="cloud"):
+class CloudForm(BoxForm, frozen=True, tag="cloud"):
     """``count`` lobes round an ellipse; at ``depth`` 1 each is a half circle."""
 
-    x: float
-    y: float
-    width: float
-    height: float
     count: int = 9
     depth: float = 0.8
 
@@ -167,8 +152,8 @@ class CombinedForm(msgspec.Struct, frozen=True, tag="combined"):
     fill_holes: bool = False
 
 
-BoxForm = EllipseForm | RectangleForm | PolygonForm | StarForm | DropForm | CloudForm
-Form = BoxForm | SegmentForm | ArcForm | SpiralForm | PathForm | TextForm | CombinedForm
+Boxed = EllipseForm | RectangleForm | PolygonForm | StarForm | DropForm | CloudForm
+Form = Boxed | SegmentForm | ArcForm | SpiralForm | PathForm | TextForm | CombinedForm
 
 
 class Shape(msgspec.Struct, frozen=True, tag="shape"):
