@@ -244,10 +244,7 @@ def _cuts(
     chords: Floats, places: Floats, owner: Ints, contours: list[Contour], tolerance: float
 ) -> tuple[Ints, Floats, Floats]:
     """Where chords must be cut: chord numbers, parameters on them, and the points."""
-    tree = shapely.STRtree(shapely.linestrings(chords))
-    i, j = tree.query(shapely.linestrings(chords), predicate="dwithin", distance=tolerance)
-    keep = i < j
-    i, j = i[keep].astype(np.int64), j[keep].astype(np.int64)
+    i, j = _close_boxes(chords, tolerance)
     a, b = chords[i], chords[j]
     da, db = a[:, 1] - a[:, 0], b[:, 1] - b[:, 0]
     s, t, cross = meetings(a, b)
@@ -264,6 +261,15 @@ def _cuts(
             parameters.append(parameter)
             points.append(point)
     return np.concatenate(numbers), np.concatenate(parameters), np.concatenate(points)
+
+
+def _close_boxes(chords: Floats, tolerance: float) -> tuple[Ints, Ints]:
+    """Pairs of chords (i < j) whose boxes come within the tolerance."""
+    low, high = chords.min(axis=1) - tolerance / 2, chords.max(axis=1) + tolerance / 2
+    boxes = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
+    i, j = shapely.STRtree(boxes).query(boxes)
+    keep = i < j
+    return i[keep].astype(np.int64), j[keep].astype(np.int64)
 
 
 def _touching(number: Ints, chord: Floats, p: Floats, tolerance: float) -> tuple[Ints, Floats, Floats]:
@@ -322,8 +328,7 @@ def _cluster(points: Floats, tolerance: float) -> tuple[Ints, Floats]:
 
 
 def _faces(net: _Net, contours: list[Contour], paths: Sequence[Path], tolerance: float) -> Arrangement:
-    ends = net.vertices[net.pairs]
-    found = shapely.get_parts(shapely.polygonize(shapely.linestrings(ends)))
+    found = shapely.get_parts(shapely.polygonize(_runs(net)))
     edges: dict[Edge, tuple[int, float, float]] = {}
     for (u, v), k, (start, end) in zip(net.pairs.tolist(), net.source.tolist(), net.places.tolist(), strict=True):
         edges[(u, v)] = (k, start, end)
@@ -340,6 +345,25 @@ def _faces(net: _Net, contours: list[Contour], paths: Sequence[Path], tolerance:
         else:
             seams.append(ring)
     return Arrangement(paths, areas, net.vertices, contours, edges, seams, list(found[thick]))
+
+
+def _runs(net: _Net) -> Any:
+    """The net as lines from branching to branching: far fewer than its chords, and the same faces."""
+    low = np.argmin(net.places, axis=1)[:, None]
+    start, end = np.take_along_axis(net.pairs, low, 1)[:, 0], np.take_along_axis(net.pairs, 1 - low, 1)[:, 0]
+    order = np.lexsort((net.places.min(axis=1), net.source))
+    start, end, source = start[order], end[order], net.source[order]
+    lonely = np.bincount(net.pairs.reshape(-1)) == 2
+    goes_on = (source[1:] == source[:-1]) & (start[1:] == end[:-1]) & lonely[start[1:]]
+    run = np.concatenate([[0], np.cumsum(~goes_on)])
+    first = np.flatnonzero(np.concatenate([[True], ~goes_on]))
+    ids = np.empty(len(start) + len(first), dtype=np.int64)
+    ids[first + np.arange(len(first))] = start[first]
+    ids[np.arange(len(end)) + run + 1] = end
+    owner = np.empty(len(ids), dtype=np.int64)
+    owner[first + np.arange(len(first))] = np.arange(len(first))
+    owner[np.arange(len(end)) + run + 1] = run
+    return shapely.linestrings(net.vertices[ids], indices=owner)
 
 
 def _rings(found: Any, vertices: Floats) -> list[tuple[tuple[int, ...], ...]]:

@@ -20,13 +20,14 @@ from volumen.geometry.curve import is_tangle
 from volumen.geometry.engine import Operation, PathOpError, engine_op, evenodd_simplified, simplified
 from volumen.geometry.fit import fit_points
 from volumen.geometry.path import Contour, Path, boxes_meet, line, union_box
-from volumen.geometry.polygons import IntPolygons, area, clip, from_grid, thick_difference, to_grid
+from volumen.geometry.polygons import IntPolygons, area, clip, from_grid, thick_difference, to_grid, to_grids
 from volumen.geometry.tidy import without_needless_points
 
 SIZE = 500.0  # operands are brought to this many units first
 MOST_SEGMENTS = 20_000
-_CHORD = 0.1
-SLACK = 0.25  # a wrong piece is thicker than this, in units of the normalised size
+_CHORD = 0.2  # of the polygons that judge
+_FIT = 0.1  # of the polygons that curves are fitted to
+SLACK = 0.5  # a wrong piece is thicker than this, in units of the normalised size
 Way = Callable[[Path, Path, Operation], Path]
 
 
@@ -54,11 +55,11 @@ def boolean(a: Path, b: Path, operation: Operation) -> Path:
     check_size(a, b)
     normal, back = _normalising(box)
     first, second = (closed(p).transformed(normal) for p in (a, b))
-    grid_a, grid_b = to_grid(first, _CHORD), to_grid(second, _CHORD)
+    grid_a, grid_b = to_grids([first, second], _CHORD)
     wanted = clip(grid_a, first.evenodd, grid_b, second.evenodd, operation)
-    if is_tangle([first, second], _CHORD):
-        return fitted(wanted, 2 * _CHORD).transformed(back)
-    for attempt, way in enumerate(_ways(wanted)):
+    if is_tangle([first, second], _FIT):
+        return _by_polygons(first, second, operation, 2 * _FIT).transformed(back)
+    for attempt, way in enumerate(_ways()):
         try:
             result = way(first, second, operation)
         except (PathOpError, RuntimeError, ValueError, IndexError, KeyError):
@@ -79,12 +80,12 @@ def verified(result: Path, wanted: IntPolygons) -> bool:
     return thick_difference(found, result.evenodd, wanted, True, SLACK) <= max(1e-6 * abs(area(wanted)), 0.25)
 
 
-def _ways(wanted: IntPolygons) -> Iterator[Way]:
+def _ways() -> Iterator[Way]:
     yield engine_op
     yield lambda a, b, op: engine_op(simplified(a), simplified(b), op)
     yield lambda a, b, op: engine_op(simplified(a), simplified(b).transformed(translation(1 / 1024, 1 / 2048)), op)
     yield _by_areas
-    yield lambda a, b, op: fitted(wanted)
+    yield _by_polygons
 
 
 def _by_areas(a: Path, b: Path, operation: Operation) -> Path:
@@ -99,7 +100,12 @@ def _by_areas(a: Path, b: Path, operation: Operation) -> Path:
     return Path(net.outline([i for i in range(len(net.areas)) if rule(net.covers(i))]).contours, True)
 
 
-def fitted(polygons: IntPolygons, tolerance: float = _CHORD) -> Path:
+def _by_polygons(a: Path, b: Path, operation: Operation, tolerance: float = _FIT) -> Path:
+    grid_a, grid_b = to_grids([a, b], _FIT)
+    return fitted(clip(grid_a, a.evenodd, grid_b, b.evenodd, operation), tolerance)
+
+
+def fitted(polygons: IntPolygons, tolerance: float) -> Path:
     """Smooth curves within ``tolerance`` of polygons of the clipper."""
     contours = []
     for p in from_grid(polygons):
@@ -144,9 +150,8 @@ def cleaned(path: Path) -> Path:
     check_size(path)
     normal, back = _normalising(box)
     plain = closed(path).transformed(normal)
-    if is_tangle([plain], _CHORD):
-        grid = to_grid(plain, _CHORD)
-        return fitted(clip(grid, plain.evenodd, [], True, "union"), 2 * _CHORD).transformed(back)
+    if is_tangle([plain], _FIT):
+        return _by_polygons(plain, Path(), "union", 2 * _FIT).transformed(back)
     return evenodd_simplified(plain).transformed(back)
 
 

@@ -26,10 +26,10 @@ _T8, _W8 = (_NODES + 1) / 2, _WEIGHTS / 2
 
 def evaluate(segments: Floats, t: Floats) -> Floats:
     """Points of segments (n, 4, 2) at parameters (n,), as (n, 2)."""
-    u = (1 - t)[:, None]
-    v = t[:, None]
-    p0, p1, p2, p3 = (segments[:, i] for i in range(4))
-    return np.asarray(u**3 * p0 + 3 * u * u * v * p1 + 3 * u * v * v * p2 + v**3 * p3)
+    u = 1 - t
+    uu, vv = u * u, t * t
+    weights = np.stack([uu * u, 3 * uu * t, 3 * u * vv, vv * t], axis=1)
+    return np.asarray(np.einsum("nk,nki->ni", weights, segments))
 
 
 def derivative(segments: Floats, t: Floats) -> Floats:
@@ -76,10 +76,20 @@ def span(contour: Contour, start: float, end: float) -> Floats:
 
 def chords_needed(segments: Floats, tolerance: float) -> Ints:
     """How many equal steps keep each segment's chords within ``tolerance`` of it (Wang's bound)."""
-    bend = np.abs(np.diff(segments, 2, axis=1))
-    size = np.sqrt((bend**2).sum(axis=2)).max(axis=1)
-    steps = np.ceil(np.sqrt(0.75 * size / tolerance))
-    return np.asarray(np.clip(np.nan_to_num(steps, nan=1, posinf=500), 1, 500), dtype=np.int64)
+    bend = segments[:, :2] - 2 * segments[:, 1:3] + segments[:, 2:]
+    size = np.sqrt(np.einsum("nki,nki->nk", bend, bend).max(axis=1))
+    steps = np.ceil(np.sqrt(0.75 / tolerance * size))
+    return np.asarray(np.fmin(np.fmax(steps, 1), 500), dtype=np.int64)
+
+
+def chord_ends(segments: Floats, tolerance: float) -> tuple[Floats, Ints, Floats, Ints]:
+    """Where the chords of segments (n, 4, 2) within ``tolerance`` start: points (k, 2), their segments (k,), their
+    parameters (k,), and how many chords each segment has (n,)."""
+    steps = chords_needed(segments, tolerance)
+    index = np.repeat(np.arange(len(segments)), steps)
+    first = np.cumsum(steps) - steps
+    t = (np.arange(len(index)) - first[index]) / steps[index]
+    return evaluate(segments[index], t), index, t, steps
 
 
 def flatten(contour: Contour, tolerance: float) -> tuple[Floats, Floats]:
@@ -90,23 +100,8 @@ def flatten(contour: Contour, tolerance: float) -> tuple[Floats, Floats]:
     segments = contour.segments
     if not len(segments):
         return contour.points[:1], np.zeros(min(len(contour.points), 1))
-    steps = chords_needed(segments, tolerance)
-    index = np.repeat(np.arange(len(segments)), steps)
-    first = np.concatenate([[0], np.cumsum(steps)[:-1]])
-    t = (np.arange(len(index)) - first[index]) / steps[index]
-    points = evaluate(segments[index], t)
+    points, index, t, _ = chord_ends(segments, tolerance)
     return np.concatenate([points, contour.points[-1:]]), np.concatenate([index + t, [float(len(segments))]])
-
-
-def polygons(path: Path, tolerance: float) -> list[Floats]:
-    """Each contour as a polygon (k, 2) without a repeated last point."""
-    out = []
-    for contour in path.contours:
-        points = flatten(contour, tolerance)[0]
-        if len(points) > 1 and contour.closed:
-            points = points[:-1]
-        out.append(points)
-    return out
 
 
 def segment_lengths(segments: Floats) -> Floats:

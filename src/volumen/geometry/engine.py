@@ -16,7 +16,7 @@ import numpy as np
 import skia
 
 from volumen.geometry.affine import Affine, Floats, invert, multiply, scaling, translation
-from volumen.geometry.curve import evaluate, is_tangle
+from volumen.geometry.curve import Ints, evaluate, is_tangle
 from volumen.geometry.path import Contour, Path, in_box, line, union_box
 
 Operation = Literal["union", "subtract", "intersect", "exclude"]
@@ -31,7 +31,8 @@ _OPS = {
 }
 _CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
 _JOINS = {"miter": skia.Paint.kMiter_Join, "round": skia.Paint.kRound_Join, "bevel": skia.Paint.kBevel_Join}
-_MOVE, _LINE, _QUAD, _CONIC, _CUBIC, _CLOSE = range(6)
+_MOVE, _LINE, _QUAD, _CONIC, _CUBIC, _CLOSE, _CONIC_END = range(7)
+_TAKES = {_LINE: 1, _QUAD: 2, _CONIC: 2, _CUBIC: 3}  # points
 _VERBS = {  # the engine's own values compare slowly
     skia.Path.kMove_Verb: _MOVE, skia.Path.kLine_Verb: _LINE, skia.Path.kQuad_Verb: _QUAD,
     skia.Path.kConic_Verb: _CONIC, skia.Path.kCubic_Verb: _CUBIC, skia.Path.kClose_Verb: _CLOSE,
@@ -95,41 +96,75 @@ def _deferred(engine_path: Any) -> Path:
 
 
 def _contours(engine_path: Any) -> tuple[Contour, ...]:
-    verbs = [_VERBS[v] for v in engine_path.getVerbs(engine_path.countVerbs())]
-    if _QUAD in verbs or _CONIC in verbs:
-        return _contours_by_steps(engine_path)
+    """The contours of an engine path; all segments are turned into cubics at once."""
     found = engine_path.getPoints(engine_path.countPoints())
     points = np.array([(p.fX, p.fY) for p in found], dtype=np.float64).reshape(-1, 2)
-    contours: list[Contour] = []
-    # ``rows`` are the point numbers of one contour, with two numbers below zero for the handles of a line.
-    rows: list[int] = []
-    at, closed = 0, False
-
-    def flush() -> None:
-        if len(rows) >= 4:
-            index = np.array(rows)
-            arr = points[index]
-            lines = np.nonzero(index == -1)[0]
-            if len(lines):
-                a, b = arr[lines - 1], arr[lines + 2]
-                arr[lines], arr[lines + 1] = a + (b - a) / 3, a + (b - a) * 2 / 3
-            contours.append(_closed_up(arr, closed))
-
-    for verb in verbs:
+    kinds: list[int] = []  # of each cubic to be; a conic gives two
+    ends: list[int] = []  # the first point after each cubic's start
+    runs: list[list[int]] = []  # of each contour: its first cubic, its start point, whether it is closed
+    at = 0
+    for name in engine_path.getVerbs(engine_path.countVerbs()):
+        verb = _VERBS[name]
         if verb == _MOVE:
-            flush()
-            rows, closed = [at], False
+            runs.append([len(kinds), at, 0])
             at += 1
-        elif verb == _LINE:
-            rows += (-1, -2, at)
-            at += 1
-        elif verb == _CUBIC:
-            rows += (at, at + 1, at + 2)
-            at += 3
+        elif verb == _CLOSE:
+            runs[-1][2] = 1
         else:
-            closed = True
-    flush()
-    return tuple(contours)
+            kinds.append(verb)
+            ends.append(at)
+            if verb == _CONIC:
+                kinds.append(_CONIC_END)
+                ends.append(at)
+            at += _TAKES[verb]
+    if not kinds:
+        return ()
+    rows = _as_cubics(engine_path, points, np.array(kinds), np.array(ends)).reshape(-1, 2)
+    out = []
+    for (first, start, closed), (last, _, _) in zip(runs, [*runs[1:], [len(kinds), 0, 0]], strict=True):
+        if last > first:
+            out.append(_closed_up(np.concatenate([points[start : start + 1], rows[3 * first : 3 * last]]), bool(closed)))
+    return tuple(out)
+
+
+def _as_cubics(engine_path: Any, points: Floats, kind: Ints, at: Ints) -> Floats:
+    """The last three points of each cubic (n, 3, 2); ``at`` is the first point after its start."""
+    out = np.empty((len(kind), 3, 2))
+    k = np.flatnonzero(kind == _CUBIC)
+    out[k] = points[at[k, None] + np.arange(3)]
+    k = np.flatnonzero(kind == _LINE)
+    if len(k):
+        a, b = points[at[k] - 1], points[at[k]]
+        out[k] = np.stack([a + (b - a) / 3, a + (b - a) * 2 / 3, b], axis=1)
+    k = np.flatnonzero(kind == _QUAD)
+    if len(k):
+        a, m, b = points[at[k] - 1], points[at[k]], points[at[k] + 1]
+        out[k] = np.stack([a + (m - a) * 2 / 3, b + (m - b) * 2 / 3, b], axis=1)
+    k = np.flatnonzero(kind == _CONIC)
+    if len(k):
+        a, m, b = points[at[k] - 1], points[at[k]], points[at[k] + 1]
+        first, second = _halves(a, m, b, _conic_weights(engine_path))
+        out[k], out[k + 1] = first, second
+    return out
+
+
+def _conic_weights(engine_path: Any) -> Floats:
+    iterator = skia.Path.Iter(engine_path, False)
+    out = []
+    while (verb := iterator.next()[0]) != skia.Path.kDone_Verb:
+        if verb == skia.Path.kConic_Verb:
+            out.append(iterator.conicWeight())
+    return np.array(out)[:, None]
+
+
+def _halves(a: Floats, b: Floats, c: Floats, w: Floats) -> tuple[Floats, Floats]:
+    """Two cubics (n, 3, 2) for conics of weight w (n, 1): split once, then k = 4w / (3(1 + w)) on each half."""
+    left, right = (a + w * b) / (1 + w), (w * b + c) / (1 + w)
+    middle = (a + 2 * w * b + c) / (2 * (1 + w))
+    half = np.sqrt((1 + w) / 2)
+    k = 4 * half / (3 * (1 + half))
+    first = np.stack([a + k * (left - a), middle + k * (left - middle), middle], axis=1)
+    return first, np.stack([middle + k * (right - middle), c + k * (right - c), c], axis=1)
 
 
 def _closed_up(points: Floats, closed: bool) -> Contour:
@@ -138,62 +173,6 @@ def _closed_up(points: Floats, closed: bool) -> Contour:
         a, b = points[-1], points[0]
         points = np.concatenate([points, line(a, b)[1:]])
     return Contour(points, closed)
-
-
-def _contours_by_steps(engine_path: Any) -> tuple[Contour, ...]:
-    """The slower way, for paths that hold quadratics or conics."""
-    contours: list[Contour] = []
-    points: list[tuple[float, float]] = []
-    closed = False
-
-    def flush() -> None:
-        if len(points) >= 4:
-            contours.append(_closed_up(np.array(points, dtype=np.float64), closed))
-
-    iterator = skia.Path.Iter(engine_path, False)
-    while True:
-        verb, pts = iterator.next()
-        if verb == skia.Path.kDone_Verb:
-            break
-        xy = [(p.x(), p.y()) for p in pts]
-        if verb == skia.Path.kMove_Verb:
-            flush()
-            points, closed = [xy[0]], False
-        elif verb == skia.Path.kClose_Verb:
-            closed = True
-        else:
-            points.extend(_as_cubics(verb, xy, iterator))
-    flush()
-    return tuple(contours)
-
-
-def _as_cubics(verb: Any, p: list[tuple[float, float]], iterator: Any) -> list[tuple[float, float]]:
-    def mix(a: tuple[float, float], b: tuple[float, float], t: float) -> tuple[float, float]:
-        return (a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t)
-
-    if verb == skia.Path.kLine_Verb:
-        return [mix(p[0], p[1], 1 / 3), mix(p[0], p[1], 2 / 3), p[1]]
-    if verb == skia.Path.kQuad_Verb:
-        return [mix(p[0], p[1], 2 / 3), mix(p[2], p[1], 2 / 3), p[2]]
-    if verb == skia.Path.kConic_Verb:
-        return _conic_cubics(p[0], p[1], p[2], iterator.conicWeight())
-    return p[1:4]
-
-
-def _conic_cubics(
-    p0: tuple[float, float], p1: tuple[float, float], p2: tuple[float, float], w: float
-) -> list[tuple[float, float]]:
-    """Two cubics for a conic: split once at its middle, then k = 4w / (3(1 + w)) on each half."""
-    a, b, c = np.array(p0), np.array(p1), np.array(p2)
-    left, right = (a + w * b) / (1 + w), (w * b + c) / (1 + w)
-    middle = (a + 2 * w * b + c) / (2 * (1 + w))
-    half = math.sqrt((1 + w) / 2)
-    k = 4 * half / (3 * (1 + half))
-    out: list[tuple[float, float]] = []
-    for s, m, e in ((a, left, middle), (middle, right, c)):
-        for q in (s + k * (m - s), e + k * (m - e), e):
-            out.append((float(q[0]), float(q[1])))
-    return out
 
 
 def combine(a: Path, b: Path, operation: Operation, move: Affine | None = None) -> Path:
@@ -331,7 +310,7 @@ def outline_of_line(path: Path, width: float, cap: Cap, join: Join, miter: float
         if not paint.getFillPath(to_engine(path), out, None, detail * coarser):
             return Path()
         if out.countVerbs() <= _MOST_VERBS:
-            return from_engine(out)
+            return _deferred(out)
     return Path()
 
 

@@ -6,17 +6,19 @@ some hundreds of units first.
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from contextlib import suppress
 
 import numpy as np
 import pyclipper
 
 from volumen.geometry.affine import Floats
-from volumen.geometry.curve import polygons
+from volumen.geometry.curve import chord_ends
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Path
 
 _GRID = 4096.0
+_ARC = 0.05  # how far the chords of a round join may lie from its arc
 _KINDS = {
     "union": pyclipper.CT_UNION,
     "subtract": pyclipper.CT_DIFFERENCE,
@@ -29,7 +31,25 @@ IntPolygons = list[list[list[int]]]
 
 def to_grid(path: Path, tolerance: float) -> IntPolygons:
     """A path as polygons on the grid, its chords within ``tolerance``."""
-    return [np.rint(p * _GRID).astype(np.int64).tolist() for p in polygons(path, tolerance) if len(p) > 2]
+    return to_grids([path], tolerance)[0]
+
+
+def to_grids(paths: Sequence[Path], tolerance: float) -> list[IntPolygons]:
+    """Paths as polygons on the grid, all curves flattened in one go; open contours count as closed by their chord."""
+    contours = [c for p in paths for c in p.contours if len(c.points) > 3]
+    if not contours:
+        return [[] for _ in paths]
+    counts = [len(c.points) // 3 for c in contours]
+    points, _, _, steps = chord_ends(np.concatenate([c.segments for c in contours]), tolerance)
+    rows = np.rint(points * _GRID).astype(np.int64).tolist()
+    ends = np.cumsum(np.add.reduceat(steps, np.cumsum([0, *counts[:-1]]))).tolist()
+    pieces = (rows[a:b] for a, b in zip([0, *ends], ends, strict=False))
+    out: list[IntPolygons] = []
+    for path in paths:
+        own = [(next(pieces), c) for c in path.contours if len(c.points) > 3]
+        closed = [row if c.closed else [*row, np.rint(c.points[-1] * _GRID).astype(np.int64).tolist()] for row, c in own]
+        out.append([row for row in closed if len(row) > 2])
+    return out
 
 
 def from_grid(found: IntPolygons) -> list[Floats]:
@@ -57,7 +77,7 @@ def _add(clipper: pyclipper.Pyclipper, polygons_: IntPolygons, role: int) -> Non
 
 def grow(a: IntPolygons, distance: float, join: str, miter: float) -> IntPolygons:
     """Parallel polygons of even-odd ones at a distance (negative: inwards)."""
-    offset = pyclipper.PyclipperOffset(max(miter, 1.0), 0.01 * _GRID)
+    offset = pyclipper.PyclipperOffset(max(miter, 1.0), _ARC * _GRID)
     flat = pyclipper.SimplifyPolygons(a, pyclipper.PFT_EVENODD)
     offset.AddPaths(flat, _JOINS[join], pyclipper.ET_CLOSEDPOLYGON)
     try:
@@ -73,12 +93,31 @@ def thick_difference(a: IntPolygons, a_evenodd: bool, b: IntPolygons, b_evenodd:
     Along an edge the chords of both differ by a long, thin seam; eroding the difference by half the slack
     leaves only what is really wrong.
     """
-    difference = clip(a, a_evenodd, b, b_evenodd, "exclude")
-    if max((abs(pyclipper.Area(p)) for p in difference), default=0.0) < slack * slack * 4 * _GRID**2:
+    large = slack * slack * 4 * _GRID**2
+    found = [p for p in clip(a, a_evenodd, b, b_evenodd, "exclude") if abs(pyclipper.Area(p)) >= large]
+    # Where the two outlines cross, the pieces of a seam hang together in one ring.
+    difference = [p for ring in found for p in _loops(ring) if abs(pyclipper.Area(p)) >= large]
+    if not difference:
         return 0.0  # no piece is large enough to be thick
     shrunk = pyclipper.PyclipperOffset()
     shrunk.AddPaths(difference, pyclipper.JT_MITER, pyclipper.ET_CLOSEDPOLYGON)
     return abs(area(shrunk.Execute(-slack / 2 * _GRID)))
+
+
+def _loops(ring: list[list[int]]) -> Iterator[list[tuple[int, int]]]:
+    """A ring cut into rings wherever it comes back to one of its points."""
+    row: list[tuple[int, int]] = []
+    place: dict[tuple[int, int], int] = {}
+    for x, y in ring:
+        at = place.setdefault((x, y), len(row))
+        if at == len(row):
+            row.append((x, y))
+            continue
+        yield row[at:]
+        for p in row[at + 1 :]:
+            del place[p]
+        del row[at + 1 :]
+    yield row
 
 
 def area(polygons_: IntPolygons) -> float:

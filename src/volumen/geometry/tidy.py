@@ -25,8 +25,7 @@ def _merged(contour: Contour, tolerance: float) -> Contour:
     segments = segments[size > min(tolerance, 1e-3)]
     if not len(segments):
         return Contour(contour.points[:1], contour.closed)
-    following = np.roll(segments, -1, axis=0)
-    can_merge = mergeable(segments, following, tolerance)
+    can_merge, whole = _merges(segments, np.concatenate([segments[1:], segments[:1]]), tolerance)
     can_merge[-1] = can_merge[-1] and contour.closed
     if not can_merge.any():
         return contour if len(segments) == len(size) else _joined(list(segments), contour.closed)
@@ -35,7 +34,7 @@ def _merged(contour: Contour, tolerance: float) -> Contour:
     for i in (np.nonzero(can_merge[:-1])[0] + 1).tolist():  # segment i may join the one before it
         if start < i:
             out += list(segments[start:i])
-            out[-1] = _unsplit(segments[i - 1 : i], segments[i : i + 1])[0][0]
+            out[-1] = whole[i - 1]
         else:  # the one before is merged already
             merged = merge(out[-1], segments[i], tolerance)
             if merged is None:
@@ -66,30 +65,37 @@ def _joined(rows: list[Floats], closed: bool) -> Contour:
 
 def _unsplit(a: Floats, b: Floats) -> tuple[Floats, Floats]:
     """Cubics (n, 4, 2) that give a and b when cut at t (n,): the handles at a cut have the ratio t to 1 - t."""
-    la, lb = np.hypot(*(a[:, 3] - a[:, 2]).T), np.hypot(*(b[:, 1] - b[:, 0]).T)
-    t = np.where(la + lb > 0, la / np.maximum(la + lb, 1e-300), 0.0)
-    u = np.clip(t, 1e-3, 1 - 1e-3)[:, None]
-    first = a[:, 0] + (a[:, 1] - a[:, 0]) / u
-    second = b[:, 3] + (b[:, 2] - b[:, 3]) / (1 - u)
-    return np.stack([a[:, 0], first, second, b[:, 3]], axis=1), t
+    handles = np.stack([a[:, 3] - a[:, 2], b[:, 1] - b[:, 0]])
+    la, lb = np.sqrt(np.einsum("kni,kni->kn", handles, handles))
+    t = la / np.maximum(la + lb, 1e-300)
+    u = _inside(t)
+    whole = np.empty_like(a)
+    whole[:, 0], whole[:, 3] = a[:, 0], b[:, 3]
+    whole[:, 1] = a[:, 0] + (a[:, 1] - a[:, 0]) / u
+    whole[:, 2] = b[:, 3] + (b[:, 2] - b[:, 3]) / (1 - u)
+    return whole, t
 
 
-def mergeable(a: Floats, b: Floats, tolerance: float) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    """For pairs of joined segments (n, 4, 2): whether one cubic draws both within ``tolerance``."""
+def _inside(t: Floats) -> Floats:
+    """Parameters (n, 1) kept off the ends, so that they divide."""
+    return np.asarray(np.fmin(np.fmax(t, 1e-3), 1 - 1e-3)[:, None])
+
+
+def _merges(a: Floats, b: Floats, tolerance: float) -> tuple[np.ndarray[tuple[int], np.dtype[np.bool_]], Floats]:
+    """For pairs of joined segments (n, 4, 2): whether one cubic draws both within ``tolerance``, and that cubic."""
     whole, t = _unsplit(a, b)
-    u = np.clip(t, 1e-3, 1 - 1e-3)[:, None]
-    p0, p1, p2, p3 = (whole[:, k] for k in range(4))
-    q0, q1, q2 = p0 + (p1 - p0) * u, p1 + (p2 - p1) * u, p2 + (p3 - p2) * u
-    r0, r1 = q0 + (q1 - q0) * u, q1 + (q2 - q1) * u
-    cut = r0 + (r1 - r0) * u
-    miss = np.maximum.reduce([np.abs(x - y).max(axis=1) for x, y in ((r0, a[:, 2]), (r1, b[:, 1]), (cut, a[:, 3]))])
-    return np.asarray((t > 0.02) & (t < 0.98) & (miss <= tolerance))
+    u = _inside(t)
+    q = whole[:, :3] + (whole[:, 1:] - whole[:, :3]) * u[:, None]
+    r = q[:, :2] + (q[:, 1:] - q[:, :2]) * u[:, None]
+    cut = r[:, 0] + (r[:, 1] - r[:, 0]) * u
+    miss = np.abs(np.concatenate([r[:, 0] - a[:, 2], r[:, 1] - b[:, 1], cut - a[:, 3]], axis=1)).max(axis=1)
+    return np.asarray((t > 0.02) & (t < 0.98) & (miss <= tolerance)), whole
 
 
 def merge(a: Floats, b: Floats, tolerance: float) -> Floats | None:
     """One cubic for two joined segments (4, 2), if it stays within ``tolerance`` of both; None otherwise."""
-    one, two = a[None], b[None]
-    return _unsplit(one, two)[0][0] if mergeable(one, two, tolerance)[0] else None
+    fits, whole = _merges(a[None], b[None], tolerance)
+    return whole[0] if fits[0] else None
 
 
 def remove_point(before: Floats, after: Floats) -> Floats:
