@@ -138,8 +138,9 @@ def _points(frames: int) -> list[Row]:
 
 
 def _tiles(count: int) -> Document:
+    wide = round(count**0.5)  # as dense for few as for many
     nodes = tuple(
-        Shape(i + 1, f"tile {i}", circle(10 + i % 70 * 11, 10 + i // 70 * 11, 4.5), (solid("#3a6ea8"),)) for i in range(count)
+        Shape(i + 1, f"tile {i}", circle(10 + i % wide * 11, 10 + i // wide * 11, 4.5), (solid("#3a6ea8"),)) for i in range(count)
     )  # fmt: skip
     return Document(Sheet(800, 800), root=Group(0, "pile", nodes), next_id=count + 1)
 

@@ -126,14 +126,25 @@ class Picture:
         return tuple(i for c in self.chunks for i in c.items)
 
 
+_BLOCK = 128
+
+
 def same_ends(old: Sequence[object], new: Sequence[object]) -> tuple[int, int]:
-    """How many objects are the same at the start, and at the end, of two rows: most edits touch few amid many."""
+    """How many objects are the same at the start, and at the end, of two rows: most edits touch few amid many.
+
+    Whole blocks are compared first, which for identical objects is as fast as comparing addresses.
+    """
     if old is new:
         return len(new), 0
-    low, high = 0, min(len(old), len(new))
+    high = min(len(old), len(new))
+    low = end = 0
+    while low + _BLOCK <= high and old[low : low + _BLOCK] == new[low : low + _BLOCK]:
+        low += _BLOCK
     while low < high and old[low] is new[low]:
         low += 1
-    end = 0
-    while end < high - low and old[-1 - end] is new[-1 - end]:
+    m, n = len(old), len(new)
+    while low + end + _BLOCK <= high and old[m - end - _BLOCK : m - end] == new[n - end - _BLOCK : n - end]:
+        end += _BLOCK
+    while low + end < high and old[m - 1 - end] is new[n - 1 - end]:
         end += 1
     return low, end

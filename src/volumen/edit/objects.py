@@ -57,6 +57,8 @@ def top_level(document: Document, ids: Iterable[int]) -> list[int]:
 
     def visit(node: Node) -> None:
         for child in node.children:
+            if len(out) == len(wanted):
+                return
             if child.id in wanted:
                 out.append(child.id)
             elif child.children:

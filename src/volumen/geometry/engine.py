@@ -123,7 +123,9 @@ def _contours(engine_path: Any) -> tuple[Contour, ...]:
     out = []
     for (first, start, closed), (last, _, _) in zip(runs, [*runs[1:], [len(kinds), 0, 0]], strict=True):
         if last > first:
-            out.append(_closed_up(np.concatenate([points[start : start + 1], rows[3 * first : 3 * last]]), bool(closed)))
+            out.append(
+                _closed_up(np.concatenate([points[start : start + 1], rows[3 * first : 3 * last]]), bool(closed))
+            )
     return tuple(out)
 
 

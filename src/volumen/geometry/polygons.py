@@ -13,7 +13,7 @@ import numpy as np
 import pyclipper
 
 from volumen.geometry.affine import Floats
-from volumen.geometry.curve import chord_ends
+from volumen.geometry.curve import chord_ends, segments_of
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Path
 
@@ -40,16 +40,20 @@ def to_grids(paths: Sequence[Path], tolerance: float) -> list[IntPolygons]:
     if not contours:
         return [[] for _ in paths]
     counts = [len(c.points) // 3 for c in contours]
-    points, _, _, steps = chord_ends(np.concatenate([c.segments for c in contours]), tolerance)
+    points, _, _, steps = chord_ends(segments_of(contours), tolerance)
     rows = np.rint(points * _GRID).astype(np.int64).tolist()
     ends = np.cumsum(np.add.reduceat(steps, np.cumsum([0, *counts[:-1]]))).tolist()
     pieces = (rows[a:b] for a, b in zip([0, *ends], ends, strict=False))
     out: list[IntPolygons] = []
     for path in paths:
         own = [(next(pieces), c) for c in path.contours if len(c.points) > 3]
-        closed = [row if c.closed else [*row, np.rint(c.points[-1] * _GRID).astype(np.int64).tolist()] for row, c in own]
+        closed = [row if c.closed else [*row, _grid_point(c.points[-1])] for row, c in own]
         out.append([row for row in closed if len(row) > 2])
     return out
+
+
+def _grid_point(p: Floats) -> list[int]:
+    return [round(float(v) * _GRID) for v in p]
 
 
 def from_grid(found: IntPolygons) -> list[Floats]:

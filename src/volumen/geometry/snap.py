@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from volumen.geometry.affine import Floats, Point
-from volumen.geometry.curve import derivative, evaluate, flatten, meetings
+from volumen.geometry.curve import chord_ends, derivative, evaluate, meetings, segments_of
 from volumen.geometry.path import Box, Path
 
 # What can be snapped to, in order of preference where several are as near.
@@ -32,6 +32,16 @@ class Snap:
     note: str
 
 
+def _by_x(points: Floats) -> Floats:
+    return np.asarray(points[np.argsort(points[:, 0])])
+
+
+def _between(points: Floats, low: float, high: float) -> Floats:
+    """Those of points in the order of x whose x lies between two numbers."""
+    first, last = np.searchsorted(points[:, 0], [low, high], side="left")
+    return points[first : last + 1]
+
+
 class SnapField:
     """Places of visible outlines, boxes, guides, grid and sheet."""
 
@@ -42,39 +52,27 @@ class SnapField:
         self.boxes, self.sheet, self.grid = list(boxes), sheet, grid
         self.guides = [(p, (math.cos(math.radians(a)), math.sin(math.radians(a)))) for p, a in guides]
         self.circles = list(circles)
-        marks: dict[str, list[Floats]] = {"points": [], "handles": [], "midpoints": [], "centres": []}
-        chords: list[Floats] = []
-        self.segments: list[Floats] = []
-        owner: list[Floats] = []
-        places: list[Floats] = []
-        count = 0
-        for path in outlines:
-            for c in path.contours:
-                if len(c.points) < 4:
-                    marks["points"].append(c.points[:1])
-                    continue
-                segments = c.segments
-                marks["points"].append(c.points[::3])
-                inner = np.concatenate([c.points[1::3], c.points[2::3]])
-                marks["handles"].append(inner)
-                marks["midpoints"].append(evaluate(segments, np.full(len(segments), 0.5)))
-                points, at = flatten(c, _CHORD)
-                chords.append(np.stack([points[:-1], points[1:]], axis=1))
-                index = np.minimum(at[:-1].astype(int), len(segments) - 1)
-                owner.append(index + count)
-                places.append(np.stack([at[:-1] - index, at[1:] - index], axis=1))
-                self.segments.append(segments)
-                count += len(segments)
-        for box in self.boxes:
-            marks["centres"].append(np.array([[(box[0] + box[2]) / 2, (box[1] + box[3]) / 2]]))
-        for p, _ in self.circles:
-            marks["centres"].append(np.array([p]))
-        self.marks = {k: np.concatenate(v) if v else np.zeros((0, 2)) for k, v in marks.items()}
-        self.chords = np.concatenate(chords) if chords else np.zeros((0, 2, 2))
-        self.owner = np.concatenate(owner) if owner else np.zeros(0, int)
-        self.places = np.concatenate(places) if places else np.zeros((0, 2))
-        self.table = np.concatenate(self.segments) if self.segments else np.zeros((0, 4, 2))
-        self._low, self._high = self.chords.min(axis=1), self.chords.max(axis=1)
+        contours = [c for path in outlines for c in path.contours]
+        self.table = segments = segments_of([c for c in contours if len(c.points) > 3])
+        single = [c.points[:1] for c in contours if len(c.points) < 4]
+        middles = [((b[0] + b[2]) / 2, (b[1] + b[3]) / 2) for b in self.boxes]
+        marks = {
+            "points": np.concatenate([segments[:, 0], segments[:, 3], *single]),
+            "handles": segments[:, 1:3].reshape(-1, 2),
+            "midpoints": evaluate(segments, np.full(len(segments), 0.5)),
+            "centres": np.array(middles + [p for p, _ in self.circles]).reshape(-1, 2),
+        }
+        self.marks = {k: _by_x(v) for k, v in marks.items()}
+        starts, self.owner, t, steps = chord_ends(segments, _CHORD)
+        ends = np.concatenate([starts[1:], starts[:1]])
+        ends[np.cumsum(steps) - 1] = segments[:, 3]
+        self.chords = np.stack([starts, ends], axis=1)
+        self.places = np.stack([t, t + 1 / steps[self.owner]], axis=1)
+        # In the order of their left ends, so that those near a point are found without looking at all.
+        low, high = self.chords.min(axis=1), self.chords.max(axis=1)
+        self._order = np.argsort(low[:, 0])
+        self._low, self._high = low[self._order], high[self._order]
+        self._widest = float((high[:, 0] - low[:, 0]).max()) if len(low) else 0.0
 
     # -- one point
 
@@ -95,7 +93,7 @@ class SnapField:
             ("handles", "handle"),
         ):
             if kind in wanted:
-                self._offer_nearest(self.marks[kind], p, kind, note, offer)
+                self._offer_nearest(_between(self.marks[kind], p[0] - reach, p[0] + reach), p, kind, note, offer)
         near = self._chords_near(p, reach)
         if "crossings" in wanted:
             for at in self._crossings(near):
@@ -130,8 +128,10 @@ class SnapField:
         if not len(self.chords):
             return np.zeros(0, np.int64)
         at = np.array(p)
-        close = ((self._low - reach <= at) & (self._high + reach >= at)).all(axis=1)
-        return np.nonzero(close)[0]
+        first, last = np.searchsorted(self._low[:, 0], [p[0] - reach - self._widest, p[0] + reach])
+        part = slice(first, last)
+        close = ((self._low[part] - reach <= at) & (self._high[part] + reach >= at)).all(axis=1)
+        return np.sort(self._order[part][close])
 
     def _nearest_on(self, near: np.ndarray[tuple[int], np.dtype[np.int64]], p: Point) -> Point:
         a, b = self.chords[near, 0], self.chords[near, 1]

@@ -42,30 +42,28 @@ def chain_to(document: Document, node_id: int) -> list[Node]:
     return [document.root] if document.root.id == node_id else search(document.root)
 
 
-def ways_to(document: Document, ids: Iterable[int]) -> set[int]:
-    """The ids of some nodes and of all that lie above them; the search ends when all are found."""
+def ways_to(document: Document, ids: Iterable[int]) -> dict[int, list[int]]:
+    """For every node above one of some ids: the positions of the children that lead there or are there.
+
+    The search ends when all are found, so that touching one of thousands of siblings is cheap.
+    """
     missing = set(ids)
-    out: set[int] = set()
+    missing.discard(document.root.id)
+    out: dict[int, list[int]] = {}
 
     def search(node: Node) -> bool:
-        found = False
-        if node.id in missing:
-            missing.discard(node.id)
-            out.add(node.id)
-            found = True
-        for child in node.children:
+        found: list[int] = []
+        for i, child in enumerate(node.children):
             if not missing:
                 break
-            if child.children:
-                if search(child):
-                    found = True
-            elif child.id in missing:
+            here = child.id in missing
+            if here:
                 missing.discard(child.id)
-                out.add(child.id)
-                found = True
+            if (child.children and search(child)) or here:
+                found.append(i)
         if found:
-            out.add(node.id)
-        return found
+            out[node.id] = found
+        return bool(found)
 
     search(document.root)
     return out
@@ -93,22 +91,21 @@ def replace_nodes(document: Document, changes: Mapping[int, Node | None]) -> Doc
     """The document with the given nodes replaced (None removes). Untouched branches stay the same objects."""
     if not changes:
         return document
-    touched = ways_to(document, changes)
+    start = changes.get(document.root.id)
+    if isinstance(start, Group):
+        document = msgspec.structs.replace(document, root=start)
+    ways = ways_to(document, changes)
 
     def rebuild(node: Node) -> Node:
-        children: list[Node] = []
-        for child in node.children:
-            if child.id not in touched:
-                children.append(child)
-                continue
-            made = changes[child.id] if child.id in changes else rebuild(child)
-            if made is not None:
-                children.append(made)
-        same = len(children) == len(node.children) and all(map(operator.is_, children, node.children))
-        return node if same else with_children(node, tuple(children))
+        children: list[Node | None] = list(node.children)
+        for i in ways.get(node.id, ()):
+            child = node.children[i]
+            children[i] = changes[child.id] if child.id in changes else rebuild(child)
+        kept = tuple([c for c in children if c is not None])
+        same = len(kept) == len(node.children) and all(map(operator.is_, kept, node.children))
+        return node if same else with_children(node, kept)
 
-    start = changes.get(document.root.id, document.root)
-    root = rebuild(start if isinstance(start, Group) else document.root)
+    root = rebuild(document.root)
     assert isinstance(root, Group)
     return msgspec.structs.replace(document, root=root)
 
@@ -116,17 +113,17 @@ def replace_nodes(document: Document, changes: Mapping[int, Node | None]) -> Doc
 def update_nodes(document: Document, ids: Iterable[int], change: Callable[[Node], Node]) -> Document:
     """Apply ``change`` to each of the nodes. A node inside another changed one is changed as well."""
     wanted = set(ids)
-    touched = ways_to(document, wanted)
+    ways = ways_to(document, wanted)
 
     def rebuild(node: Node) -> Node:
-        if node.children:
-            children = tuple([rebuild(c) if c.id in touched else c for c in node.children])
+        if node.id in ways:
+            children = list(node.children)
+            for i in ways[node.id]:
+                children[i] = rebuild(children[i])
             if not all(map(operator.is_, children, node.children)):
-                node = with_children(node, children)
+                node = with_children(node, tuple(children))
         return change(node) if node.id in wanted else node
 
-    if document.root.id not in touched:
-        return document
     root = rebuild(document.root)
     if root is document.root:
         return document

@@ -20,7 +20,7 @@ from volumen.geometry.affine import Affine, multiply, scaling
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.render.draw import Pixels, SoftCache
 from volumen.render.messages import Rect
-from volumen.render.raster import paint_area
+from volumen.render.raster import Boxes, chunk_boxes, paint_area
 
 # Above this share of the viewport a draft frame is drawn at half resolution.
 DRAFT_SHARE = 0.08
@@ -33,6 +33,7 @@ class Frame:
     pixels: Pixels = field(default_factory=lambda: np.zeros((1, 1, 4), np.float32))
     view: Affine | None = None
     chunks: tuple[Chunk, ...] = ()
+    boxes: Boxes = field(default_factory=lambda: chunk_boxes(()))
     look: tuple[object, ...] = ()
     owed: Rect | None = None
     cache: SoftCache = field(default_factory=SoftCache)
@@ -51,8 +52,10 @@ class Frame:
                 self.pixels = np.zeros((h, w, 4), np.float32)
             dirty: Rect | None = whole
         else:
-            dirty = _pixel_rect(stale_box(self.chunks, picture.chunks), view, whole)
-        self.view, self.look, self.chunks = view, look, picture.chunks
+            dirty = None
+        stale = self._take(picture.chunks)
+        dirty = dirty or _pixel_rect(stale, view, whole)
+        self.view, self.look = view, look
         if dirty is None and (draft or self.owed is None):
             return [], self.owed is not None
         if draft and dirty is not None and _size(dirty) > DRAFT_SHARE * w * h:
@@ -61,7 +64,7 @@ class Frame:
             return [dirty], True
         area = dirty if draft else _joined(dirty, self.owed)
         assert area is not None
-        if not paint_area(self.pixels, picture, view, area, self.cache, None if draft else stop):
+        if not paint_area(self.pixels, picture, view, area, self.cache, None if draft else stop, boxes=self.boxes):
             self.owed = _joined(self.owed, area)
             return [], True
         to_bytes(self.pixels, area, out)
@@ -69,19 +72,31 @@ class Frame:
             self.owed = None
         return [area], self.owed is not None
 
+    def _take(self, new: tuple[Chunk, ...]) -> Box | None:
+        """Remember the chunks of a picture and their boxes, most of which are known; the box of what changed."""
+        old, boxes = self.chunks, self.boxes
+        low, end = same_ends(old, new)
+        made = chunk_boxes(new[low : len(new) - end])
+        self.chunks, self.boxes = new, np.concatenate([boxes[:, :low], made, boxes[:, boxes.shape[1] - end :]], axis=1)
+        return stale_box(old[low : len(old) - end], new[low : len(new) - end])
+
     def _draw_half(self, picture: Picture, view: Affine, area: Rect, out: NDArray[np.uint8]) -> None:
         l, t, r, b = area[0] // 2, area[1] // 2, (area[2] + 1) // 2, (area[3] + 1) // 2
         small = np.zeros(((out.shape[0] + 1) // 2, (out.shape[1] + 1) // 2, 4), np.float32)
-        paint_area(small, picture, multiply(scaling(0.5, 0.5), view), (l, t, r, b), self.draft_cache, rough=True)
+        paint_area(
+            small,
+            picture,
+            multiply(scaling(0.5, 0.5), view),
+            (l, t, r, b),
+            self.draft_cache,
+            rough=True,
+            boxes=self.boxes,
+        )
         enlarge(small, area, out)
 
 
 def stale_box(old: tuple[Chunk, ...], new: tuple[Chunk, ...]) -> Box | None:
     """The box (sheet units) around every chunk that is not the same in both, or came out of order."""
-    if old is new:
-        return None
-    low, end = same_ends(old, new)
-    old, new = old[low : len(old) - end], new[low : len(new) - end]
     place = {id(c): i for i, c in enumerate(old)}
     boxes: list[Box] = []
     kept: set[int] = set()

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from volumen.build.picture import Picture
+from volumen.build.picture import Chunk, Picture
 from volumen.geometry.affine import Affine, multiply, scaling, translation
 from volumen.geometry.path import Box, transform_box
 from volumen.render.draw import Painter, Pixels, SoftCache, float_surface
 from volumen.shading.paint import Colour
 
+Boxes = NDArray[np.float64]
 Progress = Callable[[float], None]
 STRIP = 512
 MAX_PIXELS = 400_000_000
@@ -65,11 +66,12 @@ def view_of(box: Box, scale: float) -> Affine:
 
 def paint_area(
     pixels: Pixels, picture: Picture, view: Affine, area: tuple[int, int, int, int], cache: SoftCache | None = None,
-    stop: Callable[[], bool] | None = None, rough: bool = False,
+    stop: Callable[[], bool] | None = None, rough: bool = False, boxes: Boxes | None = None,
 ) -> bool:  # fmt: skip
     """Draw the chunks that touch ``area`` (canvas pixels) into ``pixels``, clearing it first.
 
-    ``stop`` is asked between chunks; returns False when it ended the drawing early.
+    ``stop`` is asked between chunks; returns False when it ended the drawing early. ``boxes`` are those of the
+    picture's chunks, for callers that know them already.
     """
     surface = float_surface(pixels)
     canvas = surface.getCanvas()
@@ -81,15 +83,20 @@ def paint_area(
     scale = (view[0] ** 2 + view[1] ** 2) ** 0.5 or 1.0
     left, top = (area[0] - view[4] - 1) / scale, (area[1] - view[5] - 1) / scale
     wanted = (left, top, (area[2] - view[4] + 1) / scale, (area[3] - view[5] + 1) / scale)
-    w_left, w_top, w_right, w_bottom = wanted
-    for chunk in picture.chunks:
-        box = chunk.box
-        if box[0] < w_right and w_left < box[2] and box[1] < w_bottom and w_top < box[3]:
-            if stop is not None and stop():
-                return False
-            painter.draw(chunk.items)
+    boxes = chunk_boxes(picture.chunks) if boxes is None else boxes
+    l, t, r, b = boxes
+    touched = (l < wanted[2]) & (t < wanted[3]) & (r > wanted[0]) & (b > wanted[1])
+    for i in np.flatnonzero(touched).tolist():
+        if stop is not None and stop():
+            return False
+        painter.draw(picture.chunks[i].items)
     surface.flushAndSubmit()
     return True
+
+
+def chunk_boxes(chunks: Sequence[Chunk]) -> Boxes:
+    """The boxes of n chunks as (4, n): all left, top, right and bottom edges in sheet units."""
+    return np.array([c.box for c in chunks], dtype=np.float64).reshape(-1, 4).T
 
 
 def draw_ground(canvas: Any, picture: Picture, view: Affine) -> None:

@@ -7,20 +7,31 @@ and thereby also shares what did not change, which is what its memo of built chu
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import msgspec
 
+from volumen.build.picture import same_ends
 from volumen.model.nodes import Asset, Document, Group, Node, Sheet
 from volumen.model.tree import with_children
 from volumen.shading.lamp import Lamp
 
 
+class Row(NamedTuple):
+    """The children of a changed node: how many stay at the start and at the end, and the ids between them."""
+
+    low: int
+    end: int
+    ids: list[int]
+
+
 class Changes(msgspec.Struct):
-    """Sheet, lamp and the changed nodes, parents before children: (node without children, ids of children)."""
+    """Sheet, lamp and the changed nodes without their children, parents before children."""
 
     sheet: Sheet
     lamp: Lamp
     root: int
-    nodes: list[tuple[Node, tuple[int, ...]]]
+    nodes: list[tuple[Node, Row]]
     assets: list[Asset] = []
 
 
@@ -36,22 +47,23 @@ class Sender:
         self._assets: set[str] = set()
 
     def changes(self, document: Document) -> bytes:
-        nodes: list[tuple[Node, tuple[int, ...]]] = []
+        nodes: list[tuple[Node, Row]] = []
         self._collect(document.root, nodes)
         assets = [a for a in document.assets if a.key not in self._assets]
         self._assets.update(a.key for a in assets)
         return _encoder.encode(Changes(document.sheet, document.lamp, document.root.id, nodes, assets))
 
-    def _collect(self, node: Node, out: list[tuple[Node, tuple[int, ...]]]) -> None:
-        if self._known.get(node.id) is node:
+    def _collect(self, node: Node, out: list[tuple[Node, Row]]) -> None:
+        known = self._known.get(node.id)
+        if known is node:
             return
         self._known[node.id] = node
         children = node.children
-        out.append((with_children(node, ()) if children else node, tuple(c.id for c in children)))
-        known = self._known
-        for child in children:
-            if known.get(child.id) is not child:
-                self._collect(child, out)
+        low, end = same_ends(known.children, children) if known is not None and children else (0, 0)
+        changed = children[low : len(children) - end]
+        out.append((with_children(node, ()) if children else node, Row(low, end, [c.id for c in changed])))
+        for child in changed:
+            self._collect(child, out)
 
 
 class Receiver:
@@ -62,8 +74,14 @@ class Receiver:
     def apply(self, data: bytes) -> Document:
         """The document after the changes."""
         changes = _decoder.decode(data)
-        for node, children in reversed(changes.nodes):
-            self._nodes[node.id] = with_children(node, tuple(self._nodes[c] for c in children)) if children else node
+        nodes = self._nodes
+        for node, (low, end, ids) in reversed(changes.nodes):
+            if low or end or ids:
+                old = nodes[node.id].children if low or end else ()
+                children = (*old[:low], *[nodes[c] for c in ids], *old[len(old) - end :])
+                nodes[node.id] = with_children(node, children)
+            else:
+                nodes[node.id] = node
         root = self._nodes[changes.root]
         assert isinstance(root, Group)
         self._assets.update((a.key, a) for a in changes.assets)
