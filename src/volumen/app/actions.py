@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, get_args
 from volumen.app.commands import Command, Registry
 from volumen.app.fields import defaults
 from volumen.app.operations import Operations
+from volumen.app.operations_colour import ColourOperations
 from volumen.app.operations_more import MoreOperations
 from volumen.app.session import STAGES
 from volumen.edit.search import Likeness
@@ -18,13 +19,14 @@ from volumen.model.nodes import COMBININGS
 if TYPE_CHECKING:
     from volumen.app.window import Window
 
-MENUS = ("File", "Edit", "Object", "Combine", "View", "Help")
+MENUS = ("File", "Edit", "Object", "Combine", "Colour", "View", "Help")
 FAR = 10**6
 TOOL_KEYS = (
     ("Move", "M"), ("Ellipse", "E"), ("Rectangle", "R"), ("Polygon", "Shift+R"), ("Star", "Shift+E"), ("Drop", "Shift+O"),
     ("Cloud", "Shift+C"), ("Segment", "Shift+L"), ("Arc", "Shift+A"), ("Spiral", "Shift+Q"), ("Pen", "P"),
     ("Freehand", "H"), ("Nib", "I"), ("Points", "O"), ("Text", "T"), ("Guides", "J"), ("Level", "Shift+H"),
-    ("Areas", "A"), ("Rounding", "C"), ("Bend", "Q"), ("Widths", "X"), ("Spindle", "G"), ("Lamp", ""),
+    ("Areas", "A"), ("Rounding", "C"), ("Bend", "Q"), ("Widths", "X"), ("Spindle", "G"), ("Eyedropper", "Y"),
+    ("Mesh", "V"), ("Recolour", "Z"), ("Match", ""), ("Lamp", ""),
 )  # fmt: skip
 
 
@@ -35,6 +37,7 @@ def register(window: Window, registry: Registry) -> None:
     _object(window, do, more, registry)
     _combine(do, more, registry)
     _ingredients(window, do, registry)
+    _colour(window.colour, registry)
     _view(window, more, registry)
     registry.add(
         Command("help.keys", "Keys and commands", "Help", window.show_help, keys="F1"),
@@ -140,6 +143,26 @@ def _combine(do: Operations, more: MoreOperations, r: Registry) -> None:
     r.add(
         Command("combine.release", "Release the members", "Combine", do.release, more.combined, section=True),
     )  # fmt: skip
+
+
+def _colour(c: ColourOperations, r: Registry) -> None:
+    always = partial(bool, 1)
+
+    def add(name: str, title: str, call: Callable[[], object], enabled: Callable[[], bool] = always, keys: str = "", section: bool = False) -> None:  # fmt: skip
+        r.add(Command(f"colour.{name}", title, "Colour", call, enabled, keys, section))
+
+    add("blend", "Blend in steps", c.blend, c.can_blend, "Ctrl+B")
+    add("spine", "Lay the steps along the path", c.take_spine, c.can_take_spine)
+    add("hatch", "Hatch the shape", c.hatch, c.one_shape)
+    add("shade_form", "Shaded form from the shape", c.shade_form, c.one_shape)
+    add("as_one", "One gradient across the selection", c.as_one, c.can_blend, section=True)
+    add("keep_gradient", "Keep this gradient in the palette", c.keep_gradient, c.one_shape)
+    add("keep_colour", "Keep the colour in use", c.keep_colour, section=True)
+    add("keep_look", "Keep this look in the palette", c.keep_look)
+    add("from_selection", "Swatches from the selection", c.from_selection)
+    add("from_picture", "Swatches from the reference picture", c.from_picture)
+    add("read_palette", "Read a palette …", c.read_palette, section=True)
+    add("write_palette", "Write the palette …", c.write_palette)
 
 
 def _ingredients(w: Window, do: Operations, r: Registry) -> None:

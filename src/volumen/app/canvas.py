@@ -3,19 +3,33 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QTabletEvent, QTransform, QWheelEvent
+from PySide6.QtGui import (
+    QColor,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QTabletEvent,
+    QTransform,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from volumen.app import theme
+from volumen.app.colouring import give_colour
 from volumen.app.framelink import FrameLink
 from volumen.app.guides import RULER, field_of, paint_guides, paint_rulers, paint_snap
 from volumen.app.handles import halo_stroke, qt_path
 from volumen.app.session import Session
+from volumen.app.swatch_drag import dropped
 from volumen.app.tools import TOOLS
 from volumen.app.tools.base import Pointer, Tool
 from volumen.app.tools.guides import GuidesTool
 from volumen.app.tools.lamp import LampTool
 from volumen.app.tools.shapes import DEFAULT_FILL
+from volumen.app.tools.spindle import SpindleTool
 from volumen.app.viewport import Viewport, fitted
 from volumen.build.outline import outline
 from volumen.edit import objects
@@ -41,7 +55,9 @@ class Canvas(QWidget):
         self.tools["guides"] = self.guides
         self.snapped: Snap | None = None
         self._field: tuple[object, SnapField, object] | None = None
+        self.setAcceptDrops(True)
         self._gesture: Tool | None = None
+        self.setAcceptDrops(True)
         self._panning: Point | None = None
         self._space = False
         self._pressure: float | None = None
@@ -247,6 +263,27 @@ class Canvas(QWidget):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
             self.tool.double(self._pointer(event))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dropped(event.mimeData()) is not None:
+            event.acceptProposedAction()
+        else:
+            event.ignore()  # files go to the window
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """A swatch goes to the stop under it, else to the object under it."""
+        found = dropped(event.mimeData())
+        if found is None:
+            event.ignore()
+            return
+        at = (event.position().x(), event.position().y())
+        p = Pointer(at, self.viewport.to_sheet(at))
+        if not (isinstance(self.tool, SpindleTool) and self.tool.take_colour(p, found[1], found[0])):
+            chain = self.tool.under(p)
+            if chain:
+                self.session.select(chain[-1:])
+                give_colour(self.session, found[1], found[0])
+        event.acceptProposedAction()
 
     def leaveEvent(self, event: QEvent) -> None:
         self.pointer = None

@@ -26,13 +26,14 @@ from volumen.app.widgets.colours import ColourPanel, Swatch
 from volumen.app.widgets.paint_editor import PaintEditor
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
+from volumen.build.behind import behind
 from volumen.build.outline import outline
 from volumen.build.recipe import base_colour, gradient_of
 from volumen.geometry.affine import IDENTITY
 from volumen.model.ingredients import Body, Fill, Ingredient, Line, OuterGlow, Rim
 from volumen.model.nodes import Shape
 from volumen.shading.materials import MATERIALS
-from volumen.shading.paint import Colour, Solid
+from volumen.shading.paint import GRADIENTS, Colour, face_colour
 
 if TYPE_CHECKING:
     from volumen.app.recipe_panel import RecipePanel
@@ -82,7 +83,7 @@ class Card(QFrame):
             for row in self.spec.rows:
                 self._row(body, row)
             column.addLayout(body)
-        elif (isinstance(ingredient, Fill | Line) and not isinstance(ingredient.paint, Solid)) or isinstance(
+        elif (isinstance(ingredient, Fill | Line) and isinstance(ingredient.paint, GRADIENTS)) or isinstance(
             ingredient, Body
         ):
             bar = StopBar(editable=False)
@@ -146,7 +147,7 @@ class Card(QFrame):
 
     def _show_ramp(self, bar: StopBar) -> None:
         i, node = self.ingredient, self.panel.session.first
-        if isinstance(i, Fill | Line) and not isinstance(i.paint, Solid):
+        if isinstance(i, Fill | Line) and isinstance(i.paint, GRADIENTS):
             bar.show_gradient(i.paint, -1)
         elif isinstance(i, Body) and isinstance(node, Shape):
             box = outline(node).bounds()
@@ -253,7 +254,9 @@ class Card(QFrame):
             node = self.panel.session.first
             box = outline(node).bounds() if isinstance(node, Shape) else None
             assert isinstance(self.ingredient, Fill | Line)
-            editor.show_paint(self.ingredient.paint, self.panel.session.active_stop, box)
+            session = self.panel.session
+            editor.colours.behind = behind(session.document, node) if node is not None else None
+            editor.show_paint(self.ingredient.paint, session.active_stop, box, session.mesh_points)
 
         self.updates.append(update)
 
@@ -316,6 +319,4 @@ def _face(i: Ingredient) -> Colour:
     if isinstance(i, OuterGlow | Rim):
         return i.colour
     assert isinstance(i, Fill | Line)
-    if isinstance(i.paint, Solid):
-        return i.paint.colour
-    return i.paint.stops[len(i.paint.stops) // 2].colour if i.paint.stops else Colour(1, 1, 1, 0)
+    return face_colour(i.paint) or Colour(1, 1, 1, 0)

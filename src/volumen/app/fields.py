@@ -22,9 +22,10 @@ from volumen.model.ingredients import (
     Rim,
     Rounding,
     Sliver,
+    Steps,
     Thickness,
 )
-from volumen.shading.paint import Solid, colour
+from volumen.shading.paint import MeshPaint, Solid, colour
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,6 +97,20 @@ CARDS: dict[type, CardSpec] = {
         "squircle",
         "Form",
         (Number("radius", "radius", 0, 80, "", 1, 0), Switch("everywhere", "every corner, not only chosen ones")),
+    ),
+    Steps: CardSpec(
+        "Stepped blend",
+        "layers-2",
+        "Form",
+        (
+            Choice("mode", "steps by", ("count", "distance", "smooth")),
+            Number("count", "count", 0, 60, "", 1, 0, 500),
+            Number("distance", "distance", 1, 100, "", 1, 0.1),
+            Number("spacing", "spacing", -1, 1, "", 1, -20, 20),
+            Number("colour_spacing", "colours", -1, 1, "", 1, -20, 20),
+            Number("shift", "match", -0.5, 0.5, " %", 100, -1, 1),
+            Switch("turn", "turn along the spine"),
+        ),
     ),
     Offset: CardSpec(
         "Offset",
@@ -234,6 +249,8 @@ def summary(i: Ingredient) -> str:
         kind = (
             to_hex(i.paint.colour.rgb)
             if isinstance(i.paint, Solid)
+            else f"mesh, {i.paint.columns} x {i.paint.rows}"
+            if isinstance(i.paint, MeshPaint)
             else f"{type(i.paint).__name__.lower()}, {len(i.paint.stops)} stops"
         )
         return kind if isinstance(i, Fill) else f"{_short(i.width)} · {kind}"
@@ -254,6 +271,8 @@ def summary(i: Ingredient) -> str:
         return _short(i.width)
     if isinstance(i, Rim):
         return _short(i.distance)
+    if isinstance(i, Steps):
+        return f"{i.count} steps" if i.mode == "count" else i.mode
     return _short(i.size)
 
 

@@ -310,6 +310,11 @@ class RecipePanel(QScrollArea):
             document = recipes.set_recipe(self.session.document, [node.id], lambda r: recipes.move(r, index, to))
             self.session.apply("reorder ingredients", document)
 
+    def open_first(self) -> None:
+        """Open the first card."""
+        if self.count and not self._is_open(0):
+            self.toggle(0)
+
     def drop_card(self, card: Card, y: float) -> None:
         """A card was dropped at a height on the screen: put it before the first card whose middle is below."""
         others = sorted(self.cards, key=lambda c: c.mapToGlobal(c.rect().center()).y())

@@ -32,6 +32,7 @@ class Session(QObject):
         self._known: tuple[object, tuple[int, ...], list[Node]] = (None, (), [])
         self.active: int | None = None  # the ingredient whose card and handles are open
         self.active_stop = 0
+        self.mesh_points: tuple[tuple[int, int], ...] = ()  # (row, column) of the mesh points in hand
         self.tool = "move"
         self.stage = 0
         self.flat = False
@@ -106,7 +107,7 @@ class Session(QObject):
     def select(self, ids: tuple[int, ...] | list[int]) -> None:
         new = tuple(dict.fromkeys(ids))
         if new != self.selection:
-            self.selection, self.active, self.active_stop = new, None, 0
+            self.selection, self.active, self.active_stop, self.mesh_points = new, None, 0, ()
             self._tell("selection")
 
     @property

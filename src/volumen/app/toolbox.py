@@ -83,9 +83,16 @@ STAGE_ROWS: tuple[tuple[ToolRow, ...], ...] = (
     (
         MOVE,
         ToolRow("Spindle", "blend", "tool.spindle", "spindle"),
+        ToolRow("Eyedropper", "pipette", "tool.eyedropper", "eyedropper"),
+        ToolRow("Mesh", "grid-3x3", "tool.mesh", "mesh"),
+        ToolRow("Recolour", "contrast", "tool.recolour", "recolour"),
         ToolRow("Fill", "paint-bucket", "add.fill"),
         ToolRow("Line", "slash", "add.line"),
-        ToolRow("Widths", "chart-spline", "tool.widths", "widths"),
+        ToolRow("Stepped blend", "layers-2", "colour.blend"),
+        ToolRow("Match", "git-fork", "tool.match", "match", more=True),
+        ToolRow("Hatch", "tally-3", "colour.hatch", more=True),
+        ToolRow("Shaded form", "eclipse", "colour.shade_form", more=True),
+        ToolRow("Widths", "chart-spline", "tool.widths", "widths", more=True),
     ),
     (
         ToolRow("Lamp", "sun", "tool.lamp", "lamp", "hold L"),

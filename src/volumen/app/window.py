@@ -30,6 +30,8 @@ from volumen.app.documents import Documents
 from volumen.app.exchange import Exchange
 from volumen.app.framelink import FrameLink
 from volumen.app.header import Header, Status
+from volumen.app.operations_colour import ColourOperations
+from volumen.app.palette_panel import PalettePanel
 from volumen.app.pile import Pile
 from volumen.app.proof import PROOF_STAGE, ProofPanel, ProofWall
 from volumen.app.recipe_panel import RecipePanel
@@ -42,7 +44,7 @@ from volumen.model.ingredients import Recipe
 from volumen.render.client import RenderClient
 
 DROPPED = (".volumen", ".svg", *SUFFIXES)
-LIGHT_STAGE = 3
+COLOUR_STAGE, LIGHT_STAGE = 2, 3
 
 
 class Window(QMainWindow):
@@ -61,6 +63,8 @@ class Window(QMainWindow):
         self.recipe_clip: Recipe = ()
         self.exchange = Exchange(self)
         self.arranger = Arranger(self.session, self.canvas)
+        self.colour = ColourOperations(self)
+        self.swatches = PalettePanel(self.session, self.colour)
         self.registry = Registry()
         register(self, self.registry)
         self.toolbox = Toolbox(self.session, self.registry, self.canvas, self.arranger)
@@ -85,6 +89,9 @@ class Window(QMainWindow):
         column.addWidget(self.toolbox)
         self.tool_rule = _rule()
         column.addWidget(self.tool_rule)
+        column.addWidget(self.swatches, 1)
+        self.palette_rule = _rule()
+        column.addWidget(self.palette_rule)
         column.addWidget(self.pile, 1)
         self.middle = QStackedWidget()
         sheet = QWidget()
@@ -148,6 +155,8 @@ class Window(QMainWindow):
         self.right.setCurrentIndex(1 if proof else 0)
         self.section.setVisible(self.session.stage == LIGHT_STAGE)
         self.toolbox.setVisible(not proof)
+        self.swatches.setVisible(self.session.stage == COLOUR_STAGE)
+        self.palette_rule.setVisible(self.session.stage == COLOUR_STAGE)
         self.tool_rule.setVisible(not proof)
         offered = {r.tool for r in STAGE_ROWS[self.session.stage]}
         if self.session.tool not in offered:

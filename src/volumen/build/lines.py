@@ -17,7 +17,7 @@ from volumen.geometry.engine import PathOpError, outline_of_line
 from volumen.geometry.path import Path
 from volumen.geometry.widths import profiled_outline
 from volumen.model.ingredients import Line
-from volumen.shading.paint import Paint
+from volumen.shading.paint import Paint, is_field
 
 _outlines: OrderedDict[object, tuple[object, Path]] = OrderedDict()
 _dashes: OrderedDict[object, tuple[object, Path]] = OrderedDict()
@@ -28,11 +28,12 @@ def line_item(
 ) -> FillPath | StrokePath:
     """A line along a path. ``paint`` replaces the line's own; ``grow`` widens it to each side."""
     colour = line.paint if paint is None else paint
-    if line.profile is None and line.side == "centre" and uneven(world) is None:
+    if line.profile is None and line.side == "centre" and uneven(world) is None and not is_field(colour):
         width = line.width + 2 * grow
         along = _dashed(path, line)
         return StrokePath(along, world, colour, width, line.cap, line.join, line.miter, line.opacity, line.blend)
-    return FillPath(line_outline(path, line, world, grow), world, colour, line.opacity, line.blend)
+    band = line_outline(path, line, world, grow)
+    return FillPath(band, world, colour, line.opacity, line.blend, path, line.width + 2 * grow)
 
 
 def _dashed(path: Path, line: Line) -> Path:

@@ -49,6 +49,11 @@ def source(form: Form) -> Path:
     return hit[1] if hit is not None else remember(_sources, id(form), form, source_outline(form))
 
 
+def remember_source(form: Form, path: Path) -> None:
+    """Tell the outline of a form that was just made from it."""
+    remember(_sources, id(form), form, path)
+
+
 def form_changes(recipe: Recipe) -> tuple[FormChange, ...]:
     """The form changes of a recipe that are on, in their order."""
     return tuple(i for i in recipe if isinstance(i, FORM) and i.on)
@@ -223,4 +228,7 @@ def node_box(node: Node, parent: Affine = IDENTITY) -> Box | None:
         turned = abs(world[1]) > 1e-12 or abs(world[2]) > 1e-12
         box = path.transformed(world).bounds() if turned else path.bounds()
         return box if turned or box is None else transform_box(box, world)
-    return union_box(node_box(c, world) for c in node.children)
+    from volumen.build.steps import shown_children, steps_of  # steps are made of outlines
+
+    children = node.children if steps_of(node) is None else shown_children(node)
+    return union_box(node_box(c, world) for c in children)

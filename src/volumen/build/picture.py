@@ -18,13 +18,18 @@ from volumen.shading.paint import Colour, Paint
 
 @dataclass(frozen=True, slots=True, eq=False)
 class FillPath:
-    """Paint the inside of ``path``; path and paint are mapped to the sheet by ``transform``."""
+    """Paint the inside of ``path``; path and paint are mapped to the sheet by ``transform``.
+
+    ``course`` is the line, ``course_width`` wide, whose outline ``path`` is, for paints that run along or across it.
+    """
 
     path: Path
     transform: Affine
     paint: Paint
     opacity: float = 1.0
     blend: BlendMode = "normal"
+    course: Path | None = None
+    course_width: float = 0.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)

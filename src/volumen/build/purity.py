@@ -6,7 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-from volumen.build.picture import Bitmap, Item, Layer, Picture, Soft
+from volumen.build.picture import Bitmap, FillPath, Item, Layer, Picture, Soft
+from volumen.shading.paint import Along, Conic, Inward, MeshPaint, Paint, Solid, is_field
 
 Form = Literal["vector", "filter", "pixels"]
 _RANK: dict[Form, int] = {"vector": 0, "filter": 1, "pixels": 2}
@@ -44,6 +45,8 @@ def item_purity(item: Item) -> Purity:
     out = Purity()
     if item.blend in PDF_BAKED_MODES:
         out = Purity("vector", "pixels", (f"blend mode {item.blend}: pixels in PDF, with all that lies beneath",))
+    if isinstance(item, FillPath) and is_field(item.paint):
+        out = out.joined(_field_purity(item.paint))
     if isinstance(item, Bitmap):
         return Purity(reasons=("reference image: in no export",))
     if isinstance(item, Soft):
@@ -54,6 +57,16 @@ def item_purity(item: Item) -> Purity:
             out = out.joined(Purity("filter", "pixels", ("blur",)))
         out = out.joined(items_purity(item.items))
     return out
+
+
+def _field_purity(paint: Paint) -> Purity:
+    """Paints that no format draws by itself; a mesh is one in PDF."""
+    if isinstance(paint, Solid) or paint.grain is not None:
+        return Purity("pixels", "pixels", ("grain",))
+    if isinstance(paint, MeshPaint):
+        return Purity("pixels", "vector", ("gradient mesh: pixels in SVG, a true mesh in PDF",))
+    words = {Conic: "conic gradient", Inward: "gradient from the outline inwards", Along: "gradient of a line"}
+    return Purity("pixels", "pixels", (words.get(type(paint), "grain"),))
 
 
 def items_purity(items: Iterable[Item]) -> Purity:

@@ -16,6 +16,7 @@ from volumen.build.bounds import items_box
 from volumen.build.lines import line_item
 from volumen.build.outline import outline, pieces, remember, uneven
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
+from volumen.build.steps import shown_children
 from volumen.geometry.affine import IDENTITY, Affine, Point, apply_vector, invert, mean_scale, multiply, scaling, unit
 from volumen.geometry.boolean import fill_holes
 from volumen.geometry.engine import PathOpError, outline_of_line, united
@@ -25,7 +26,7 @@ from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, OuterG
 from volumen.model.nodes import Image, Node, Shape
 from volumen.shading.bodies import body_gradient
 from volumen.shading.lamp import Lamp, shadow_factor, shadow_offset, shadow_sigma
-from volumen.shading.paint import Colour, Gradient, Solid
+from volumen.shading.paint import Colour, Gradient, Solid, face_colour
 from volumen.shading.slivers import sliver
 
 replace_struct = msgspec.structs.replace
@@ -49,11 +50,9 @@ def base_colour(node: Node) -> Colour:
             return ingredient.colour
     for ingredient in reversed(node.recipe):
         if isinstance(ingredient, Fill):
-            paint = ingredient.paint
-            if isinstance(paint, Solid):
-                return paint.colour
-            if paint.stops:
-                return paint.stops[len(paint.stops) // 2].colour
+            face = face_colour(ingredient.paint)
+            if face is not None:
+                return face
     return Colour(0.6, 0.6, 0.6)
 
 
@@ -133,7 +132,7 @@ def silhouette(node: Node, world: Affine, grow: float = 0.0) -> tuple[Item, ...]
         return ()
     rims = rim_items(node, world, _SILHOUETTE, grow)
     if not isinstance(node, Shape):
-        inner = (silhouette(c, multiply(world, c.transform), grow) for c in node.children)
+        inner = (silhouette(c, multiply(world, c.transform), grow) for c in shown_children(node))
         return rims + tuple(item for items in inner for item in items)
     path = outline(node, world)
     items: list[Item] = list(rims)

@@ -20,13 +20,14 @@ from volumen.build.recipe import (
     shadow_item,
     silhouette_path,
 )
+from volumen.build.steps import shown_children
 from volumen.geometry.affine import IDENTITY, Affine, apply, invert, multiply
 from volumen.geometry.engine import PathOpError, contains, evenodd_simplified
 from volumen.geometry.path import Box, Path, grow_box, in_box, transform_box, union_box
 from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import Body, CastShadow, Fill, OuterGlow
 from volumen.model.nodes import Document, Group, Image, Node, Shape
-from volumen.model.tree import chain_to, painted_children, place_of, walk
+from volumen.model.tree import chain_to, place_of, walk
 from volumen.shading.lamp import shadow_offset
 from volumen.shading.paint import Colour
 
@@ -163,7 +164,7 @@ class _Builder:
         are taken over from the last build in one piece.
         """
         self.signature = hash((self.signature, world))
-        children = painted_children(node)
+        children = shown_children(node)
         row = Row(children, world)
         old = self.memo.rows.get(node.id)
         low, end = 0, 0

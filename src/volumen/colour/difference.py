@@ -53,3 +53,13 @@ def ciede2000(lab1: ArrayLike, lab2: ArrayLike) -> Floats:
 def srgb_difference(rgb1: ArrayLike, rgb2: ArrayLike) -> Floats:
     """CIEDE2000 between encoded sRGB arrays."""
     return ciede2000(cielab(rgb1), cielab(rgb2))
+
+
+def from_cielab(lab: ArrayLike) -> Floats:
+    """Linear sRGB light (..., 3) of CIELAB (D65); may leave 0..1."""
+    v = np.asarray(lab, dtype=np.float64)
+    fy = (v[..., 0] + 16) / 116
+    f = np.stack([fy + v[..., 1] / 500, fy, fy - v[..., 2] / 200], axis=-1)
+    d = 6 / 29
+    xyz = np.where(f > d, f**3, 3 * d * d * (f - 4 / 29)) * _WHITE
+    return np.asarray(xyz @ np.linalg.inv(_RGB_TO_XYZ).T)

@@ -21,8 +21,8 @@ _LMS_TO_LAB = np.array(
         [0.0259040371, 0.7827717662, -0.8086757660],
     ]
 )
-_LAB_TO_LMS = np.linalg.inv(_LMS_TO_LAB)
-_LMS_TO_RGB = np.linalg.inv(_RGB_TO_LMS)
+LAB_TO_LMS = np.linalg.inv(_LMS_TO_LAB)
+LMS_TO_RGB = np.linalg.inv(_RGB_TO_LMS)
 
 
 def from_srgb(rgb: ArrayLike) -> Floats:
@@ -33,8 +33,8 @@ def from_srgb(rgb: ArrayLike) -> Floats:
 
 def to_srgb(lab: ArrayLike) -> Floats:
     """Encoded sRGB of OKLab; may leave 0..1 for colours outside the gamut."""
-    lms = np.asarray(lab, dtype=np.float64) @ _LAB_TO_LMS.T
-    return from_linear(lms**3 @ _LMS_TO_RGB.T)
+    lms = np.asarray(lab, dtype=np.float64) @ LAB_TO_LMS.T
+    return from_linear(lms**3 @ LMS_TO_RGB.T)
 
 
 def to_lch(lab: ArrayLike) -> Floats:

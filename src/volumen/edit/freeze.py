@@ -9,6 +9,7 @@ from volumen.build.outline import form_changes, outline, pieces
 from volumen.build.picture import FillPath, Item, Soft, StrokePath
 from volumen.build.recipe import gradient_of, sliver_paint, sliver_path
 from volumen.build.scene import soft_items
+from volumen.build.steps import shown_children, steps_of
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply, translation
 from volumen.geometry.text import words
 from volumen.model.ingredients import (
@@ -21,6 +22,7 @@ from volumen.model.ingredients import (
     Recipe,
     Rim,
     Sliver,
+    Steps,
     without_form_changes,
 )
 from volumen.model.nodes import CombinedForm, Document, Group, Node, PathForm, Shape, TextForm
@@ -131,6 +133,8 @@ def _freeze_group(document: Document, group_id: int) -> Document:
     group = find(document, group_id)
     assert isinstance(group, Group)
     softs = soft_items(document, group.id)
+    if steps_of(group) is not None:
+        document, group = _with_steps(document, group)
     for shape in [n for n in walk(group) if isinstance(n, Shape)]:
         document = freeze(document, shape.id)
     frozen = find(document, group.id)
@@ -142,6 +146,21 @@ def _freeze_group(document: Document, group_id: int) -> Document:
     plain = replace(frozen, recipe=tuple(i for i in frozen.recipe if isinstance(i, Blur)))
     document = replace_nodes(document, {group.id: Group(maker.take(), group.name, (*behind, plain))})
     return replace(document, next_id=maker.next_id)
+
+
+def _with_steps(document: Document, group: Group) -> tuple[Document, Group]:
+    """A stepped blend with its steps as members of their own."""
+    taker = _Taker(document.next_id)
+
+    def numbered(node: Node) -> Node:
+        if node.id >= 0:
+            return node
+        return replace(node, id=taker.take(), children=tuple(numbered(c) for c in node.children))
+
+    children = tuple(numbered(c) for c in shown_children(group))
+    plain = replace(group, children=children, recipe=tuple(i for i in group.recipe if not isinstance(i, Steps)))
+    document = replace_nodes(document, {group.id: plain})
+    return replace(document, next_id=taker.next_id), plain
 
 
 class _Freezer(_Taker):

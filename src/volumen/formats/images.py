@@ -7,6 +7,7 @@ import warnings
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image as Pillow
 from PIL import ImageOps, UnidentifiedImageError
 
@@ -73,3 +74,12 @@ def as_rgb(image: Pillow.Image) -> Pillow.Image:
     if image.mode in ("RGBA", "LA", "PA", "La", "RGBa") or "transparency" in image.info:
         return image.convert("RGBA")
     return image.convert("RGB")
+
+
+def pixels_of(data: bytes) -> NDArray[np.float64]:
+    """A placed picture as straight encoded sRGB and alpha (h, w, 4), 0..1. Raises FileProblem."""
+    try:
+        with Pillow.open(io.BytesIO(data)) as image:
+            return np.asarray(image.convert("RGBA"), dtype=np.float64) / 255
+    except (OSError, ValueError, SyntaxError) as error:
+        raise FileProblem(f"the picture cannot be read: {error}") from error

@@ -16,13 +16,16 @@ from volumen.build.bounds import item_box, items_box
 from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
 from volumen.build.purity import needs_backdrop
 from volumen.formats.options import BAKE_DPI
+from volumen.formats.pdf_mesh import has_alpha, mesh_shading
 from volumen.formats.pdf_objects import concat, image_with_mask, num, nums, path_operators, shading, srgb_profile
 from volumen.geometry.affine import digits_for, multiply
 from volumen.geometry.engine import outline_of_line
 from volumen.geometry.path import Box
+from volumen.render.fields import field_image
 from volumen.render.raster import MAX_PIXELS, render_float, straight_bytes
-from volumen.shading.paint import Linear, Radial, Solid
-from volumen.shading.ramp import effective_paint
+from volumen.shading.mesh import MeshError, from_paint
+from volumen.shading.paint import Linear, MeshPaint, Radial, Solid, is_field
+from volumen.shading.ramp import effective_paint, unrolled
 
 Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
 _CAPS = {"butt": 0, "round": 1, "square": 2}
@@ -120,27 +123,60 @@ class _Writer:
             return ""
         rule = "*" if item.path.evenodd else ""
         paint = effective_paint(item.paint)
+        if is_field(paint) and not (isinstance(paint, MeshPaint) and paint.grain is None):
+            return self._field(item)
         outline = path_operators(item.path, digits_for(item.transform, 5))
         state = self._state(item.opacity * (paint.colour.a if isinstance(paint, Solid) else 1), item.blend)
         head = f"q {state}{concat(item.transform)}"
         if isinstance(paint, Solid):
             return f"{head}/S cs {nums(*paint.colour.rgb)} sc\n{outline}f{rule}\nQ\n"
+        clip = f"{outline}W{rule} n\n"
+        if isinstance(paint, MeshPaint):
+            return head + self._mesh(paint, clip) + "Q\n"
+        assert isinstance(paint, Linear | Radial)
         if not paint.stops:
             return ""
-        return head + self._shaded(paint, f"{outline}W{rule} n\n", item_box(item)) + "Q\n"
+        return head + self._shaded(paint, clip, item.path.bounds()) + "Q\n"
+
+    def _field(self, item: FillPath) -> str:
+        """A paint that PDF has not: its pixels, clipped by the outline."""
+        made = field_image(item, self.dpi / 96)
+        if made is None:
+            return ""
+        rgba, (l, t, r, b) = made
+        image = self._name("I", "XObject", image_with_mask(self.pdf, _filled(rgba), self.space))
+        place = concat((r - l, 0, 0, t - b, l, b))
+        clip = self._clip(Clip(item.path, item.transform))
+        return f"q {self._state(item.opacity, item.blend)}{clip}{place}/{image} Do\nQ\n"
+
+    def _mesh(self, paint: MeshPaint, clip: str) -> str:
+        try:
+            mesh = from_paint(paint)
+        except MeshError:
+            return ""
+        colour = f"/{self._name('H', 'Shading', mesh_shading(self.pdf, mesh, self.space, False))} sh\n"
+        if not has_alpha(mesh):
+            return clip + colour
+        grey = f"/{self._name('H', 'Shading', mesh_shading(self.pdf, mesh, self.space, True))} sh\n"
+        return self._masked(clip + colour, grey)
 
     def _shaded(self, paint: Linear | Radial, clip: str, box: Box | None) -> str:
         """Operators that fill the clip with a gradient, in the coordinates of its shape."""
+        paint = unrolled(paint, box)
         place = concat(paint.transform) if isinstance(paint, Radial) else ""
         colour = f"{place}/{self._name('H', 'Shading', shading(self.pdf, paint, self.space, False))} sh\n"
         if all(s.colour.a >= 1 for s in paint.stops):
             return clip + colour
         grey = f"{place}/{self._name('H', 'Shading', shading(self.pdf, paint, self.space, True))} sh\n"
+        return self._masked(clip + colour, grey)
+
+    def _masked(self, content: str, grey: str) -> str:
+        """Operators under a mask drawn in grey."""
         everywhere = Array([-1e5, -1e5, 1e5, 1e5])
         mask = self._form(grey, everywhere, Dictionary(S=Name.Transparency, CS=Name.DeviceGray, I=True))
         state = Dictionary(SMask=Dictionary(S=Name.Luminosity, G=mask))
         # A form with a group of its own: the only writing of a masked shading that all renderers agree on.
-        form = self._form(clip + colour, everywhere, self._group())
+        form = self._form(content, everywhere, self._group())
         masked = self._name("G", "ExtGState", state)
         return f"/{masked} gs /{self._name('X', 'XObject', form)} Do\n"
 

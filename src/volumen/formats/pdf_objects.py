@@ -13,9 +13,8 @@ from PIL import ImageCms
 
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Path, is_straight
-from volumen.render.paints import held_focus
 from volumen.shading.paint import Linear, Radial
-from volumen.shading.ramp import plain_stops
+from volumen.shading.ramp import held_focus, plain_stops
 
 Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
 

@@ -13,10 +13,12 @@ from volumen.geometry.affine import Point
 from volumen.geometry.bend import REST, BendKind
 from volumen.geometry.engine import Cap, Join
 from volumen.geometry.widths import Profile
+from volumen.model.points import PathRun
 from volumen.shading.bodies import BodyKind
 from volumen.shading.paint import Colour, Paint
 from volumen.shading.slivers import SliverBy, SliverKind
 
+StepMode = Literal["count", "distance", "smooth"]
 LineSide = Literal["inside", "centre", "outside"]
 # The sixteen modes of W3C Compositing and Blending Level 1.
 BlendMode = Literal[
@@ -63,6 +65,26 @@ class Thickness(msgspec.Struct, frozen=True, tag="thickness"):
     cap: Cap = "round"
     join: Join = "round"
     profile: Profile | None = None
+    on: bool = True
+
+
+class Steps(msgspec.Struct, frozen=True, tag="steps"):
+    """Shapes between the members of a group, back to front.
+
+    ``count`` of them, or one every ``distance`` units, or as many as a smooth run of colour needs. ``spacing`` and
+    ``colour_spacing`` (-1..1) crowd places and colours towards the first member (above 0) or the last. A
+    ``spine``, in the group's coordinates, carries the steps and with ``turn`` turns them. ``shift`` turns which
+    point becomes which, in shares of the outline.
+    """
+
+    mode: StepMode = "count"
+    count: int = 7
+    distance: float = 20.0
+    spacing: float = 0.0
+    colour_spacing: float = 0.0
+    spine: PathRun | None = None
+    turn: bool = False
+    shift: float = 0.0
     on: bool = True
 
 
@@ -176,10 +198,10 @@ class Rim(msgspec.Struct, frozen=True, tag="rim"):
     on: bool = True
 
 
-Ingredient = Rounding | Offset | Bend | Thickness | Fill | Line | Body | Sliver | CastShadow | OuterGlow | Blur | Rim
+FormChange = Rounding | Offset | Bend | Thickness
+Ingredient = FormChange | Steps | Fill | Line | Body | Sliver | CastShadow | OuterGlow | Blur | Rim
 Recipe = tuple[Ingredient, ...]
 
-FormChange = Rounding | Offset | Bend | Thickness
 FORM = (Rounding, Offset, Bend, Thickness)
 LOOK = (Fill, Line, Body, Sliver)  # what a shape shows on its own outline
 

@@ -10,8 +10,10 @@ from volumen.geometry.affine import IDENTITY, Affine, Point
 from volumen.geometry.text import Align
 from volumen.geometry.widths import Profile
 from volumen.model.ingredients import BlendMode, Recipe
+from volumen.model.points import PathPoint as PathPoint
+from volumen.model.points import PathRun as PathRun
 from volumen.shading.lamp import Lamp
-from volumen.shading.paint import Colour
+from volumen.shading.paint import Colour, Stop
 
 
 class BoxForm(msgspec.Struct, frozen=True):
@@ -91,22 +93,6 @@ class SpiralForm(msgspec.Struct, frozen=True, tag="spiral"):
     inner: float = 0.0
     turns: float = 3.0
     start: float = 0.0
-
-
-class PathPoint(msgspec.Struct, frozen=True, array_like=True):
-    """A point of a path with its arriving and leaving handle, all absolute. A corner's handles may lie on it."""
-
-    at: Point
-    arrive: Point
-    leave: Point
-    smooth: bool = False
-
-
-class PathRun(msgspec.Struct, frozen=True):
-    """One run of points, open or closed."""
-
-    points: tuple[PathPoint, ...]
-    closed: bool = False
 
 
 class PathForm(msgspec.Struct, frozen=True, tag="path"):
@@ -256,6 +242,41 @@ class WidthProfile(msgspec.Struct, frozen=True):
     profile: Profile
 
 
+class Swatch(msgspec.Struct, frozen=True):
+    """A colour of the palette. What refers to it by ``id`` changes with it."""
+
+    id: int
+    name: str
+    colour: Colour
+    group: str = ""
+
+
+class SavedGradient(msgspec.Struct, frozen=True):
+    """Stops of the palette; gradients linked to them by ``id`` change with them."""
+
+    id: int
+    name: str
+    stops: tuple[Stop, ...]
+    oklab: bool = True
+
+
+class Look(msgspec.Struct, frozen=True):
+    """A recipe saved by name, without form changes."""
+
+    id: int
+    name: str
+    recipe: Recipe
+
+
+class Palette(msgspec.Struct, frozen=True):
+    """Colours, gradients and looks that are kept with the document."""
+
+    swatches: tuple[Swatch, ...] = ()
+    gradients: tuple[SavedGradient, ...] = ()
+    looks: tuple[Look, ...] = ()
+    next_id: int = 1
+
+
 class Sheet(msgspec.Struct, frozen=True):
     """The page: size in user units, and its colour (None is a clear ground)."""
 
@@ -275,3 +296,4 @@ class Document(msgspec.Struct, frozen=True):
     grid: float = 20.0
     profiles: tuple[WidthProfile, ...] = ()
     assets: tuple[Asset, ...] = ()
+    palette: Palette = Palette()

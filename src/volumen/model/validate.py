@@ -8,6 +8,7 @@ from typing import Any
 
 import msgspec
 
+from volumen.model.ingredients import Fill, Line
 from volumen.model.nodes import (
     CloudForm,
     Document,
@@ -20,6 +21,8 @@ from volumen.model.nodes import (
     StarForm,
     TextForm,
 )  # fmt: skip
+from volumen.shading.mesh import MeshError, from_paint
+from volumen.shading.paint import MeshPaint
 
 MAX_DEPTH = 100
 MAX_NODES = 200_000
@@ -39,6 +42,11 @@ def validate(document: Document) -> None:
     _check_numbers(document.sheet, "the sheet")
     _check_numbers(document.lamp, "the lamp")
     _check_numbers((document.guides, document.grid, document.profiles), "the guides")
+    _check_numbers(document.palette, "the palette")
+    palette = document.palette
+    taken = [e.id for row in (palette.swatches, palette.gradients, palette.looks) for e in row]
+    if palette.next_id <= max(taken, default=0):
+        raise DocumentError("the palette's next free id is already taken")
     seen: set[int] = set()
     points = 0
     for node, depth in _walk_with_depth(document.root):
@@ -57,6 +65,12 @@ def validate(document: Document) -> None:
             points += _check_numbers((node.width, node.height), where)
         for value in (node.recipe, node.transform, node.lift, node.opacity):
             points += _check_numbers(value, where)
+        for ingredient in node.recipe:
+            if isinstance(ingredient, Fill | Line) and isinstance(ingredient.paint, MeshPaint):
+                try:
+                    from_paint(ingredient.paint)
+                except MeshError as error:
+                    raise DocumentError(f"{where}: {error}") from error
         if points > MAX_POINTS * 6:
             raise DocumentError(f"the paths hold more than {MAX_POINTS} points")
     if document.next_id <= max(seen):

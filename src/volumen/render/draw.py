@@ -22,9 +22,11 @@ from volumen.build.picture import Bitmap, Clip, FillPath, Item, Layer, Soft, Str
 from volumen.geometry.affine import Affine, mean_scale, multiply, scaling, translation
 from volumen.geometry.engine import matrix, set_pen, to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
+from volumen.render.fields import draw_field
 from volumen.render.paints import BLEND, image_of, paint_for
 from volumen.render.soften import gaussian_blur
-from volumen.shading.paint import Colour, Solid
+from volumen.shading.paint import Colour, Solid, is_field
+from volumen.shading.ramp import effective_paint
 
 Pixels = NDArray[np.float32]
 PixelBox = tuple[int, int, int, int]
@@ -85,6 +87,9 @@ class Painter:
                 self._soft(item)
 
     def _fill(self, item: FillPath) -> None:
+        if is_field(effective_paint(item.paint)):
+            draw_field(self.canvas, item, self.view, self.area, self.rough)
+            return
         self.canvas.setMatrix(matrix(multiply(self.view, item.transform)))
         self.canvas.drawPath(to_engine(item.path), paint_for(item.paint, item.opacity, item.blend))
 

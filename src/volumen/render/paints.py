@@ -10,8 +10,8 @@ import skia
 
 from volumen.geometry.engine import matrix
 from volumen.model.nodes import Asset
-from volumen.shading.paint import Colour, Gradient, Linear, Paint, Solid, Stop
-from volumen.shading.ramp import PlainStop, effective_paint, plain_stops
+from volumen.shading.paint import Colour, Linear, Paint, Radial, Solid, Stop
+from volumen.shading.ramp import PlainStop, effective_paint, held_focus, plain_stops
 
 BLEND = {
     "normal": skia.BlendMode.kSrcOver,
@@ -32,8 +32,9 @@ BLEND = {
     "luminosity": skia.BlendMode.kLuminosity,
 }
 
+_TILES = {"pad": skia.TileMode.kClamp, "reflect": skia.TileMode.kMirror, "repeat": skia.TileMode.kRepeat}
 _CACHE = 4096
-_shaders: OrderedDict[int, tuple[Gradient, Any]] = OrderedDict()
+_shaders: OrderedDict[int, tuple[Linear | Radial, Any]] = OrderedDict()
 
 
 def paint_for(paint: Paint, opacity: float, blend: str) -> Any:
@@ -43,6 +44,8 @@ def paint_for(paint: Paint, opacity: float, blend: str) -> Any:
     if isinstance(paint, Solid):
         c = paint.colour
         out.setColor4f(color4f(c, opacity), None)
+    elif not isinstance(paint, Linear | Radial):
+        raise TypeError(f"a {type(paint).__name__} paint is worked out point by point")
     else:
         shader = shader_for(paint)
         if shader is None:
@@ -58,7 +61,7 @@ def color4f(c: Colour, opacity: float = 1.0) -> Any:
     return skia.Color4f(c.r, c.g, c.b, max(0.0, min(c.a * opacity, 1.0)))
 
 
-def shader_for(gradient: Gradient) -> Any:
+def shader_for(gradient: Linear | Radial) -> Any:
     """The gradient's shader, kept by identity; None for a gradient without stops."""
     hit = _shaders.get(id(gradient))
     if hit is not None:
@@ -70,30 +73,20 @@ def shader_for(gradient: Gradient) -> Any:
     return shader
 
 
-def _make_shader(gradient: Gradient) -> Any:
+def _make_shader(gradient: Linear | Radial) -> Any:
     colours, at = _packed_stops(gradient.stops, gradient.oklab)
     if not gradient.stops:
         return None
     if len(at) == 1:
         return skia.Shaders.Color(colours[0])
     if isinstance(gradient, Linear):
-        return skia.GradientShader.MakeLinear([gradient.start, gradient.end], colours, at)
+        return skia.GradientShader.MakeLinear([gradient.start, gradient.end], colours, at, _TILES[gradient.spread])
     radius = max(gradient.radius, 1e-6)
     local = matrix(gradient.transform)
     return skia.GradientShader.MakeTwoPointConical(
         held_focus(gradient.centre, radius, gradient.focus), 0.0, gradient.centre, radius, colours, at,
-        skia.TileMode.kClamp, 0, local,
+        _TILES[gradient.spread], 0, local,
     )  # fmt: skip
-
-
-def held_focus(centre: tuple[float, float], radius: float, focus: tuple[float, float]) -> tuple[float, float]:
-    """The focus, moved to just inside the circle if it lies outside; all backends agree on this."""
-    dx, dy = focus[0] - centre[0], focus[1] - centre[1]
-    far = (dx * dx + dy * dy) ** 0.5
-    if far <= 0.98 * radius:
-        return focus
-    k = 0.98 * radius / far
-    return (centre[0] + dx * k, centre[1] + dy * k)
 
 
 @lru_cache(maxsize=4096)

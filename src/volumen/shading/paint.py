@@ -1,16 +1,23 @@
-"""Paint values: colours, stops and gradients.
+"""Paint values: colours, stops, gradients, meshes and grain.
 
 Colours are encoded sRGB with straight (not premultiplied) alpha, 0..1. Gradient geometry lives in the
 coordinates of the shape that it paints. ``Radial`` is a circle mapped by ``transform``, with a focus, as in
 SVG and PDF.
+
+A colour that refers to a swatch, or a gradient linked to one of the palette, holds the value as well: editing
+the palette rewrites all values that refer to it, so nothing that draws has to look anything up.
 """
 
 from __future__ import annotations
+
+from typing import Literal
 
 import msgspec
 
 from volumen.colour.srgb import from_hex
 from volumen.geometry.affine import IDENTITY, Affine, Point
+
+Spread = Literal["pad", "reflect", "repeat"]
 
 
 class Colour(msgspec.Struct, frozen=True, array_like=True):
@@ -34,25 +41,45 @@ def colour(text: str, alpha: float = 1.0) -> Colour:
     return Colour(*from_hex(text), alpha)
 
 
+class Grain(msgspec.Struct, frozen=True):
+    """Noise fixed to the object: ``amount`` is its standard deviation in lightness (0..1), ``size`` that of a
+    grain in user units; ``mono`` varies lightness only. The same ``seed`` gives the same grain."""
+
+    amount: float = 0.06
+    size: float = 1.0
+    mono: bool = True
+    seed: int = 1
+
+
 class Stop(msgspec.Struct, frozen=True):
-    """A colour at ``at`` (0..1). ``middle`` is where, between this stop and the next, the mix is half and half."""
+    """A colour at ``at`` (0..1). ``middle`` is where, between this stop and the next, the mix is half and half.
+
+    ``grain`` adds to the amount of the paint's grain here; ``swatch`` is the palette's swatch it follows.
+    """
 
     at: float
     colour: Colour
     middle: float = 0.5
+    grain: float = 0.0
+    swatch: int | None = None
 
 
 class Solid(msgspec.Struct, frozen=True, tag="solid"):
     colour: Colour
+    swatch: int | None = None
+    grain: Grain | None = None
 
 
 class Linear(msgspec.Struct, frozen=True, tag="linear"):
-    """Stops along the line from ``start`` to ``end``; the end colours continue outside."""
+    """Stops along the line from ``start`` to ``end``; outside, ``spread`` continues them."""
 
     stops: tuple[Stop, ...]
     start: Point
     end: Point
     oklab: bool = True
+    spread: Spread = "pad"
+    grain: Grain | None = None
+    link: int | None = None
 
 
 class Radial(msgspec.Struct, frozen=True, tag="radial"):
@@ -64,7 +91,91 @@ class Radial(msgspec.Struct, frozen=True, tag="radial"):
     focus: Point
     transform: Affine = IDENTITY
     oklab: bool = True
+    spread: Spread = "pad"
+    grain: Grain | None = None
+    link: int | None = None
 
 
-Gradient = Linear | Radial
-Paint = Solid | Linear | Radial
+class Conic(msgspec.Struct, frozen=True, tag="conic"):
+    """Stops around ``centre``, clockwise on the sheet from ``turn`` degrees (0 to the right)."""
+
+    stops: tuple[Stop, ...]
+    centre: Point
+    turn: float = 0.0
+    oklab: bool = True
+    grain: Grain | None = None
+    link: int | None = None
+
+
+class Inward(msgspec.Struct, frozen=True, tag="inward"):
+    """Stops from the outline inwards; ``depth`` is how far in the last one lies, 0 for the deepest point."""
+
+    stops: tuple[Stop, ...]
+    depth: float = 0.0
+    oklab: bool = True
+    spread: Spread = "pad"
+    grain: Grain | None = None
+    link: int | None = None
+
+
+class Along(msgspec.Struct, frozen=True, tag="along"):
+    """Stops along a line from its start to its end, or ``across`` it from one side to the other."""
+
+    stops: tuple[Stop, ...]
+    across: bool = False
+    oklab: bool = True
+    grain: Grain | None = None
+    link: int | None = None
+
+
+class MeshPoint(msgspec.Struct, frozen=True, array_like=True):
+    """A point where two lines of a mesh cross.
+
+    ``handles`` are the absolute control points towards the columns before and after and the rows before and
+    after. ``slopes`` (du, dv, duv; four numbers each) fix how the colour runs through the point; None lets it
+    follow from the neighbours. At a ``crease`` the colour bends.
+    """
+
+    at: Point
+    handles: tuple[Point, Point, Point, Point]
+    colour: Colour
+    crease: bool = False
+    slopes: tuple[float, ...] | None = None
+
+
+class MeshPaint(msgspec.Struct, frozen=True, tag="mesh"):
+    """A gradient mesh of ``columns`` x ``rows`` patches; points row by row.
+
+    A ``ring`` closes on itself: its last column meets the first, so a row has ``columns`` points, else one more.
+    """
+
+    points: tuple[MeshPoint, ...]
+    columns: int
+    rows: int
+    ring: bool = False
+    grain: Grain | None = None
+
+
+Gradient = Linear | Radial | Conic | Inward | Along
+GRADIENTS = (Linear, Radial, Conic, Inward, Along)
+Paint = Solid | Linear | Radial | Conic | Inward | Along | MeshPaint
+
+
+def is_field(paint: Paint) -> bool:
+    """Whether a paint is worked out point by point: no backend draws it as a plain gradient."""
+    if isinstance(paint, Conic | Inward | Along | MeshPaint) or paint.grain is not None:
+        return True
+    return not isinstance(paint, Solid) and any(s.grain > 0 for s in paint.stops)
+
+
+def face_colour(paint: Paint) -> Colour | None:
+    """The colour that stands for a paint: its own, its middle stop's, or the mean of its points."""
+    if isinstance(paint, Solid):
+        return paint.colour
+    if isinstance(paint, MeshPaint):
+        n = len(paint.points)
+        if not n:
+            return None
+        r, g, b, a = (sum(v) / n for v in zip(*((*p.colour.rgb, p.colour.a) for p in paint.points), strict=True))
+        return Colour(r, g, b, a)
+    return paint.stops[len(paint.stops) // 2].colour if paint.stops else None

@@ -9,11 +9,14 @@ import math
 from functools import lru_cache
 
 import numpy as np
+from msgspec.structs import replace
 
 from volumen.colour import oklab
 from volumen.colour.difference import srgb_difference
 from volumen.colour.srgb import Floats
-from volumen.shading.paint import Linear, Paint, Solid, Stop
+from volumen.geometry.affine import apply, invert
+from volumen.geometry.path import Box
+from volumen.shading.paint import Linear, MeshPaint, Paint, Radial, Solid, Stop
 
 PlainStop = tuple[float, float, float, float, float]  # offset, r, g, b, a (encoded sRGB, straight)
 # The plain stops stay this close (CIEDE2000) to the true ramp; half of what the design allows.
@@ -23,16 +26,16 @@ _MAX_PLAIN = 256
 
 def effective_paint(paint: Paint) -> Paint:
     """The paint as backends must draw it: a gradient of no length, or of one stop, is its last colour (SVG's rule)."""
-    if isinstance(paint, Solid) or not paint.stops:
+    if isinstance(paint, Solid | MeshPaint) or not paint.stops:
         return paint
     if len(paint.stops) == 1 or (isinstance(paint, Linear) and paint.start == paint.end):
-        return Solid(sorted_stops(paint.stops)[-1].colour)
+        return Solid(sorted_stops(paint.stops)[-1].colour, grain=paint.grain)
     return paint
 
 
 def sorted_stops(stops: tuple[Stop, ...]) -> tuple[Stop, ...]:
     """Stops in order of position, positions held to 0..1; equal positions keep their order (a hard edge)."""
-    held = (Stop(min(max(s.at, 0.0), 1.0), s.colour, s.middle) for s in stops)
+    held = (s if 0 <= s.at <= 1 else replace(s, at=min(max(s.at, 0.0), 1.0)) for s in stops)
     return tuple(sorted(held, key=lambda s: s.at))
 
 
@@ -140,3 +143,64 @@ def _segment_stops(a: Stop, b: Stop, mix_oklab: bool) -> list[PlainStop]:
     keep(0, n - 1)
     span = b.at - a.at
     return [(a.at + span * float(u[i]), *(float(v) for v in table[i])) for i in kept]  # type: ignore[misc]
+
+
+def held_focus(centre: tuple[float, float], radius: float, focus: tuple[float, float]) -> tuple[float, float]:
+    """The focus, moved to just inside the circle if it lies outside; all backends agree on this."""
+    dx, dy = focus[0] - centre[0], focus[1] - centre[1]
+    far = (dx * dx + dy * dy) ** 0.5
+    if far <= 0.98 * radius:
+        return focus
+    k = 0.98 * radius / far
+    return (centre[0] + dx * k, centre[1] + dy * k)
+
+
+_MOST_ROUNDS = 60
+
+
+def unrolled(paint: Linear | Radial, box: Box | None) -> Linear | Radial:
+    """A gradient that repeats or reflects as one that runs out, with its stops as often as a box needs them."""
+    if paint.spread == "pad" or box is None or not paint.stops:
+        return paint
+    corner = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]
+    if isinstance(paint, Linear):
+        d = (paint.end[0] - paint.start[0], paint.end[1] - paint.start[1])
+        size = d[0] ** 2 + d[1] ** 2
+        t = [((x - paint.start[0]) * d[0] + (y - paint.start[1]) * d[1]) / max(size, 1e-12) for x, y in corner]
+        low, high = math.floor(min(t)), math.ceil(max(t))
+    else:
+        inverse = invert(paint.transform)
+        if inverse is None:
+            return paint
+        far = max(math.dist(apply(inverse, p), paint.focus) for p in corner)
+        near = max(paint.radius - math.dist(paint.centre, held_focus(paint.centre, paint.radius, paint.focus)), 1e-6)
+        low, high = 0, math.ceil(far / near)
+    low, high = max(low, -_MOST_ROUNDS), min(max(high, low + 1), _MOST_ROUNDS)
+    rounds, n = [], high - low
+    for k in range(low, high):
+        turned = paint.spread == "reflect" and k % 2
+        own = reversed_stops(paint.stops) if turned else sorted_stops(paint.stops)
+        rounds += [replace(s, at=(k - low + s.at) / n) for s in _to_the_ends(own)]
+    stops = tuple(rounds)
+    if isinstance(paint, Linear):
+        (x, y), (dx, dy) = paint.start, d
+        return replace(
+            paint, stops=stops, spread="pad", start=(x + dx * low, y + dy * low), end=(x + dx * high, y + dy * high)
+        )
+    fx, fy = held_focus(paint.centre, paint.radius, paint.focus)
+    centre = (fx + (paint.centre[0] - fx) * n, fy + (paint.centre[1] - fy) * n)
+    return replace(paint, stops=stops, spread="pad", focus=(fx, fy), centre=centre, radius=paint.radius * n)
+
+
+def _to_the_ends(stops: tuple[Stop, ...]) -> tuple[Stop, ...]:
+    """Stops with one at 0 and one at 1: where a gradient repeats, the flat parts before and after them count."""
+    first = () if stops[0].at <= 0 else (replace(stops[0], at=0.0, middle=0.5),)
+    last = () if stops[-1].at >= 1 else (replace(stops[-1], at=1.0),)
+    return (*first, *stops, *last)
+
+
+def reversed_stops(stops: tuple[Stop, ...]) -> tuple[Stop, ...]:
+    """Stops in the other direction, midpoints with them."""
+    ordered = sorted_stops(stops)
+    middles = [1 - s.middle for s in ordered[:-1]][::-1] + [0.5]
+    return tuple(replace(s, at=1 - s.at, middle=m) for s, m in zip(reversed(ordered), middles, strict=True))

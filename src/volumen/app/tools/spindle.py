@@ -2,95 +2,94 @@
 
 from __future__ import annotations
 
+import math
+
 import msgspec
-import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter
 
 from volumen.app import theme
 from volumen.app.handles import AMBER, HALO, INK, diamond, dot, drop, halo_line
-from volumen.app.tools.base import Pointer, Tool, near
-from volumen.edit import recipes
+from volumen.app.tools.base import Act, Flag, Pointer, Tool, near
+from volumen.app.tools.spindle_shape import (
+    GEOMETRIC,
+    Geometric,
+    active_gradient,
+    at_parameter,
+    dragged,
+    ends,
+    normal_at,
+    parameter_near,
+    side_point,
+    slid,
+    with_stop_at,
+)
+from volumen.edit import gradients, palette, recipes
 from volumen.geometry.affine import Affine, Point, apply, invert, multiply
-from volumen.model.ingredients import Fill, Line
-from volumen.model.nodes import Shape
-from volumen.model.tree import world_of
-from volumen.shading.paint import Colour, Gradient, Linear, Radial, Stop
-from volumen.shading.ramp import ramp, sorted_stops
+from volumen.model.nodes import Document, Shape
+from volumen.model.tree import find, world_of
+from volumen.shading.mixing import carried
+from volumen.shading.paint import GRADIENTS, Colour, Linear, Paint, Radial
 
 replace = msgspec.structs.replace
-
-
-def active_gradient(shape: Shape | None, active: int | None) -> tuple[int, Gradient] | None:
-    """The gradient that handles belong to: of the open card, else the topmost one of the shape."""
-    if shape is None:
-        return None
-    order = list(range(len(shape.recipe) - 1, -1, -1))
-    if active is not None and active < len(shape.recipe):
-        order.insert(0, active)
-    for i in order:
-        ingredient = shape.recipe[i]
-        if isinstance(ingredient, Fill | Line) and ingredient.on and isinstance(ingredient.paint, Linear | Radial):
-            return i, ingredient.paint
-    return None
-
-
-def with_stop_at(gradient: Gradient, at: float) -> tuple[Gradient, int]:
-    """The gradient with a stop more, of the colour already there; the stop's index."""
-    stops = sorted_stops(gradient.stops)
-    r, g, b, a = (float(v) for v in ramp(stops, np.array([at]), gradient.oklab)[0])
-    stops = sorted_stops((*stops, Stop(at, Colour(r, g, b, a))))
-    return replace(gradient, stops=stops), max(i for i, s in enumerate(stops) if s.at == at)
+_LAMP_REACH = 4.0  # degrees within which the spindle turns into the lamp's direction
+Found = tuple[Shape, int, Geometric, Affine]
 
 
 class SpindleTool(Tool):
     name = "spindle"
-    hint = "Drag ends, stops and midpoints. Double-click the line for a new stop, <b>Delete</b> removes the chosen one, <b>Shift</b> steps 15°."
+    hint = (
+        "Drag ends, stops and midpoints; drag across the shape for a new run. Double-click the line for a new stop, "
+        "<b>Delete</b> removes it, <b>Shift</b> steps 15°, <b>Alt</b> at a centre moves the focus."
+    )
+    options = (
+        Flag("together", "all selected as one", True),
+        Act("As one", "as_one", "stretch the first one's gradient over everything selected"),
+        Act("Keep", "keep", "put this gradient into the palette and link to it"),
+        Act("Detach", "detach", "no longer follow the palette's gradient"),
+    )
 
     def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
         super().__init__(canvas)
         self.part: tuple[str, int] | None = None
+        self.before: Document | None = None
+        self.readout = ""
 
-    def _found(self) -> tuple[Shape, int, Gradient, Affine] | None:
-        shape = self.session.only_shape
+    def _found(self) -> Found | None:
+        shape = next((n for n in self.session.nodes if isinstance(n, Shape)), None)
         found = active_gradient(shape, self.session.active)
         if shape is None or found is None:
             return None
         index, gradient = found
         m = multiply(self.canvas.viewport.affine(), world_of(self.session.document, shape.id))
-        if isinstance(gradient, Radial):
-            m = multiply(m, gradient.transform)
         return shape, index, gradient, m
 
-    def _ends(self, gradient: Gradient, m: Affine) -> tuple[Point, Point]:
-        if isinstance(gradient, Linear):
-            return apply(m, gradient.start), apply(m, gradient.end)
-        cx, cy = gradient.centre
-        return apply(m, gradient.focus), apply(m, (cx + gradient.radius, cy))
-
-    def _places(self, gradient: Gradient, m: Affine) -> list[tuple[tuple[str, int], Point]]:
+    def _places(self, gradient: Geometric, m: Affine) -> list[tuple[tuple[str, int], Point]]:
         """All handles, those that win a contest first."""
-        a, b = self._ends(gradient, m)
-        nx, ny = _normal(a, b)
         out: list[tuple[tuple[str, int], Point]] = []
         for i, stop in enumerate(gradient.stops):
-            x, y = _between(a, b, stop.at)
+            (x, y), (nx, ny) = at_parameter(gradient, m, stop.at), normal_at(gradient, m, stop.at)
             out.append((("stop", i), (x + nx * 13, y + ny * 13)))
         for i, (s, t) in enumerate(zip(gradient.stops, gradient.stops[1:], strict=False)):
             if t.at - s.at > 0.02:
-                out.append((("middle", i), _between(a, b, s.at + (t.at - s.at) * s.middle)))
+                out.append((("middle", i), at_parameter(gradient, m, s.at + (t.at - s.at) * s.middle)))
+        a, b = ends(gradient, m)
+        if isinstance(gradient, Linear):
+            return [*out, (("start", 0), a), (("end", 0), b)]
         if isinstance(gradient, Radial):
             if gradient.focus != gradient.centre:
                 out.append((("focus", 0), a))
-            out.append((("end", 0), b))
-            out.append((("centre", 0), apply(m, gradient.centre)))
-        else:
-            out += [(("start", 0), a), (("end", 0), b)]
+            out.append((("side", 0), side_point(gradient, m)))
+        out.append((("end", 0), b))
+        centre = multiply(m, gradient.transform) if isinstance(gradient, Radial) else m
+        out.append((("centre", 0), apply(centre, gradient.centre)))
         return out
+
+    # -- gestures
 
     def press(self, p: Pointer) -> None:
         found = self._found()
-        self.part = None
+        self.part, self.before = None, self.session.document
         if found:
             _, index, gradient, m = found
             for part, at in self._places(gradient, m):
@@ -100,75 +99,90 @@ class SpindleTool(Tool):
                     self.part = part
                     self.session.set_active(index, part[1] if part[0] == "stop" else self.session.active_stop)
                     return
+        if self._on_line(p) is not None:
+            return
         chain = self.under(p)
-        if not self._on_line(p):
-            self.session.select((chain[-1],) if chain else ())
+        if found and chain and chain[-1] in self.session.selection and isinstance(found[2], Linear):
+            self.part = ("new", 0)  # a drag across the shape lays the gradient anew
+            self.pressed = p
+            return
+        self.session.select((chain[-1],) if chain else ())
 
     def _on_line(self, p: Pointer) -> float | None:
         found = self._found()
         if not found:
             return None
-        a, b = self._ends(found[2], found[3])
-        t, distance = _project(a, b, p.at)
+        t, distance = parameter_near(found[2], found[3], p.at)
         return t if distance < 9 and -0.02 <= t <= 1.02 else None
 
     def move(self, p: Pointer) -> None:
         found = self._found()
         if self.part is None or not found:
             return
-        shape, index, gradient, m = found
-        changed = self._dragged(gradient, m, p)
-        document = recipes.edit_alike(self.session.document, [shape.id], index, shape.recipe[index], paint=changed)
-        self.session.preview(document)
-
-    def _dragged(self, gradient: Gradient, m: Affine, p: Pointer) -> Gradient:
-        assert self.part is not None
+        _, _, gradient, m = found
         kind, i = self.part
-        a, b = self._ends(gradient, m)
         if kind in ("stop", "middle"):
-            t = min(max(_project(a, b, p.at)[0], 0.0), 1.0)
-            return self._slid(gradient, kind, i, t)
+            self._show(slid(gradient, kind, i, parameter_near(gradient, m, p.at)[0]))
+            return
         inverse = invert(m)
         if inverse is None:
-            return gradient
-        x, y = apply(inverse, p.at)
-        if isinstance(gradient, Linear):
-            fixed = gradient.end if kind == "start" else gradient.start
-            at = _stepped(fixed, (x, y)) if p.shift else (x, y)
-            return replace(gradient, **{kind: at})
-        cx, cy = gradient.centre
-        if kind == "centre":
-            fx, fy = gradient.focus
-            return replace(gradient, centre=(x, y), focus=(fx + x - cx, fy + y - cy))
-        if kind == "focus":
-            return replace(gradient, focus=(x, y))
-        return replace(gradient, radius=max(((x - cx) ** 2 + (y - cy) ** 2) ** 0.5, 1e-3))
+            return
+        at = self._snapped(p, gradient, m)
+        if kind == "new":
+            assert isinstance(gradient, Linear)
+            if not near(self.pressed.at, p.at, 4):
+                self._show(replace(gradient, start=apply(inverse, self.pressed.at), end=apply(inverse, at)))
+            return
+        self._show(dragged(gradient, kind, apply(inverse, at), p.shift))
 
-    def _slid(self, gradient: Gradient, kind: str, i: int, t: float) -> Gradient:
-        stops = list(gradient.stops)
-        if kind == "stop":  # a stop moves between its neighbours, so the order never changes under the hand
-            low = stops[i - 1].at if i else 0.0
-            high = stops[i + 1].at if i + 1 < len(stops) else 1.0
-            stops[i] = replace(stops[i], at=min(max(t, low), high))
-        else:
-            span = stops[i + 1].at - stops[i].at
-            stops[i] = replace(stops[i], middle=min(max((t - stops[i].at) / max(span, 1e-6), 0.02), 0.98))
-        return replace(gradient, stops=tuple(stops))
+    def _snapped(self, p: Pointer, gradient: Geometric, m: Affine) -> Point:
+        """The pointer, drawn to what snapping finds, or turned into the lamp's direction."""
+        self.readout = ""
+        if p.ctrl or self.part is None:
+            return p.at
+        if isinstance(gradient, Linear) and self.part[0] in ("start", "end", "new") and not p.shift:
+            a, b = ends(gradient, m)
+            fixed = self.pressed.at if self.part[0] == "new" else (b if self.part[0] == "start" else a)
+            turned = lamp_aligned(fixed, p.at, self.session.document.lamp.toward)
+            if turned is not None:
+                self.readout = "lamp"
+                return turned
+        to = self.canvas.snap(p)
+        if self.canvas.snapped is None:
+            return p.at
+        self.readout = self.canvas.snapped.note
+        return self.canvas.viewport.to_canvas(to)
+
+    def _show(self, gradient: Paint) -> None:
+        found = self._found()
+        if found:
+            self.session.preview(self._with(found, gradient))
+
+    def _with(self, found: Found, gradient: Paint) -> Document:
+        """The document with a changed gradient, on everything that shares it, and wherever it is linked."""
+        shape, index, old, _ = found
+        document = recipes.edit_alike(self.session.document, [shape.id], index, shape.recipe[index], paint=gradient)
+        others = [n.id for n in self.session.nodes if isinstance(n, Shape) and n.id != shape.id]
+        if others and self.values["together"]:
+            world = world_of(document, shape.id)
+            on_sheet, was = carried(gradient, world), carried(old, world)
+            same = [i for i in others if shares(document, i, was)]
+            document = gradients.across(document, same, on_sheet)
+        return palette.follow_link(document, gradient)
 
     def release(self, p: Pointer) -> None:
         self.session.commit("change gradient")
-        self.part = None
+        self.part, self.readout = None, ""
+        self.canvas.update()
 
     def double(self, p: Pointer) -> None:
         t, found = self._on_line(p), self._found()
         if t is None or not found:
             return
-        shape, index, gradient, _ = found
-        changed, stop = with_stop_at(gradient, min(max(t, 0.0), 1.0))
+        changed, stop = with_stop_at(found[2], min(max(t, 0.0), 1.0))
         self.session.cancel()
-        document = recipes.edit_alike(self.session.document, [shape.id], index, shape.recipe[index], paint=changed)
-        self.session.apply("add stop", document)
-        self.session.set_active(index, stop)
+        self.session.apply("add stop", self._with(found, changed))
+        self.session.set_active(found[1], stop)
 
     def wants(self, key: int) -> bool:
         return key in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete) and self._found() is not None
@@ -176,16 +190,59 @@ class SpindleTool(Tool):
     def key(self, key: int) -> bool:
         found = self._found()
         if key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and found and len(found[2].stops) > 1:
-            shape, index, gradient, _ = found
+            gradient = found[2]
             i = min(self.session.active_stop, len(gradient.stops) - 1)
             stops = gradient.stops[:i] + gradient.stops[i + 1 :]
-            document = recipes.edit_alike(
-                self.session.document, [shape.id], index, shape.recipe[index], paint=replace(gradient, stops=stops)
-            )
-            self.session.apply("delete stop", document)
-            self.session.set_active(index, max(i - 1, 0))
+            self.session.apply("delete stop", self._with(found, replace(gradient, stops=stops)))
+            self.session.set_active(found[1], max(i - 1, 0))
             return True
         return False
+
+    def take_colour(self, p: Pointer, colour: Colour, swatch: int | None) -> bool:
+        """A colour dropped on the canvas: the stop under it takes it. False if there is none."""
+        found = self._found()
+        if not found:
+            return False
+        _, index, gradient, m = found
+        for (kind, i), at in self._places(gradient, m):
+            if kind == "stop" and near(at, p.at, 12):
+                stops = list(gradient.stops)
+                stops[i] = replace(stops[i], colour=colour, swatch=swatch)
+                self.session.apply("colour of a stop", self._with(found, replace(gradient, stops=tuple(stops))))
+                self.session.set_active(index, i)
+                return True
+        return False
+
+    # -- options
+
+    def as_one(self) -> None:
+        """One gradient over everything selected."""
+        ids = [n.id for n in self.session.nodes if isinstance(n, Shape)]
+        if len(ids) < 2:
+            self.session.say("select several objects; the first one's gradient is taken")
+            return
+        self.session.apply("gradient across", gradients.across(self.session.document, ids))
+
+    def keep(self) -> None:
+        found = self._found()
+        if not found:
+            self.session.say("select an object with a gradient first")
+            return
+        shape, index, gradient, _ = found
+        document, link = palette.save_gradient(self.session.document, gradient, f"{shape.name} gradient")
+        document = recipes.edit_alike(
+            document, [shape.id], index, shape.recipe[index], paint=replace(gradient, link=link)
+        )
+        self.session.apply("keep gradient", document)
+
+    def detach(self) -> None:
+        found = self._found()
+        if found:
+            shape, index, gradient, _ = found
+            document = recipes.edit_alike(
+                self.session.document, [shape.id], index, shape.recipe[index], paint=replace(gradient, link=None)
+            )
+            self.session.apply("detach gradient", document)
 
     def paint(self, painter: QPainter) -> None:
         self.canvas.paint_outlines(painter)
@@ -193,42 +250,52 @@ class SpindleTool(Tool):
         if not found:
             return
         _, _, gradient, m = found
-        a, b = self._ends(gradient, m)
-        normal = _normal(a, b)
-        halo_line(painter, a, b)
-        for i, (s, t) in enumerate(zip(gradient.stops, gradient.stops[1:], strict=False)):
-            if t.at - s.at > 0.02:
-                diamond(painter, _between(a, b, s.at + (t.at - s.at) * gradient.stops[i].middle), HALO, 3.4)
-        dot(painter, b, AMBER, 4.5)
+        a, b = ends(gradient, m)
+        if isinstance(gradient, Linear | Radial):
+            halo_line(painter, a, b)
+        else:
+            ring = [at_parameter(gradient, m, k / 48) for k in range(49)]
+            for p, q in zip(ring, ring[1:], strict=False):
+                halo_line(painter, p, q)
         if isinstance(gradient, Radial):
-            dot(painter, apply(m, gradient.centre), HALO, 4.5)
+            side = side_point(gradient, m)
+            halo_line(painter, apply(multiply(m, gradient.transform), gradient.centre), side)
+            dot(painter, side, HALO, 3.5, INK)
+        for s, t in zip(gradient.stops, gradient.stops[1:], strict=False):
+            if t.at - s.at > 0.02:
+                diamond(painter, at_parameter(gradient, m, s.at + (t.at - s.at) * s.middle), HALO, 3.4)
+        dot(painter, b, AMBER, 4.5)
+        if not isinstance(gradient, Linear):
+            centre = multiply(m, gradient.transform) if isinstance(gradient, Radial) else m
+            dot(painter, apply(centre, gradient.centre), HALO, 4.5)
         dot(painter, a, HALO, 3.5 if isinstance(gradient, Radial) else 4.5, INK)
         for i, stop in enumerate(gradient.stops):
-            drop(painter, _between(a, b, stop.at), normal, theme.qcolor(stop.colour.rgb), i == self.session.active_stop)
+            at, side = at_parameter(gradient, m, stop.at), normal_at(gradient, m, stop.at)
+            drop(painter, at, side, theme.qcolor(stop.colour.rgb), i == self.session.active_stop)
+        self.tell(painter, self.readout)
 
 
-def _between(a: Point, b: Point, t: float) -> Point:
-    return (a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t)
+def lamp_aligned(fixed: Point, at: Point, toward: Point) -> Point | None:
+    """``at`` turned about ``fixed`` into the lamp's direction, or away from it, if it is nearly there."""
+    dx, dy = at[0] - fixed[0], at[1] - fixed[1]
+    size = math.hypot(dx, dy)
+    if size < 12:
+        return None
+    for sign in (1, -1):
+        x, y = toward[0] * sign, toward[1] * sign
+        if abs(math.degrees(math.atan2(dx * y - dy * x, dx * x + dy * y))) < _LAMP_REACH:
+            return (fixed[0] + x * size, fixed[1] + y * size)
+    return None
 
 
-def _normal(a: Point, b: Point) -> Point:
-    dx, dy = b[0] - a[0], b[1] - a[1]
-    n = (dx * dx + dy * dy) ** 0.5 or 1.0
-    return (-dy / n, dx / n)
-
-
-def _project(a: Point, b: Point, p: Point) -> tuple[float, float]:
-    """The parameter of the nearest point on the line a-b, and its distance from p."""
-    dx, dy = b[0] - a[0], b[1] - a[1]
-    size = dx * dx + dy * dy or 1e-9
-    t = ((p[0] - a[0]) * dx + (p[1] - a[1]) * dy) / size
-    x, y = _between(a, b, t)
-    return t, ((p[0] - x) ** 2 + (p[1] - y) ** 2) ** 0.5
-
-
-def _stepped(fixed: Point, at: Point) -> Point:
-    """``at`` turned about ``fixed`` to the nearest 15 degrees."""
-    z = complex(at[0] - fixed[0], at[1] - fixed[1])
-    angle = round(np.angle(z, deg=True) / 15) * 15
-    z = abs(z) * np.exp(1j * np.radians(angle))
-    return (fixed[0] + float(z.real), fixed[1] + float(z.imag))
+def shares(document: Document, node_id: int, on_sheet: Paint) -> bool:
+    """Whether a shape's gradient lies on the sheet where another one does, with the same stops."""
+    node = find(document, node_id)
+    paint = gradients.paint_of(node) if isinstance(node, Shape) else None
+    if not isinstance(paint, GRADIENTS) or type(paint) is not type(on_sheet):
+        return False
+    own = carried(paint, world_of(document, node_id))
+    if not isinstance(own, GEOMETRIC) or not isinstance(on_sheet, GEOMETRIC) or own.stops != on_sheet.stops:
+        return False
+    one, other = ends(own, (1, 0, 0, 1, 0, 0)), ends(on_sheet, (1, 0, 0, 1, 0, 0))
+    return all(abs(p - q) < 0.05 for u, v in zip(one, other, strict=True) for p, q in zip(u, v, strict=True))

@@ -11,10 +11,12 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from volumen.app import theme
+from volumen.app.widgets.colour_guide import ColourGuide
 from volumen.app.widgets.slider import SliderRow
 from volumen.colour import oklab
+from volumen.colour.relatives import most_chroma
 from volumen.colour.srgb import Floats, from_hex, to_hex
-from volumen.shading.paint import Colour, colour
+from volumen.shading.paint import Colour
 
 # A northern harbour: sea, brass, bone, fog, vermilion, ink.
 HARBOUR = (
@@ -62,7 +64,7 @@ class ColourPanel(QWidget):
     preview = Signal(object)
     done = Signal(object)
 
-    def __init__(self) -> None:
+    def __init__(self, compact: bool = False) -> None:
         super().__init__()
         self.colour = Colour(0.5, 0.5, 0.5)
         self.lch = np.array([0.5, 0.0, 0.0])
@@ -78,7 +80,11 @@ class ColourPanel(QWidget):
             row.preview.connect(lambda _: self._moved(False))
             row.done.connect(lambda _: self._moved(True))
         column.addLayout(self._hex_row())
-        column.addLayout(self._harbour_row())
+        self.guide = ColourGuide()
+        self.guide.taken.connect(lambda rgb: self._take(Colour(rgb[0], rgb[1], rgb[2], self.colour.a)))
+        self.guide.setVisible(not compact)
+        column.addWidget(self.guide)
+        self.behind: Colour | None = None
 
     def _hex_row(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -90,17 +96,6 @@ class ColourPanel(QWidget):
         self.hex.editingFinished.connect(self._hex_typed)
         row.addWidget(label)
         row.addWidget(self.hex)
-        return row
-
-    def _harbour_row(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(3)
-        for text in HARBOUR:
-            swatch = Swatch(text, 20)
-            swatch.show_colour(colour(text))
-            swatch.clicked.connect(lambda _=False, t=text: self._take(colour(t).with_alpha(self.colour.a)))
-            row.addWidget(swatch)
-        row.addStretch(1)
         return row
 
     def show_colour(self, value: Colour) -> None:
@@ -127,6 +122,9 @@ class ColourPanel(QWidget):
         self.chroma.track.show_colours(_ramp(l * one, t * 0.32, h * one))
         self.hue.track.show_colours(_ramp(l * one, max(c, 0.08) * one, t * 360))
         self.alpha.track.show_colours([QColor("#dcdad3"), theme.qcolor(self.colour.rgb)])
+        self.chroma.track.show_mark(most_chroma(l, h) / 0.32)
+        if self.guide.isVisibleTo(self):
+            self.guide.show_colour(self.colour.rgb, self.behind)
 
     def _moved(self, final: bool) -> None:
         self.lch = np.array(

@@ -1,25 +1,45 @@
-"""Editing a paint in its card: plain, linear or radial, its colour or its stops."""
+"""Editing a paint in its card: its kind, its colour or its stops, how it runs, its grain."""
 
 from __future__ import annotations
 
 import msgspec
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
+from volumen.app.mesh_colour import with_mesh_colour
 from volumen.app.widgets.colours import ColourPanel
 from volumen.app.widgets.segment import segment
+from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
+from volumen.colour import oklab
+from volumen.edit.gradients import distributed, evened_out
 from volumen.geometry.path import Box
-from volumen.shading.paint import Colour, Linear, Paint, Radial, Solid, Stop
+from volumen.shading.paint import (
+    GRADIENTS,
+    Along,
+    Colour,
+    Conic,
+    Grain,
+    Inward,
+    Linear,
+    MeshPaint,
+    Paint,
+    Radial,
+    Solid,
+    Stop,
+    face_colour,
+)
+from volumen.shading.ramp import reversed_stops
 
 replace = msgspec.structs.replace
 _KINDS = (("plain", Solid), ("linear", Linear), ("radial", Radial))
+_OTHERS = (("conic", Conic), ("inwards", Inward), ("along line", Along), ("across line", "across"))
+_MESH_NOTE = "A gradient mesh: choose points with the Mesh tool to colour them."
+_SPREADS = ("pad", "reflect", "repeat")
 
 
 def lighter_and_darker(colour: Colour) -> tuple[Stop, ...]:
     """Stops for a gradient made of one colour: a tint, the colour, a shade."""
-    from volumen.colour import oklab
-
     l, c, h = oklab.to_lch(oklab.from_srgb(colour.rgb))
 
     def tone(lightness: float, chroma: float) -> Colour:
@@ -29,20 +49,31 @@ def lighter_and_darker(colour: Colour) -> tuple[Stop, ...]:
     return (Stop(0.0, tone(l + (1 - l) * 0.55, c * 0.75)), Stop(0.5, colour), Stop(1.0, tone(l * 0.55, c * 0.85)))
 
 
-def converted(paint: Paint, kind: type, box: Box | None) -> Paint:
+def kind_of(paint: Paint) -> object:
+    return "across" if isinstance(paint, Along) and paint.across else type(paint)
+
+
+def converted(paint: Paint, kind: object, box: Box | None) -> Paint:
     """A paint as another kind, laid out for an outline's box."""
-    if isinstance(paint, kind):
+    if kind_of(paint) == kind:
         return paint
+    face = face_colour(paint) or Colour(0.5, 0.5, 0.5)
     if kind is Solid:
-        stops = paint.stops if isinstance(paint, Linear | Radial) else ()
-        return Solid(stops[len(stops) // 2].colour if stops else Colour(0.5, 0.5, 0.5))
-    stops = paint.stops if isinstance(paint, Linear | Radial) else lighter_and_darker(paint.colour)
-    mixed = paint.oklab if isinstance(paint, Linear | Radial) else True
+        return Solid(face, grain=paint.grain)
+    stops = paint.stops if isinstance(paint, GRADIENTS) else lighter_and_darker(face)
+    mixed = paint.oklab if isinstance(paint, GRADIENTS) else True
     l, t, r, b = box or (0.0, 0.0, 100.0, 100.0)
-    if kind is Linear:
-        return Linear(stops, ((l + r) / 2, t), ((l + r) / 2, b), mixed)
     centre, radius = ((l + r) / 2, (t + b) / 2), max(r - l, b - t) / 2
-    return Radial(stops, centre, radius, (centre[0] - radius * 0.3, centre[1] - radius * 0.35), oklab=mixed)
+    if kind is Linear:
+        return Linear(stops, ((l + r) / 2, t), ((l + r) / 2, b), mixed, grain=paint.grain)
+    if kind is Radial:
+        focus = (centre[0] - radius * 0.3, centre[1] - radius * 0.35)
+        return Radial(stops, centre, radius, focus, oklab=mixed, grain=paint.grain)
+    if kind is Conic:
+        return Conic(stops, centre, -90.0, mixed, paint.grain)
+    if kind is Inward:
+        return Inward(stops, 0.0, mixed, grain=paint.grain)
+    return Along(stops, kind == "across", mixed, paint.grain)
 
 
 class PaintEditor(QWidget):
@@ -58,61 +89,172 @@ class PaintEditor(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
-        row = QHBoxLayout()
-        row.setSpacing(4)
-        self.buttons: dict[type, QToolButton] = {}
-        for label, kind in _KINDS:
-            button = segment(label)
-            button.clicked.connect(lambda _=False, k=kind: self._convert(k))
-            self.buttons[kind] = button
-            row.addWidget(button)
-        self.reverse = segment("reverse", checkable=False)
-        self.reverse.clicked.connect(self._reversed)
-        row.addStretch(1)
-        row.addWidget(self.reverse)
-        column.addLayout(row)
+        column.addLayout(self._kind_row())
+        self.points: tuple[tuple[int, int], ...] = ()
+        self.note = QLabel(_MESH_NOTE)
+        self.note.setObjectName("quiet")
+        self.note.setWordWrap(True)
+        column.addWidget(self.note)
         self.bar = StopBar()
         column.addWidget(self.bar)
+        self.run = self._run_row()
+        column.addWidget(self.run)
         self.colours = ColourPanel()
         column.addWidget(self.colours)
+        self.inward_depth = self._slider(column, "depth", 0, 100, 1, lambda p, v: replace(p, depth=max(v, 0.0)))
+        self.stop_grain = self._slider(column, "grain here", 0, 0.3, 100, self._with_stop_grain)
+        self.grain = self._slider(column, "grain", 0, 0.3, 100, self._with_grain)
+        self.grain_size = self._slider(column, "its size", 0.3, 8, 1, self._with_grain_size)
+        self.mono = QCheckBox("grain in lightness only")
+        self.mono.clicked.connect(lambda on: self.done.emit(self._grain(mono=on)))
+        column.addWidget(self.mono)
         self.bar.preview.connect(self.preview)
         self.bar.done.connect(self.done)
         self.bar.chosen.connect(self.stop_chosen)
         self.colours.preview.connect(lambda c: self.preview.emit(self._with(c)))
         self.colours.done.connect(lambda c: self.done.emit(self._with(c)))
 
-    def show_paint(self, paint: Paint, index: int, box: Box | None) -> None:
-        self.paint, self.box = paint, box
+    def _kind_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        self.buttons: dict[object, QToolButton] = {}
+        for label, kind in _KINDS:
+            button = segment(label)
+            button.clicked.connect(lambda _=False, k=kind: self._convert(k))
+            self.buttons[kind] = button
+            row.addWidget(button)
+        self.others = QComboBox()
+        self.others.setAccessibleName("other kinds of paint")
+        self.others.addItem("other …", None)
+        for label, other in _OTHERS:
+            self.others.addItem(label, other)
+        self.others.activated.connect(self._other_chosen)
+        row.addWidget(self.others, 1)
+        return row
+
+    def _run_row(self) -> QWidget:
+        """What is done to all stops at once, and how they go on."""
+        holder = QWidget()
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(3)
+        self.acts: dict[str, QToolButton] = {}
+        for label, tip, act in (
+            ("reverse", "turn the order of the stops round", reversed_stops),
+            ("space", "stops at even distances", distributed),
+            ("even", "move the stops so that colour changes evenly", self._evened),
+        ):
+            button = segment(label, checkable=False)
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _=False, a=act: self._rearrange(a))
+            self.acts[label] = button
+            row.addWidget(button)
+        self.reverse = self.acts["reverse"]
+        self.spread = QComboBox()
+        self.spread.setAccessibleName("beyond its ends")
+        self.spread.setToolTip("what comes beyond the ends")
+        self.spread.addItems(_SPREADS)
+        self.spread.activated.connect(lambda n: self.done.emit(replace(self.paint, spread=_SPREADS[n])))
+        row.addWidget(self.spread, 1)
+        self.mix = QComboBox()
+        self.mix.setAccessibleName("colours are mixed in")
+        self.mix.setToolTip("colours are mixed in")
+        self.mix.addItems(("OKLab", "sRGB"))
+        self.mix.activated.connect(lambda n: self.done.emit(replace(self.paint, oklab=n == 0)))
+        row.addWidget(self.mix, 1)
+        return holder
+
+    def _slider(self, column: QVBoxLayout, label: str, low: float, high: float, factor: float, change) -> SliderRow:  # type: ignore[no-untyped-def]
+        row = SliderRow(label, low, high, " %" if factor == 100 else "", factor, 0, 1e6)
+        row.preview.connect(lambda v: self.preview.emit(change(self.paint, v)))
+        row.done.connect(lambda v: self.done.emit(change(self.paint, v)))
+        column.addWidget(row)
+        return row
+
+    def show_paint(self, paint: Paint, index: int, box: Box | None, points: tuple[tuple[int, int], ...] = ()) -> None:
+        self.paint, self.box, self.points = paint, box, points
         for kind, button in self.buttons.items():
-            button.setChecked(isinstance(paint, kind))
-        gradient = not isinstance(paint, Solid)
-        self.bar.setVisible(gradient)
-        self.reverse.setVisible(gradient)
+            button.setChecked(kind_of(paint) is kind)
+        other = next((n for n, (_, k) in enumerate(_OTHERS, 1) if k == kind_of(paint)), 0)
+        self.others.setCurrentIndex(other)
+        stopped = isinstance(paint, GRADIENTS)
+        self.note.setVisible(isinstance(paint, MeshPaint))
+        self.bar.setVisible(stopped)
+        self.run.setVisible(stopped)
+        self.spread.setVisible(isinstance(paint, Linear | Radial | Inward))
+        self.colours.setVisible(not isinstance(paint, MeshPaint) or bool(points))
+        if isinstance(paint, MeshPaint):
+            self._show_mesh(paint)
+        self.inward_depth.setVisible(isinstance(paint, Inward))
+        self.stop_grain.setVisible(stopped and paint.grain is not None)
+        self.grain_size.setVisible(paint.grain is not None)
+        self.mono.setVisible(paint.grain is not None)
+        self.grain.show_value(paint.grain.amount if paint.grain else 0.0)
+        if paint.grain is not None:
+            self.grain_size.show_value(paint.grain.size)
+            self.mono.setChecked(paint.grain.mono)
+        if isinstance(paint, Inward):
+            self.inward_depth.show_value(paint.depth)
         if isinstance(paint, Solid):
             self.colours.show_colour(paint.colour)
-        elif paint.stops:
+        elif isinstance(paint, GRADIENTS) and paint.stops:
             self.index = min(index, len(paint.stops) - 1)
             self.bar.show_gradient(paint, self.index)
             self.colours.show_colour(paint.stops[self.index].colour)
+            self.stop_grain.show_value(paint.stops[self.index].grain)
+            self.mix.setCurrentIndex(0 if paint.oklab else 1)
+            if isinstance(paint, Linear | Radial | Inward):
+                self.spread.setCurrentText(paint.spread)
+
+    def _show_mesh(self, paint: MeshPaint) -> None:
+        wide = paint.columns + (0 if paint.ring else 1)
+        numbers = [i * wide + j for i, j in self.points if i * wide + j < len(paint.points)]
+        count = len(numbers)
+        self.note.setText(f"{count} mesh point{'s' if count != 1 else ''} in hand" if count else _MESH_NOTE)
+        if numbers:
+            self.colours.show_colour(paint.points[numbers[0]].colour)
 
     def _with(self, colour: Colour) -> Paint:
+        if isinstance(self.paint, MeshPaint):
+            return with_mesh_colour(self.paint, self.points, colour)
         if isinstance(self.paint, Solid):
-            return Solid(colour)
+            return Solid(colour, grain=self.paint.grain)
+        return self._with_stop(colour=colour, swatch=None)
+
+    def _with_stop(self, **fields: object) -> Paint:
+        if not isinstance(self.paint, GRADIENTS) or not self.paint.stops:
+            return self.paint
         stops = list(self.paint.stops)
-        stops[self.index] = replace(stops[self.index], colour=colour)
+        stops[self.index] = replace(stops[self.index], **fields)
         return replace(self.paint, stops=tuple(stops))
 
-    def _convert(self, kind: type) -> None:
+    def _with_stop_grain(self, _paint: Paint, value: float) -> Paint:
+        return self._with_stop(grain=max(value, 0.0))
+
+    def _grain(self, **fields: object) -> Paint:
+        return replace(self.paint, grain=replace(self.paint.grain or Grain(), **fields))
+
+    def _with_grain(self, paint: Paint, value: float) -> Paint:
+        return replace(paint, grain=None) if value <= 0 else self._grain(amount=value)
+
+    def _with_grain_size(self, _paint: Paint, value: float) -> Paint:
+        return self._grain(size=max(value, 0.05))
+
+    def _convert(self, kind: object) -> None:
         changed = converted(self.paint, kind, self.box)
         if changed is self.paint:
-            self.buttons[kind].setChecked(True)
+            if kind in self.buttons:
+                self.buttons[kind].setChecked(True)
         else:
             self.done.emit(changed)
 
-    def _reversed(self) -> None:
-        if isinstance(self.paint, Solid):
-            return
-        old = self.paint.stops
-        middles = [1 - s.middle for s in old[:-1]][::-1] + [0.5]
-        stops = tuple(Stop(1 - s.at, s.colour, m) for s, m in zip(reversed(old), middles, strict=True))
-        self.done.emit(replace(self.paint, stops=stops))
+    def _other_chosen(self, n: int) -> None:
+        if n:
+            self._convert(self.others.itemData(n))
+
+    def _evened(self, stops: tuple[Stop, ...]) -> tuple[Stop, ...]:
+        return evened_out(stops, isinstance(self.paint, GRADIENTS) and self.paint.oklab)
+
+    def _rearrange(self, act) -> None:  # type: ignore[no-untyped-def]
+        if isinstance(self.paint, GRADIENTS):
+            self.done.emit(replace(self.paint, stops=act(self.paint.stops)))

@@ -22,6 +22,7 @@ class Track(QWidget):
         super().__init__()
         self.position = 0.0
         self.colours: list[QColor] = []
+        self.mark: float | None = None
         self.setFixedHeight(20)
         self.setMinimumWidth(60)
         self.setAccessibleName(label)
@@ -36,10 +37,19 @@ class Track(QWidget):
         self.colours = colours
         self.update()
 
+    def show_mark(self, position: float) -> None:
+        """A tick on the track: beyond it lies what a screen cannot show."""
+        self.mark = position
+        self.update()
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         paint_track(painter, QRectF(self.rect()), self.position, self.colours, self.hasFocus())
+        if self.mark is not None and self.mark < 1:
+            x = 7 + self.mark * max(self.width() - 14, 1)
+            painter.setPen(QPen(QColor(theme.INK), 1.2))
+            painter.drawLine(QPointF(x, 2), QPointF(x, self.height() - 2))
 
     def _to(self, event: QMouseEvent) -> None:
         span = max(self.width() - 14, 1)

@@ -1,0 +1,124 @@
+"""The eyedropper: takes a colour, a whole paint or a whole look from wherever the pointer is."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPoint, QRect, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPen
+
+from volumen.app.colouring import coloured, painted
+from volumen.app.tools.base import Flag, Option, Pointer, Tool
+from volumen.colour.srgb import to_hex
+from volumen.edit.colours import LOOK_PARTS, LookPart, transfer_look
+from volumen.edit.gradients import paint_of
+from volumen.model.nodes import Shape
+from volumen.model.tree import find
+from volumen.shading.paint import Colour
+
+
+class EyedropperTool(Tool):
+    name = "eyedropper"
+    hint = (
+        "Click takes a colour for what is selected, <b>Shift</b> the whole paint under the pointer, <b>Alt</b> the whole "
+        "look. Press and drag out of the canvas to pick anywhere in the window."
+    )
+    cursor = Qt.CursorShape.CrossCursor
+    options = (
+        Option("size", "average", 1, 1, 41, " px", 1, whole=True),
+        Flag("paint", "look: paint", True),
+        Flag("line", "look: line", True),
+        Flag("light", "look: light", True),
+        Flag("finish", "look: finish", True),
+    )
+
+    def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
+        super().__init__(canvas)
+        self.colour: Colour | None = None
+
+    def hover(self, p: Pointer) -> None:
+        self.colour = self.colour_at(p)
+        self.canvas.update()
+
+    def colour_at(self, p: Pointer) -> Colour | None:
+        """The mean colour round the pointer: of the artwork on the canvas, or of the window outside it."""
+        size = max(int(self.values["size"]), 1)
+        inside = self.canvas.rect().contains(QPoint(int(p.at[0]), int(p.at[1])))
+        if inside and not self.canvas.link.image.isNull():
+            ratio = self.canvas.devicePixelRatioF()
+            return mean_colour(self.canvas.link.image, p.at[0] * ratio, p.at[1] * ratio, size)
+        window = self.canvas.window()
+        at = self.canvas.mapTo(window, QPoint(int(p.at[0]), int(p.at[1])))
+        if not window.rect().contains(at):
+            return None
+        part = QRect(at.x() - size, at.y() - size, 2 * size + 1, 2 * size + 1)
+        shot = window.grab(part).toImage()
+        ratio = shot.devicePixelRatio()
+        return mean_colour(shot, (size + 0.5) * ratio, (size + 0.5) * ratio, size)
+
+    def press(self, p: Pointer) -> None:
+        if p.shift or p.alt:
+            self._take_from_object(p)
+            return
+        self._show(p)
+
+    def move(self, p: Pointer) -> None:
+        if not (p.shift or p.alt):
+            self._show(p)
+
+    def _show(self, p: Pointer) -> None:
+        self.colour = self.colour_at(p)
+        if self.colour is not None and self.session.selection:
+            self.session.preview(coloured(self.session, self.colour))
+        self.canvas.update()
+
+    def release(self, p: Pointer) -> None:
+        if self.session.history.in_gesture:
+            self.session.commit("pick colour")
+        elif self.colour is not None and not self.session.selection:
+            self.session.say(f"{to_hex(self.colour.rgb)}; select an object first to give it the colour")
+
+    def _take_from_object(self, p: Pointer) -> None:
+        chain = self.under(p)
+        source = find(self.session.document, chain[-1]) if chain else None
+        if not isinstance(source, Shape) or not self.session.selection:
+            self.session.say("there is nothing to take here" if source is None else "select what shall take it first")
+            return
+        if p.alt:
+            parts: list[LookPart] = [k for k in LOOK_PARTS if self.values[k]]
+            document = transfer_look(self.session.document, source, self.session.selection, parts)
+            self.session.apply("take look", document)
+            return
+        paint = paint_of(source)
+        if paint is not None:
+            self.session.apply("take paint", painted(self.session, paint))
+
+    def key(self, key: int) -> bool:
+        if key == Qt.Key.Key_Escape and self.session.history.in_gesture:
+            self.session.cancel()
+            return True
+        return False
+
+    def paint(self, painter: QPainter) -> None:
+        self.canvas.paint_outlines(painter)
+        if self.colour is None or self.canvas.pointer is None:
+            return
+        x, y = self.canvas.pointer
+        painter.setPen(QPen(QColor("white"), 3))
+        painter.setBrush(QColor.fromRgbF(*self.colour.rgb))
+        painter.drawEllipse(int(x) + 14, int(y) - 34, 22, 22)
+        self.tell(painter, to_hex(self.colour.rgb))
+
+
+def mean_colour(image: QImage, x: float, y: float, size: int) -> Colour | None:
+    """The mean straight colour of a square of pixels; None outside the picture."""
+    half = size // 2
+    part = QRect(int(x) - half, int(y) - half, size, size).intersected(image.rect())
+    if part.isEmpty():
+        return None
+    rows = image.copy(part).convertToFormat(QImage.Format.Format_RGBA8888_Premultiplied)
+    pixels = np.frombuffer(rows.constBits(), np.uint8).reshape(rows.height(), rows.bytesPerLine())
+    rgba = pixels[:, : 4 * rows.width()].reshape(-1, 4).astype(np.float64).mean(axis=0) / 255
+    if rgba[3] <= 0:
+        return None
+    r, g, b = (float(v) for v in np.clip(rgba[:3] / rgba[3], 0, 1))
+    return Colour(r, g, b)

@@ -1,0 +1,467 @@
+"""Gradient meshes by hand: points, handles, lines put in where they are wanted, colours from a picture."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+
+from volumen.app.colouring import mesh_of
+from volumen.app.handles import HALO, INK, VERMILION, diamond, dot, halo_line, halo_stroke
+from volumen.app.mesh_job import FitJob
+from volumen.app.tools.base import Act, Flag, Option, Pointer, Tool, near
+from volumen.colour.srgb import Floats
+from volumen.edit import meshes, recipes
+from volumen.formats.files import FileProblem
+from volumen.formats.images import pixels_of
+from volumen.geometry.affine import Affine, Point, apply_vector, invert, multiply
+from volumen.model.nodes import Shape
+from volumen.model.tree import world_of
+from volumen.shading import mesh_edit
+from volumen.shading.mesh import Mesh, MeshError, bernstein, folded, from_paint, places, to_paint
+from volumen.shading.mesh_fit import Fitted, refined
+from volumen.shading.paint import MeshPaint
+
+Index = tuple[int, int]
+_REACH = 8.0
+_STEPS = bernstein(np.linspace(0, 1, 13))
+
+
+class MeshTool(Tool):
+    name = "mesh"
+    hint = (
+        "Drag points and handles, drag beside them for a lasso, <b>Shift</b> adds. Double-click a line to put one across "
+        "it, <b>Delete</b> takes lines out, <b>Alt</b> moves one handle alone. Colours go to the chosen points."
+    )
+    options = (
+        Option("columns", "columns", 4, 1, 16, "", 1, whole=True),
+        Option("rows", "rows", 4, 1, 16, "", 1, whole=True),
+        Act("Lay mesh", "lay", "a mesh whose border follows the outline"),
+        Act("Lay ring", "lay_ring", "a mesh round the middle, for round things"),
+        Act("Gradient", "lay_gradient", "a mesh that shows the gradient the shape has"),
+        Act("Row", "whole_row", "choose the whole row of the chosen points"),
+        Act("Column", "whole_column", "choose the whole column of the chosen points"),
+        Act("All", "all_points", "choose all points"),
+        Act("Smooth", "smooth", "lines run smoothly through the chosen points"),
+        Act("Straight", "straight", "straight lines between the chosen points"),
+        Act("Relax", "relax", "draw the chosen points to the middle of their neighbours"),
+        Act("Crease", "crease", "colour bends at the chosen points, or no longer"),
+        Act("Mirror", "mirror", "the right half as the mirror image of the left"),
+        Act("Mend", "mend", "pull folded patches flat"),
+        Act("Sample", "sample", "each point takes the picture's colour under it"),
+        Act("Fit", "fit", "solve all colours so that the mesh comes nearest to the picture"),
+        Act("Refine", "refine", "one line more where the error is worst, then fit"),
+        Flag("move_points", "fitting may move points"),
+        Flag("show_error", "show the error that is left"),
+    )
+
+    def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
+        super().__init__(canvas)
+        self.grabbed: tuple[str, Index, int] | None = None
+        self.lasso: list[Point] = []
+        self.start: tuple[Point, Mesh] | None = None
+        self.job: FitJob | None = None
+        self.done = 0.0
+        self.error: tuple[Floats, Affine] | None = None
+        self.readout = ""
+
+    # -- the mesh at hand
+
+    @property
+    def points(self) -> tuple[Index, ...]:
+        return self.session.mesh_points
+
+    def found(self) -> tuple[Shape, int, MeshPaint, Mesh] | None:
+        found = mesh_of(self.session)
+        if found is None:
+            return None
+        try:
+            return (*found, from_paint(found[2]))
+        except MeshError:
+            return None
+
+    def place(self, shape: Shape) -> Affine:
+        return multiply(self.canvas.viewport.affine(), world_of(self.session.document, shape.id))
+
+    def _shown(self) -> tuple[Mesh, Affine] | None:
+        """The mesh in canvas pixels."""
+        found = self.found()
+        if found is None:
+            return None
+        m = self.place(found[0])
+        return found[3].transformed(m), m
+
+    def put(self, mesh: Mesh, label: str = "") -> None:
+        """Show a changed mesh; with a label it is one step of undo."""
+        found = self.found()
+        if found is None:
+            return
+        shape, index, paint, _ = found
+        document = recipes.edit_alike(
+            self.session.document, [shape.id], index, shape.recipe[index], paint=to_paint(mesh, paint)
+        )
+        if label:
+            self.session.apply(label, document)
+        else:
+            self.session.preview(document)
+        self.canvas.update()
+
+    def change(self, label: str, call: Callable[[Mesh], Mesh]) -> None:
+        found = self.found()
+        if found is None:
+            self.session.say("select a shape with a mesh, or lay one first")
+            return
+        try:
+            self.put(call(found[3]), label)
+        except MeshError as problem:
+            self.session.say(str(problem))
+
+    # -- gestures
+
+    def press(self, p: Pointer) -> None:
+        shown = self._shown()
+        self.grabbed, self.lasso = None, []
+        if shown is None:
+            self.session.select(self.under(p)[-1:])
+            return
+        mesh, _ = shown
+        hit = self._hit(mesh, p.at)
+        found = self.found()
+        assert found is not None
+        self.start = (p.sheet, found[3])
+        if hit is None:
+            self.lasso = [p.at]
+            return
+        self.grabbed = hit
+        if hit[0] == "point":
+            if p.shift:
+                rest = tuple(i for i in self.points if i != hit[1])
+                self.choose(rest if hit[1] in self.points else (*self.points, hit[1]))
+            elif hit[1] not in self.points:
+                self.choose((hit[1],))
+
+    def _hit(self, mesh: Mesh, at: Point) -> tuple[str, Index, int] | None:
+        d = np.hypot(mesh.at[..., 0] - at[0], mesh.at[..., 1] - at[1])
+        i, j = np.unravel_index(int(d.argmin()), d.shape)
+        if d[i, j] <= _REACH:
+            return "point", (int(i), int(j)), 0
+        for point in self.points:
+            if point[0] < d.shape[0] and point[1] < d.shape[1]:
+                for k in range(4):
+                    x, y = mesh.handles[point[0], point[1], k].tolist()
+                    if near((x, y), at, 6):
+                        return "handle", point, k
+        return None
+
+    def choose(self, points: tuple[Index, ...]) -> None:
+        self.session.mesh_points = points
+        self.session.changed.emit("active")
+        self.canvas.update()
+
+    def move(self, p: Pointer) -> None:
+        if self.lasso:
+            self.lasso.append(p.at)
+            self.canvas.update()
+            return
+        found = self.found()
+        if self.grabbed is None or self.start is None or found is None:
+            return
+        kind, point, which = self.grabbed
+        back = invert(world_of(self.session.document, found[0].id))
+        if back is None:
+            return
+        dx, dy = apply_vector(back, (p.sheet[0] - self.start[0][0], p.sheet[1] - self.start[0][1]))
+        before = self.start[1]
+        if kind == "point":
+            self.put(mesh_edit.moved(before, self.points, dx, dy))
+        else:
+            x, y = before.handles[point[0], point[1], which].tolist()
+            self.put(mesh_edit.with_handle(before, point, which, (x + dx, y + dy), not p.alt))
+
+    def release(self, p: Pointer) -> None:
+        if self.lasso:
+            self._choose_inside(p)
+        else:
+            self.session.commit("move mesh points")
+        self.grabbed, self.lasso, self.start = None, [], None
+        self.canvas.update()
+
+    def _choose_inside(self, p: Pointer) -> None:
+        shown = self._shown()
+        if shown is None:
+            return
+        if (
+            len(self.lasso) < 3
+            or max(abs(q[0] - self.lasso[0][0]) + abs(q[1] - self.lasso[0][1]) for q in self.lasso) < 5
+        ):
+            chain = self.under(p)
+            if chain and chain[-1] not in self.session.selection:
+                self.session.select(chain[-1:])
+            self.choose(())
+            return
+        area = QPolygonF([QPointF(*q) for q in self.lasso])
+        inside = [
+            (i, j) for i, j in np.ndindex(*shown[0].at.shape[:2])
+            if area.containsPoint(QPointF(*shown[0].at[i, j].tolist()), Qt.FillRule.OddEvenFill)
+        ]  # fmt: skip
+        self.choose(tuple(dict.fromkeys((*self.points, *inside) if p.shift else inside)))
+
+    def double(self, p: Pointer) -> None:
+        """A line put across the one under the pointer."""
+        shown = self._shown()
+        self.lasso = []
+        if shown is None:
+            return
+        line = nearest_line(shown[0], p.at)
+        if line is None:
+            return
+        kind, patch, t = line
+        put_in = mesh_edit.insert_column if kind == "row" else mesh_edit.insert_row
+        self.choose(())
+        self.change("put a line in", lambda m: put_in(m, patch, min(max(t, 0.02), 0.98)))
+
+    def wants(self, key: int) -> bool:
+        return key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and bool(self.points)
+
+    def key(self, key: int) -> bool:
+        if key == Qt.Key.Key_Escape:
+            if self.job is not None:
+                self.job.cancel()
+            elif self.session.history.in_gesture:
+                self.session.cancel()
+                self.grabbed = None
+            else:
+                self.choose(())
+            return True
+        if self.wants(key):
+            self.take_out()
+            return True
+        return False
+
+    # -- what the buttons do
+
+    def lay(self) -> None:
+        self._lay("four-sided")
+
+    def lay_ring(self) -> None:
+        self._lay("ring")
+
+    def lay_gradient(self) -> None:
+        self._lay("gradient")
+
+    def _lay(self, kind: meshes.MeshKind) -> None:
+        shape = self.session.only_shape
+        if shape is None:
+            self.session.say("select one shape to lay a mesh in")
+            return
+        columns, rows = int(self.values["columns"]), int(self.values["rows"])
+        try:
+            document = meshes.make_mesh(self.session.document, shape.id, kind, columns, rows)
+        except MeshError as problem:
+            self.session.say(str(problem))
+            return
+        self.choose(())
+        self.session.apply("lay mesh", document)
+
+    def _shape(self) -> tuple[int, int]:
+        found = self.found()
+        return (found[3].at.shape[0], found[3].at.shape[1]) if found else (0, 0)
+
+    def whole_row(self) -> None:
+        self.choose(tuple((i, j) for i in dict.fromkeys(p[0] for p in self.points) for j in range(self._shape()[1])))
+
+    def whole_column(self) -> None:
+        self.choose(tuple((i, j) for j in dict.fromkeys(p[1] for p in self.points) for i in range(self._shape()[0])))
+
+    def all_points(self) -> None:
+        self.choose(tuple(np.ndindex(*self._shape())))
+
+    def smooth(self) -> None:
+        self.change("smooth mesh", lambda m: mesh_edit.smooth_handles(m, self.points))
+
+    def straight(self) -> None:
+        self.change("straighten mesh", lambda m: mesh_edit.straightened(m, self.points))
+
+    def relax(self) -> None:
+        self.change("relax mesh", lambda m: mesh_edit.relaxed(m, self.points))
+
+    def crease(self) -> None:
+        def turned(mesh: Mesh) -> Mesh:
+            out = mesh_edit.freed(mesh, self.points)
+            on = not all(mesh.crease[p] for p in self.points)
+            for p in self.points:
+                out.crease[p] = on
+            return out
+
+        self.change("crease", turned)
+
+    def mirror(self) -> None:
+        self.change("mirror mesh", mesh_edit.mirrored)
+
+    def mend(self) -> None:
+        self.change("mend folds", mesh_edit.mended)
+
+    def take_out(self) -> None:
+        """Take out the lines of the chosen points: a whole row if they lie in one, else their columns."""
+        rows = {p[0] for p in self.points}
+        columns = {p[1] for p in self.points}
+        by_row = len(rows) == 1 and len(columns) > 1
+
+        def thinner(mesh: Mesh) -> Mesh:
+            for k in sorted(rows if by_row else columns, reverse=True):
+                mesh = mesh_edit.remove_row(mesh, k) if by_row else mesh_edit.remove_column(mesh, k)
+            return mesh
+
+        self.change("take lines out", thinner)
+        self.choose(())
+
+    # -- against a picture
+
+    def _picture(self) -> tuple[Floats, Affine, Mesh] | None:
+        """The reference picture's pixels, the map onto them, and the mesh."""
+        found = self.found()
+        if found is None:
+            self.session.say("select a shape with a mesh, or lay one first")
+            return None
+        reference = meshes.reference_for(self.session.document, self.session.selection)
+        if reference is None:
+            self.session.say("place a reference picture first")
+            return None
+        image, asset = reference
+        try:
+            pixels = pixels_of(asset.data)
+        except FileProblem as problem:
+            self.session.say(str(problem))
+            return None
+        place = meshes.to_picture(self.session.document, found[0], image, (pixels.shape[1], pixels.shape[0]))
+        return None if place is None else (pixels, place, found[3])
+
+    def sample(self) -> None:
+        picture = self._picture()
+        if picture is not None:
+            pixels, place, mesh = picture
+            self.put(meshes.picked_colours(mesh, place, pixels), "take colours from the picture")
+
+    def fit(self) -> None:
+        picture = self._picture()
+        if picture is not None and self.job is None:
+            self._start(picture[2].transformed(picture[1]), picture[0], picture[1])
+
+    def refine(self) -> None:
+        picture = self._picture()
+        if picture is not None and self.job is None:
+            self.choose(())
+            self._start(refined(picture[2].transformed(picture[1]), picture[0]), picture[0], picture[1])
+
+    def _start(self, mesh: Mesh, pixels: Floats, place: Affine) -> None:
+        self.done = 0.0
+        self.job = FitJob(mesh, pixels, 6 if self.values["move_points"] else 0)
+        self.job.progress.connect(self._progress)
+        self.job.done.connect(lambda result, error: self._fitted(result, error, place))
+        self.session.say("fitting the mesh; Escape stops it")
+
+    def _progress(self, done: float) -> None:
+        self.done = done
+        self.canvas.update()
+
+    def _fitted(self, result: Fitted | None, error: str, place: Affine) -> None:
+        job, self.job = self.job, None
+        if job is not None:
+            job.wait()
+        back = invert(place)
+        if result is None or back is None:
+            self.session.say(error or "fitting stopped; the mesh is as it was")
+            self.canvas.update()
+            return
+        self.error = (result.error, back)
+        self.put(result.mesh.transformed(back), "fit mesh")
+        self.session.say(f"the mesh differs from the picture by {result.mean:.2f} on average (CIEDE2000)")
+
+    def leave(self) -> None:
+        if self.job is not None:
+            self.job.cancel()
+        self.choose(())
+
+    # -- drawing
+
+    def paint(self, painter: QPainter) -> None:
+        shown = self._shown()
+        if shown is None:
+            self.canvas.paint_outlines(painter)
+            return
+        mesh, m = shown
+        if self.values["show_error"] and self.error is not None:
+            self._paint_error(painter, m)
+        nets = places(mesh)
+        lines = QPainterPath()
+        for net in nets.reshape(-1, 4, 4, 2):
+            for control in (net[0], net[:, 0], net[3], net[:, 3]):
+                lines.addPolygon(QPolygonF([QPointF(x, y) for x, y in (_STEPS @ control).tolist()]))
+        halo_stroke(painter, lines)
+        for i, j in np.argwhere(folded(mesh)):
+            self._paint_fold(painter, nets[i, j])
+        for i, j in np.ndindex(*mesh.at.shape[:2]):
+            x, y = mesh.at[i, j].tolist()
+            chosen = (i, j) in self.points
+            if chosen:
+                for k in range(4):
+                    hx, hy = mesh.handles[i, j, k].tolist()
+                    halo_line(painter, (x, y), (hx, hy))
+                    dot(painter, (hx, hy), HALO, 3, INK)
+            shape = diamond if mesh.crease[i, j] else dot
+            shape(painter, (x, y), VERMILION if chosen else HALO, 4.5 if chosen else 3.2)
+        if self.lasso:
+            painter.setPen(QPen(INK, 1, Qt.PenStyle.DashLine))
+            painter.setBrush(QColor(255, 255, 255, 40))
+            painter.drawPolygon(QPolygonF([QPointF(*q) for q in self.lasso]))
+        if self.job is not None:
+            self.tell(painter, f"fitting {self.done * 100:.0f} %")
+
+    def _paint_fold(self, painter: QPainter, net: Floats) -> None:
+        corner = QPolygonF([QPointF(*net[v, u].tolist()) for v, u in ((0, 0), (0, 3), (3, 3), (3, 0))])
+        painter.setPen(QPen(VERMILION, 2))
+        shade = QColor(VERMILION)
+        shade.setAlpha(110)
+        painter.setBrush(shade)
+        painter.drawPolygon(corner)
+
+    def _paint_error(self, painter: QPainter, m: Affine) -> None:
+        """The remaining error as a veil: clear where nothing differs, vermilion from a difference of 8 on."""
+        assert self.error is not None
+        values, back = self.error
+        share = np.clip(np.nan_to_num(values) / 8, 0, 1)
+        veil = np.zeros((*share.shape, 4), np.uint8)
+        veil[..., :3] = (200, 64, 42)
+        veil[..., 3] = share * 220
+        image = QImage(veil.data, share.shape[1], share.shape[0], 4 * share.shape[1], QImage.Format.Format_RGBA8888)
+        place = multiply(m, back)
+        painter.save()
+        painter.setTransform(QTransform(*place[:2], *place[2:4], *place[4:]), True)
+        painter.drawImage(0, 0, image)
+        painter.restore()
+
+
+def nearest_line(mesh: Mesh, at: Point) -> tuple[str, int, float] | None:
+    """The line of a mesh under a point: whether it is of a row or a column, the patch along it, and where."""
+    nets = places(mesh)
+    t = np.linspace(0, 1, 41)
+    b = bernstein(t)
+    best: tuple[float, str, int, float] | None = None
+    for i in range(mesh.rows):
+        for j in range(mesh.columns):
+            net = nets[i, j]
+            for kind, patch, control in (
+                ("row", j, net[0]),
+                ("row", j, net[3]),
+                ("column", i, net[:, 0]),
+                ("column", i, net[:, 3]),
+            ):
+                d = np.hypot(*((b @ control) - np.array(at)).T)
+                k = int(d.argmin())
+                if best is None or d[k] < best[0]:
+                    best = (float(d[k]), kind, patch, float(t[k]))
+    if best is None or best[0] > _REACH:
+        return None
+    return best[1], best[2], best[3]

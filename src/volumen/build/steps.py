@@ -1,0 +1,231 @@
+"""Stepped blends: the shapes between the members of a group that carries ``Steps``."""
+
+from __future__ import annotations
+
+import math
+from collections import OrderedDict
+from typing import Any
+
+import msgspec
+import numpy as np
+
+from volumen.build.forms import path_form, run_contour
+from volumen.build.outline import outline, remember, remember_source
+from volumen.colour.difference import srgb_difference
+from volumen.geometry.affine import IDENTITY, Affine, multiply, rotation, translation
+from volumen.geometry.curve import ruler
+from volumen.geometry.match import Match, match
+from volumen.geometry.path import Path
+from volumen.model.ingredients import Fill, Ingredient, Line, Recipe, Steps, without_form_changes
+from volumen.model.nodes import Group, Image, Node, Shape
+from volumen.model.tree import painted_children
+from volumen.shading.mixing import between, carried, mixed, mixed_colour
+from volumen.shading.paint import Colour, face_colour
+
+replace = msgspec.structs.replace
+MOST = 500
+STEP_DIFFERENCE = 0.5  # CIEDE2000 between neighbours that no eye tells apart
+OUTPUT_DPI = 300.0
+_made: OrderedDict[object, tuple[object, tuple[Node, ...]]] = OrderedDict()
+_matches: OrderedDict[object, tuple[object, Match]] = OrderedDict()
+
+
+def steps_of(node: Node) -> Steps | None:
+    """The steps that a group makes between its members, if it does."""
+    if not isinstance(node, Group):
+        return None
+    return next((i for i in node.recipe if isinstance(i, Steps) and i.on), None)
+
+
+def shown_children(node: Node) -> tuple[Node, ...]:
+    """The children that are painted, with the steps between them."""
+    steps = steps_of(node)
+    if steps is None or len(node.children) < 2:
+        return painted_children(node)
+    key = (steps, tuple(id(c) for c in node.children), node.id)
+    hit = _made.get(key)
+    return hit[1] if hit is not None else remember(_made, key, node.children, _expanded(node, steps))
+
+
+def _expanded(node: Node, steps: Steps) -> tuple[Node, ...]:
+    members = [c for c in node.children if c.visible and not isinstance(c, Image)]
+    out: list[Node] = []
+    number = 0
+    for k, (a, b) in enumerate(zip(members, members[1:], strict=False)):
+        out.append(a)
+        count = count_between(a, b, steps)
+        for n in range(1, count + 1):
+            number += 1
+            step = _step(a, b, n / (count + 1), steps, (k, len(members) - 1))
+            if step is not None:
+                out.append(_renumbered(step, -(node.id * 1_000_000 + number * 1000))[0])
+    return (*out, *members[-1:])
+
+
+def _renumbered(node: Node, first: int) -> tuple[Node, int]:
+    """Ids below zero, so that no step is taken for a node of the document."""
+    own, first = first, first - 1
+    children = []
+    for child in node.children:
+        made, first = _renumbered(child, first)
+        children.append(made)
+    return replace(node, id=own, children=tuple(children)), first
+
+
+def count_between(a: Node, b: Node, steps: Steps) -> int:
+    """How many steps lie between two members."""
+    if steps.mode == "count":
+        return min(max(steps.count, 0), MOST)
+    reach = _reach(a, b)
+    if steps.mode == "distance":
+        return min(max(math.ceil(reach / max(steps.distance, 1e-3)) - 1, 0), MOST)
+    # Smooth: neighbours may differ in colour if they do not move, or move if they do not differ.
+    pixels = reach * OUTPUT_DPI / 96
+    return min(max(math.ceil(min(_colour_reach(a, b) / STEP_DIFFERENCE, pixels)) - 1, 1), MOST)
+
+
+def _reach(a: Node, b: Node) -> float:
+    """The longest way that any corner of a member's box goes."""
+    boxes = [_path_of(n).bounds() for n in (a, b)]
+    if boxes[0] is None or boxes[1] is None:
+        return 0.0
+    return max(math.hypot(boxes[0][i] - boxes[1][i], boxes[0][j] - boxes[1][j]) for i in (0, 2) for j in (1, 3))
+
+
+def _colour_reach(a: Node, b: Node) -> float:
+    faces = [_face(n) for n in (a, b)]
+    difference = float(srgb_difference([faces[0].rgb], [faces[1].rgb])[0])
+    return difference + 100 * abs(faces[0].a * a.opacity - faces[1].a * b.opacity)
+
+
+def _face(node: Node) -> Colour:
+    for i in reversed(node.recipe):
+        if isinstance(i, Fill | Line):
+            face = face_colour(i.paint)
+            if face is not None:
+                return face
+    return _face(node.children[-1]) if node.children else Colour(0.5, 0.5, 0.5)
+
+
+def _path_of(node: Node) -> Path:
+    """A member's outline in the group's coordinates."""
+    if isinstance(node, Shape):
+        return outline(node, node.transform).transformed(node.transform)
+    parts = [_path_of(c).transformed(node.transform) for c in node.children]
+    return Path(tuple(c for p in parts for c in p.contours))
+
+
+def eased(t: float, bias: float) -> float:
+    """A parameter pulled towards 0 (bias above 0: steps crowd at the start) or towards 1."""
+    return float(t ** (1 + 2 * bias) if bias >= 0 else 1 - (1 - t) ** (1 - 2 * bias))
+
+
+def _step(a: Node, b: Node, t: float, steps: Steps, part: tuple[int, int]) -> Node | None:
+    """The node a share ``t`` of the way from one member to the next."""
+    place, tint = eased(t, steps.spacing), eased(t, steps.colour_spacing)
+    made = _between(a, b, place, tint, steps.shift)
+    if made is None or steps.spine is None:
+        return made
+    return _on_spine(made, a, b, place, steps, part)
+
+
+def _on_spine(node: Node, a: Node, b: Node, t: float, steps: Steps, part: tuple[int, int]) -> Node:
+    assert steps.spine is not None
+    course = run_contour(steps.spine)
+    boxes = [_path_of(n).bounds() for n in (a, b)]
+    if len(course.points) < 4 or boxes[0] is None or boxes[1] is None:
+        return node
+    along = ruler(course)
+    k, of = part
+    (x, y), (dx, dy) = (v[0].tolist() for v in along.at(np.array([(k + t) / of * along.total])))
+    (x0, y0), (x1, y1) = (((o[0] + o[2]) / 2, (o[1] + o[3]) / 2) for o in boxes)  # type: ignore[index]
+    centre = (between(x0, x1, t), between(y0, y1, t))
+    m = translation(x - centre[0], y - centre[1])
+    if steps.turn:
+        sx, sy = along.at(np.array([0.0]))[1][0].tolist()
+        m = multiply(m, rotation(math.degrees(math.atan2(dy, dx) - math.atan2(sy, sx)), centre))
+    return replace(node, transform=multiply(m, node.transform))
+
+
+def _between(a: Node, b: Node, t: float, tint: float, shift: float) -> Node | None:
+    if isinstance(a, Group) and isinstance(b, Group):
+        pairs = zip(a.children, b.children, strict=False)
+        children = tuple(c for p, q in pairs if (c := _between(p, q, t, tint, shift)) is not None)
+        place: Affine = tuple(between(x, y, t) for x, y in zip(a.transform, b.transform, strict=True))  # type: ignore[assignment]
+        return replace(
+            a, children=children, recipe=_mixed_recipe(a.recipe, b.recipe, tint), transform=place,
+            opacity=between(a.opacity, b.opacity, tint), lift=between(a.lift, b.lift, t), name="step",
+        )  # fmt: skip
+    if not isinstance(a, Shape) or not isinstance(b, Shape):
+        return None
+    path = _matched(a, b, shift).at(t)
+    form = path_form(path)
+    if not path.evenodd:
+        remember_source(form, path)
+    recipes = [_carried_recipe(without_form_changes(n.recipe), n.transform) for n in (a, b)]
+    return Shape(
+        0, "step", form, _mixed_recipe(recipes[0], recipes[1], tint), transform=IDENTITY,
+        lift=between(a.lift, b.lift, t), opacity=between(a.opacity, b.opacity, tint), blend=a.blend,
+    )  # fmt: skip
+
+
+def _matched(a: Shape, b: Shape, shift: float) -> Match:
+    paths = [outline(n, n.transform) for n in (a, b)]
+    key = (id(paths[0]), a.transform, id(paths[1]), b.transform, shift)
+    hit = _matches.get(key)
+    if hit is not None:
+        return hit[1]
+    made = match(paths[0].transformed(a.transform), paths[1].transformed(b.transform), shift)
+    return remember(_matches, key, paths, made)
+
+
+def _carried_recipe(recipe: Recipe, m: Affine) -> Recipe:
+    if m == IDENTITY:
+        return recipe
+    scale = math.sqrt(abs(m[0] * m[3] - m[1] * m[2]))
+    out: list[Ingredient] = []
+    for i in recipe:
+        if isinstance(i, Fill):
+            out.append(replace(i, paint=carried(i.paint, m)))
+        elif isinstance(i, Line):
+            out.append(replace(i, paint=carried(i.paint, m), width=i.width * scale))
+        else:
+            out.append(i)
+    return tuple(out)
+
+
+def _mixed_recipe(a: Recipe, b: Recipe, t: float) -> Recipe:
+    """Ingredients of both, those of one kind and rank mixed; what only one has fades."""
+    out: list[Ingredient] = []
+    rest = list(b)
+    for i in a:
+        partner = next((j for j in rest if type(j) is type(i)), None)
+        if partner is not None:
+            rest.remove(partner)
+            out.append(_mixed_ingredient(i, partner, t))
+        elif (faded := _faded(i, 1 - t)) is not None:
+            out.append(faded)
+    return (*out, *(f for j in rest if (f := _faded(j, t)) is not None))
+
+
+def _faded(i: Ingredient, share: float) -> Ingredient | None:
+    if isinstance(i, Steps):
+        return None
+    if hasattr(i, "opacity"):
+        return replace(i, opacity=i.opacity * share)
+    return i if share >= 0.5 else None
+
+
+def _mixed_ingredient(a: Ingredient, b: Ingredient, t: float) -> Ingredient:
+    fields: dict[str, Any] = {}
+    for name in a.__struct_fields__:
+        p, q = getattr(a, name), getattr(b, name)
+        if name == "paint":
+            fields[name] = mixed(p, q, t)
+        elif isinstance(p, Colour) and isinstance(q, Colour):
+            fields[name] = mixed_colour(p, q, t)
+        elif isinstance(p, float | int) and isinstance(q, float | int) and not isinstance(p, bool):
+            fields[name] = between(p, q, t)
+        else:
+            fields[name] = q if t >= 0.5 else p
+    return replace(a, **fields)

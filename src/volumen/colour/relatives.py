@@ -1,0 +1,81 @@
+"""Colours that belong to a colour: tints and shades, harmonies, contrast, other notations."""
+
+from __future__ import annotations
+
+import colorsys
+
+import numpy as np
+
+from volumen.colour import oklab
+from volumen.colour.difference import cielab, from_cielab
+from volumen.colour.srgb import Floats, from_linear, to_linear
+
+Rgb = tuple[float, float, float]
+_LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+HARMONIES: dict[str, tuple[float, ...]] = {
+    "complement": (180,), "neighbours": (-30, 30), "split": (150, 210), "triad": (120, 240), "square": (90, 180, 270),
+}  # fmt: skip
+
+
+def tints_and_shades(rgb: Rgb, count: int = 9) -> list[Rgb]:
+    """From a deep shade to a light tint, the colour itself in the middle; shades turn a little towards blue."""
+    l, c, h = (float(v) for v in oklab.to_lch(oklab.from_srgb(rgb)))
+    half = count // 2
+    out = []
+    for k in range(-half, half + 1):
+        t = abs(k) / (half + 0.5)
+        if k < 0:
+            turned = h + t * 0.12 * (((264 - h + 180) % 360) - 180)
+            out.append((l * (1 - 0.82 * t), c * (1 - 0.35 * t), turned))
+        else:
+            out.append((l + (0.985 - l) * t, c * (1 - 0.75 * t), h))
+    return _rgbs(out)
+
+
+def harmony(rgb: Rgb, name: str) -> list[Rgb]:
+    """The colour and those that stand at a harmony's angles to it, of its lightness and chroma."""
+    l, c, h = (float(v) for v in oklab.to_lch(oklab.from_srgb(rgb)))
+    return _rgbs([(l, c, h + turn) for turn in (0.0, *HARMONIES[name])])
+
+
+def _rgbs(lch: list[tuple[float, float, float]]) -> list[Rgb]:
+    rows = oklab.lch_to_srgb(np.array([(l, c, h % 360) for l, c, h in lch]))
+    return [(r, g, b) for r, g, b in rows.tolist()]
+
+
+def contrast(a: Rgb, b: Rgb) -> float:
+    """The contrast ratio of two colours, 1 to 21 (WCAG 2)."""
+    la, lb = (float(to_linear(np.array(c)) @ _LUMINANCE) for c in (a, b))
+    return (max(la, lb) + 0.05) / (min(la, lb) + 0.05)
+
+
+def most_chroma(lightness: float, hue: float) -> float:
+    """The largest OKLCH chroma that a screen (sRGB) shows at a lightness and hue."""
+    low, high = 0.0, 0.5
+    for _ in range(16):
+        middle = (low + high) / 2
+        rgb = oklab.to_srgb(oklab.from_lch(np.array([lightness, middle, hue])))
+        low, high = (middle, high) if ((rgb >= -1e-4) & (rgb <= 1 + 1e-4)).all() else (low, middle)
+    return low
+
+
+def hsl(rgb: Rgb) -> tuple[float, float, float]:
+    """Hue in degrees, saturation and lightness 0..100."""
+    h, l, s = colorsys.rgb_to_hls(*rgb)
+    return h * 360, s * 100, l * 100
+
+
+def from_hsl(h: float, s: float, l: float) -> Rgb:
+    return colorsys.hls_to_rgb((h % 360) / 360, min(max(l, 0), 100) / 100, min(max(s, 0), 100) / 100)
+
+
+def lab(rgb: Rgb) -> tuple[float, float, float]:
+    """CIELAB (D65)."""
+    l, a, b = (float(v) for v in cielab(np.array(rgb)))
+    return l, a, b
+
+
+def from_lab(l: float, a: float, b: float) -> Rgb:
+    """The screen colour of CIELAB (D65), held to what a screen shows."""
+    rgb: Floats = np.clip(from_linear(from_cielab(np.array([l, a, b]))), 0, 1)
+    return (float(rgb[0]), float(rgb[1]), float(rgb[2]))

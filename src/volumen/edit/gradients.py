@@ -1,0 +1,127 @@
+"""Changing gradients: carried to another place, across several objects, stops rearranged, sampled from a picture."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import msgspec
+import numpy as np
+
+from volumen.build.outline import outline
+from volumen.colour.difference import srgb_difference
+from volumen.colour.srgb import Floats
+from volumen.geometry.affine import invert
+from volumen.geometry.path import Box, transform_box, union_box
+from volumen.model.ingredients import Fill
+from volumen.model.nodes import Document, Shape
+from volumen.model.tree import find, update_nodes, world_of
+from volumen.shading.mixing import carried
+from volumen.shading.paint import Colour, Conic, Linear, Paint, Radial, Stop
+from volumen.shading.ramp import ramp, sorted_stops
+
+replace = msgspec.structs.replace
+
+
+def fill_index(shape: Shape) -> int | None:
+    """The topmost fill that is on."""
+    found = [k for k, i in enumerate(shape.recipe) if isinstance(i, Fill) and i.on]
+    return found[-1] if found else None
+
+
+def paint_of(shape: Shape, index: int | None = None) -> Paint | None:
+    """The paint of an ingredient, or of the topmost fill."""
+    at = fill_index(shape) if index is None else index
+    return getattr(shape.recipe[at], "paint", None) if at is not None and at < len(shape.recipe) else None
+
+
+def with_paint(shape: Shape, paint: Paint) -> Shape:
+    """The shape with its topmost fill in another paint; with a fill if it had none."""
+    at = fill_index(shape)
+    if at is None:
+        return replace(shape, recipe=(Fill(paint), *shape.recipe))
+    recipe = list(shape.recipe)
+    recipe[at] = replace(recipe[at], paint=paint)
+    return replace(shape, recipe=tuple(recipe))
+
+
+def sheet_box(document: Document, ids: Iterable[int]) -> Box | None:
+    """The box around the outlines of shapes on the sheet."""
+    boxes = []
+    for i in ids:
+        node = find(document, i)
+        if isinstance(node, Shape):
+            world = world_of(document, i)
+            box = outline(node, world).bounds()
+            boxes.append(transform_box(box, world) if box else None)
+    return union_box(boxes)
+
+
+def across(document: Document, ids: Iterable[int], gradient: Paint | None = None) -> Document:
+    """Several shapes under one gradient, as if they were one: ``gradient`` in sheet coordinates.
+
+    Without one, that of the first shape is stretched over the box of all.
+    """
+    order = [i for i in ids if isinstance(find(document, i), Shape)]
+    box = sheet_box(document, order)
+    if box is None:
+        return document
+    if gradient is None:
+        first = find(document, order[0])
+        assert isinstance(first, Shape)
+        paint = paint_of(first)
+        own = outline(first).bounds()
+        if not isinstance(paint, Linear | Radial | Conic) or own is None:
+            return document
+        w, h = max(own[2] - own[0], 1e-9), max(own[3] - own[1], 1e-9)
+        sx, sy = (box[2] - box[0]) / w, (box[3] - box[1]) / h
+        gradient = carried(paint, (sx, 0, 0, sy, box[0] - own[0] * sx, box[1] - own[1] * sy))
+    for i in order:
+        back = invert(world_of(document, i))
+        if back is not None:
+            local = carried(gradient, back)
+            document = update_nodes(document, [i], lambda n, p=local: with_paint(n, p))  # type: ignore[misc]
+    return document
+
+
+def distributed(stops: tuple[Stop, ...]) -> tuple[Stop, ...]:
+    """Stops at even distances between the first and the last."""
+    ordered = sorted_stops(stops)
+    if len(ordered) < 3:
+        return ordered
+    at = np.linspace(ordered[0].at, ordered[-1].at, len(ordered)).tolist()
+    return tuple(replace(s, at=t, middle=0.5) for s, t in zip(ordered, at, strict=True))
+
+
+def evened_out(stops: tuple[Stop, ...], oklab: bool = True) -> tuple[Stop, ...]:
+    """Stops moved so that colour changes at the same rate (CIEDE2000) all along."""
+    ordered = sorted_stops(stops)
+    if len(ordered) < 3:
+        return ordered
+    steps = []
+    for a, b in zip(ordered, ordered[1:], strict=False):
+        pair = (replace(a, at=0.0), replace(b, at=1.0))
+        row = ramp(pair, np.linspace(0, 1, 33), oklab)
+        steps.append(float(srgb_difference(row[1:, :3], row[:-1, :3]).sum()) + 1e-6)
+    at = np.concatenate([[0.0], np.cumsum(steps)]) / sum(steps)
+    low, high = ordered[0].at, ordered[-1].at
+    return tuple(replace(s, at=float(low + (high - low) * t), middle=0.5) for s, t in zip(ordered, at, strict=True))
+
+
+def sampled_stops(rgba: Floats, most: int = 9, tolerance: float = 2.0) -> tuple[Stop, ...]:
+    """The fewest stops that follow a row of colours (n, 4), straight sRGB, within ``tolerance`` (CIEDE2000)."""
+    n = len(rgba)
+    kept = [0, n - 1]
+    while len(kept) < most:
+        made = tuple(_stop(rgba, k, n) for k in kept)
+        row = ramp(made, np.linspace(0, 1, n))
+        error = srgb_difference(row[:, :3], rgba[:, :3]) * rgba[:, 3] + np.abs(row[:, 3] - rgba[:, 3]) * 100
+        worst = int(error.argmax())
+        if error[worst] <= tolerance or worst in kept:
+            break
+        kept = sorted([*kept, worst])
+    return tuple(_stop(rgba, k, n) for k in kept)
+
+
+def _stop(rgba: Floats, k: int, n: int) -> Stop:
+    r, g, b, a = (float(v) for v in rgba[k])
+    return Stop(k / max(n - 1, 1), Colour(r, g, b, a))

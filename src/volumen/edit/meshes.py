@@ -1,0 +1,83 @@
+"""Meshes of shapes: made from an outline or a gradient, held against a reference picture."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+import numpy as np
+
+from volumen.build.outline import outline
+from volumen.colour.srgb import Floats
+from volumen.edit.gradients import paint_of, with_paint
+from volumen.geometry.affine import Affine, invert, multiply, scaling
+from volumen.geometry.path import Path
+from volumen.model.nodes import Asset, Document, Image, Shape
+from volumen.model.tree import find, update_nodes, walk, world_of
+from volumen.shading.field import colours_at
+from volumen.shading.mesh import Mesh, MeshError, mixing_of, to_paint
+from volumen.shading.mesh_fit import read
+from volumen.shading.mesh_make import Colours, four_sided, from_linear, from_radial, ring
+from volumen.shading.paint import Colour, Linear, MeshPaint, Paint, Radial, Solid
+
+replace = msgspec.structs.replace
+MeshKind = Literal["four-sided", "ring", "gradient"]
+
+
+def make_mesh(document: Document, node_id: int, kind: MeshKind, columns: int, rows: int) -> Document:
+    """A shape's topmost fill as a mesh in the colours it has. Raises MeshError where that cannot be."""
+    shape = find(document, node_id)
+    if not isinstance(shape, Shape):
+        raise MeshError("select one shape to lay a mesh in")
+    path = outline(shape, world_of(document, node_id))
+    paint = paint_of(shape)
+    if isinstance(paint, MeshPaint):
+        raise MeshError("this shape has a mesh already")
+    base = paint if paint is not None else Solid(Colour(0.7, 0.7, 0.7))
+
+    def colours(points: Floats) -> Floats:
+        return np.asarray(colours_at(base, points[None], path)[0])
+
+    mesh = _made(kind, path, base, columns, rows, colours)
+    made = to_paint(mesh)
+    return update_nodes(document, [node_id], lambda n: with_paint(n, made) if isinstance(n, Shape) else n)
+
+
+def _made(kind: MeshKind, path: Path, paint: Paint, columns: int, rows: int, colours: Colours) -> Mesh:
+    if kind == "four-sided":
+        return four_sided(path, columns, rows, colours)
+    if kind == "ring":
+        return ring(path, columns, rows, colours)
+    box = path.bounds()
+    if isinstance(paint, Linear) and box is not None:
+        return from_linear(paint, box, rows, colours)
+    if isinstance(paint, Radial):
+        return from_radial(paint, max(columns, 6), colours)
+    raise MeshError("give the shape a linear or radial gradient first")
+
+
+def reference_for(document: Document, chosen: tuple[int, ...] = ()) -> tuple[Image, Asset] | None:
+    """The reference picture to fit to: a selected one, else the front-most that is visible."""
+    assets = {a.key: a for a in document.assets}
+    found = [n for n in walk(document.root) if isinstance(n, Image) and n.asset in assets]
+    picked = [n for n in found if n.id in chosen] or [n for n in found if n.visible] or found
+    return (picked[-1], assets[picked[-1].asset]) if picked else None
+
+
+def to_picture(document: Document, shape: Shape, image: Image, size: tuple[int, int]) -> Affine | None:
+    """The map from a shape's own coordinates to the pixels (width, height) of a placed picture."""
+    back = invert(world_of(document, image.id))
+    if back is None or image.width <= 0 or image.height <= 0:
+        return None
+    fit = scaling(size[0] / image.width, size[1] / image.height)
+    return multiply(fit, multiply(back, world_of(document, shape.id)))
+
+
+def picked_colours(mesh: Mesh, place: Affine, pixels: Floats) -> Mesh:
+    """Every point in the picture's colour right under it; points beside the picture stay as they are."""
+    out = mesh.copy()
+    rgba, inside = read(pixels, mesh.transformed(place).at.reshape(-1, 2))
+    flat = out.mixing.reshape(-1, 4)
+    flat[inside] = mixing_of(rgba[inside])
+    out.slopes[:] = np.nan
+    return out

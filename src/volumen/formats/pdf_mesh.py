@@ -1,0 +1,125 @@
+"""Gradient meshes as PDF shadings of type 7: tensor-product patches with 16-bit colours.
+
+PDF mixes a patch's four corner colours evenly in encoded sRGB; ours run bicubically in OKLab. So each patch is cut
+into as many as keep the difference below ``TOLERANCE``.
+"""
+
+from __future__ import annotations
+
+import struct
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+import pikepdf
+
+from volumen.colour.difference import srgb_difference
+from volumen.colour.srgb import Floats
+from volumen.shading.mesh import Mesh, bernstein, places, straight_of, tones
+
+Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
+TOLERANCE = 0.5  # CIEDE2000
+_FINEST = 32
+# The order in which a patch's sixteen points stand in the file, as (row, column): round the edge, then inside.
+_ORDER = (
+    (0, 0), (0, 1), (0, 2), (0, 3), (1, 3), (2, 3), (3, 3), (3, 2),
+    (3, 1), (3, 0), (2, 0), (1, 0), (1, 1), (1, 2), (2, 2), (2, 1),
+)  # fmt: skip
+_MARGIN = 0.12  # how far the rim of the mesh runs on outwards, as a share of its patches
+
+
+def has_alpha(mesh: Mesh) -> bool:
+    return bool((mesh.mixing[..., 3] < 1 - 1e-6).any())
+
+
+def mesh_shading(pdf: pikepdf.Pdf, mesh: Mesh, space: Any, alpha: bool) -> Any:
+    """The shading of a mesh's colours, or of its alpha as grey, in the mesh's own units."""
+    g = places(mesh).reshape(-1, 4, 4, 2)
+    tone = tones(mesh).reshape(-1, 4, 4, 4)
+    rim_places, rim_tones = _rim(mesh)
+    low, high = np.concatenate([g, rim_places]).min(axis=(0, 1, 2)), np.concatenate([g, rim_places]).max(axis=(0, 1, 2))
+    span = np.maximum(high - low, 1e-6)
+    channels = 1 if alpha else 3
+    parts = []
+    for net, colours in [*zip(rim_places, rim_tones, strict=True), *zip(g, tone, strict=True)]:
+        n = cuts_needed(colours)
+        steps = np.linspace(0, 1, n + 1)
+        at = straight_of(_grid(colours, steps))
+        at = at[..., 3:] if alpha else at[..., :3]
+        rows = [_interval(steps[i], steps[i + 1]) for i in range(n)]
+        for j in range(n):
+            for i in range(n):
+                sub = np.einsum("va,ub,abk->vuk", rows[j], rows[i], net)
+                corner = np.stack([at[j, i], at[j, i + 1], at[j + 1, i + 1], at[j + 1, i]])
+                parts.append(_packed(sub, corner, low, span))
+    stream = pikepdf.Stream(pdf, b"".join(parts))
+    decode = [low[0], low[0] + span[0], low[1], low[1] + span[1]] + [0, 1] * channels
+    stream.stream_dict = Dictionary(
+        ShadingType=7,
+        ColorSpace=Name.DeviceGray if alpha else space,
+        BitsPerCoordinate=32,
+        BitsPerComponent=16,
+        BitsPerFlag=8,
+        Decode=Array([float(v) for v in decode]),
+    )
+    return pdf.make_indirect(stream)
+
+
+def cuts_needed(colours: Floats) -> int:
+    """Into how many parts a side a patch (4, 4, 4) must be cut for an even mix to come close enough."""
+    n = 1
+    while n < _FINEST:
+        fine = straight_of(_grid(colours, np.linspace(0, 1, 4 * n + 1)))
+        f = np.arange(4 * n + 1) / 4
+        k = np.minimum(f.astype(int), n - 1)
+        w = (f - k)[:, None]
+        knots = fine[::4, ::4]
+        by_u = knots[:, k] * (1 - w) + knots[:, k + 1] * w
+        even = by_u[k] * (1 - w[:, None]) + by_u[k + 1] * w[:, None]
+        error = srgb_difference(even[..., :3], fine[..., :3]) * fine[..., 3] + np.abs(even - fine)[..., 3] * 100
+        if error.max() <= TOLERANCE:
+            return n
+        n *= 2
+    return n
+
+
+def _grid(net: Floats, t: Floats) -> Floats:
+    """A net's values on a grid of parameters, (rows v, columns u, k)."""
+    b = bernstein(t)
+    return np.asarray(np.einsum("va,ub,abk->vuk", b, b, net))
+
+
+@lru_cache(maxsize=512)
+def _interval(a: float, b: float) -> Floats:
+    """The matrix that takes a cubic's control points to those of its part from a to b (its blossom)."""
+    rows = []
+    for i in range(4):
+        points = np.eye(4)
+        for t in [a] * (3 - i) + [b] * i:
+            points = points[:-1] * (1 - t) + points[1:] * t
+        rows.append(points[0])
+    return np.array(rows)
+
+
+def _rim(mesh: Mesh) -> tuple[Floats, Floats]:
+    """Patches that run on outwards from the border with its colours: an outline may lie a little outside."""
+    g, c = places(mesh), tones(mesh)
+    sides = [(g[0], c[0], 0, 1), (g[-1], c[-1], 3, 2)]
+    if not mesh.ring:
+        turned_g, turned_c = np.swapaxes(g, 2, 3), np.swapaxes(c, 2, 3)
+        sides += [(turned_g[:, 0], turned_c[:, 0], 0, 1), (turned_g[:, -1], turned_c[:, -1], 3, 2)]
+    nets, colours = [], []
+    for net, tone, edge, inner in sides:
+        line = net[:, edge]
+        out = (line - net[:, inner]) * 3 * _MARGIN
+        steps = np.arange(4)[:, None, None] / 3
+        nets.append(line[:, None] + out[:, None] * steps[None])
+        colours.append(np.broadcast_to(tone[:, None, edge], (len(tone), 4, 4, 4)))
+    return np.concatenate(nets), np.concatenate(colours)
+
+
+def _packed(net: Floats, corner: Floats, low: Floats, span: Floats) -> bytes:
+    points = np.array([net[v, u] for v, u in _ORDER])
+    xy = np.clip(np.rint((points - low) / span * (2**32 - 1)), 0, 2**32 - 1).astype(">u4")
+    rgb = np.clip(np.rint(corner * 65535), 0, 65535).astype(">u2")
+    return struct.pack(">B", 0) + xy.tobytes() + rgb.tobytes()

@@ -1,0 +1,77 @@
+"""Fills whose paint is worked out point by point: on a canvas, and as pictures for exports."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import cv2
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from volumen.build.bounds import item_box
+from volumen.build.picture import FillPath
+from volumen.geometry.affine import Affine, multiply, scaling, translation
+from volumen.geometry.engine import matrix, to_engine
+from volumen.geometry.path import Box, transform_box
+from volumen.render.paints import BLEND
+from volumen.shading.field import field_pixels
+
+MARGIN = 2  # pixels worked out beyond the outline, so that softened edges find a colour
+_LARGEST = 40_000_000
+
+
+def draw_field(canvas: Any, item: FillPath, view: Affine, area: Box, rough: bool) -> None:
+    """Draw the part of a fill that lies in ``area`` (canvas pixels)."""
+    bounds = item.path.hull()
+    if bounds is None:
+        return
+    place = multiply(view, item.transform)
+    box = transform_box(bounds, place)
+    l, t = max(box[0], area[0]) - MARGIN, max(box[1], area[1]) - MARGIN
+    r, b = min(box[2], area[2]) + MARGIN, min(box[3], area[3]) + MARGIN
+    if not (r > l and b > t) or not all(map(math.isfinite, (l, t, r, b))):
+        return
+    whole = (math.floor(l), math.floor(t), math.ceil(r), math.ceil(b))
+    pixels = _pixels(item, place, whole, rough)
+    info = skia.ImageInfo.Make(pixels.shape[1], pixels.shape[0], skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
+    image = skia.Image.MakeRasterData(info, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
+    paint = skia.Paint(AntiAlias=True, BlendMode=BLEND[item.blend])
+    paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
+    shift = skia.Matrix.Translate(whole[0], whole[1])
+    shader = image.makeShader(skia.TileMode.kClamp, skia.TileMode.kClamp, skia.SamplingOptions(), shift)
+    paint.setShader(shader)
+    canvas.resetMatrix()
+    outline = skia.Path(to_engine(item.path))
+    outline.transform(matrix(place))
+    canvas.drawPath(outline, paint)
+
+
+def _pixels(item: FillPath, place: Affine, box: tuple[int, int, int, int], rough: bool) -> NDArray[np.float32]:
+    """Premultiplied colours of a box of pixels; at half the resolution while a hand moves."""
+    path, width = (item.course, item.course_width) if item.course is not None else (item.path, 0.0)
+    w, h = box[2] - box[0], box[3] - box[1]
+    if not rough or w * h < 40_000:
+        return np.ascontiguousarray(field_pixels(item.paint, place, box, path, width, rough))
+    small = (0, 0, (w + 1) // 2, (h + 1) // 2)
+    halved = multiply(scaling(0.5, 0.5), multiply(translation(-box[0], -box[1]), place))
+    made = field_pixels(item.paint, halved, small, path, width, True)
+    return np.ascontiguousarray(cv2.resize(made, (w, h), interpolation=cv2.INTER_LINEAR))
+
+
+def field_image(item: FillPath, scale: float) -> tuple[NDArray[np.uint8], Box] | None:
+    """A fill's paint as straight RGBA over the box of its outline on the sheet, unclipped, with a margin."""
+    box = item_box(item)
+    if box is None or box[2] <= box[0] or box[3] <= box[1]:
+        return None
+    scale = min(scale, (_LARGEST / ((box[2] - box[0]) * (box[3] - box[1]))) ** 0.5)
+    edge = MARGIN / scale
+    box = (box[0] - edge, box[1] - edge, box[2] + edge, box[3] + edge)
+    w, h = max(math.ceil((box[2] - box[0]) * scale), 1), max(math.ceil((box[3] - box[1]) * scale), 1)
+    place = multiply(multiply(scaling(scale, scale), translation(-box[0], -box[1])), item.transform)
+    pixels = _pixels(item, place, (0, 0, w, h), False)
+    alpha = pixels[..., 3:]
+    straight = np.concatenate([pixels[..., :3] / np.maximum(alpha, 1e-6), alpha], axis=-1)
+    rgba = np.clip(np.rint(straight * 255), 0, 255).astype(np.uint8)
+    return rgba, (box[0], box[1], box[0] + w / scale, box[1] + h / scale)

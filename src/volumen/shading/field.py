@@ -1,0 +1,185 @@
+"""Paints worked out point by point: all gradients in closed form, meshes, and grain over any of them.
+
+This is how paints are drawn that no drawing library knows; for the plain gradients it is the reference.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+
+import numpy as np
+
+from volumen.colour.srgb import Floats
+from volumen.geometry.affine import Affine, Point, apply_points, invert, mean_scale
+from volumen.geometry.distance import DistanceField, distance_field
+from volumen.geometry.engine import contains
+from volumen.geometry.path import Path
+from volumen.shading.grain import grained
+from volumen.shading.mesh import MeshError, from_paint
+from volumen.shading.mesh_raster import DRAFT, FINE, Pixels, mesh_pixels
+from volumen.shading.paint import Conic, Gradient, Grain, Inward, Linear, MeshPaint, Paint, Radial, Solid, Spread, Stop
+from volumen.shading.ramp import held_focus, ramp, sorted_stops
+
+PixelRange = tuple[int, int, int, int]
+_TABLE = 2048
+_fields: OrderedDict[object, tuple[Path, DistanceField | None]] = OrderedDict()
+
+
+def field_pixels(
+    paint: Paint, place: Affine, box: PixelRange, path: Path, width: float = 0.0, rough: bool = False
+) -> Pixels:
+    """A paint over a box of pixels, premultiplied encoded RGBA (h, w, 4); what lies outside the shape counts not.
+
+    ``place`` maps the shape to pixels. ``path`` is the shape's outline, or the course of a line ``width`` wide.
+    """
+    left, top, right, bottom = box
+    if isinstance(paint, MeshPaint):
+        return _mesh(paint, place, box, rough)
+    inverse = invert(place)
+    if inverse is None or right <= left or bottom <= top:
+        return np.zeros((max(bottom - top, 0), max(right - left, 0), 4), np.float32)
+    points = _points(inverse, box)
+    rgba = colours_at(paint, points, path, width, 1 / max(mean_scale(place), 1e-9))
+    rgba[..., :3] *= rgba[..., 3:]
+    return rgba.astype(np.float32)
+
+
+def _points(inverse: Affine, box: PixelRange) -> Floats:
+    """The centres of a box of pixels, in the shape's units (h, w, 2)."""
+    x, y = np.meshgrid(np.arange(box[0], box[2]) + 0.5, np.arange(box[1], box[3]) + 0.5)
+    return apply_points(inverse, np.stack([x, y], axis=-1).reshape(-1, 2)).reshape(*x.shape, 2)
+
+
+def _mesh(paint: MeshPaint, place: Affine, box: PixelRange, rough: bool) -> Pixels:
+    try:
+        mesh = from_paint(paint)
+    except MeshError:
+        return np.zeros((box[3] - box[1], box[2] - box[0], 4), np.float32)
+    pixels = mesh_pixels(mesh.transformed(place), box, DRAFT if rough else FINE)
+    inverse = invert(place)
+    if paint.grain is None or inverse is None:
+        return pixels
+    alpha = pixels[..., 3:]
+    straight = np.concatenate([pixels[..., :3] / np.maximum(alpha, 1e-6), alpha], axis=-1)
+    made = grained(straight.astype(np.float64), paint.grain, _points(inverse, box))
+    made[..., :3] *= made[..., 3:]
+    return made.astype(np.float32)
+
+
+def colours_at(paint: Paint, points: Floats, path: Path, width: float = 0.0, step: float = 0.25) -> Floats:
+    """Straight RGBA (h, w, 4) of a gradient or plain colour at points (h, w, 2) in the shape's units.
+
+    ``step`` is the spacing at which distances to the outline are known.
+    """
+    assert not isinstance(paint, MeshPaint)
+    if isinstance(paint, Solid):
+        c = paint.colour
+        rgba = np.broadcast_to(np.array([c.r, c.g, c.b, c.a]), (*points.shape[:2], 4)).copy()
+        return rgba if paint.grain is None else grained(rgba, paint.grain, points)
+    spread: Spread = paint.spread if isinstance(paint, Linear | Radial | Inward) else "pad"
+    t = spread_parameter(parameter(paint, points, path, width, step), spread)
+    rgba = _looked_up(paint.stops, t, paint.oklab)
+    extra = _stop_grain(paint.stops, t)
+    if paint.grain is None and extra is None:
+        return rgba
+    return grained(rgba, paint.grain or Grain(amount=0.0), points, extra)
+
+
+def parameter(paint: Gradient, points: Floats, path: Path, width: float = 0.0, step: float = 0.25) -> Floats:
+    """Where along the gradient points (h, w, 2) lie: 0 at its first end, 1 at its last, beyond outside."""
+    if isinstance(paint, Linear):
+        return _along(points, paint.start, paint.end)
+    if isinstance(paint, Radial):
+        return _from_focus(paint, points)
+    if isinstance(paint, Conic):
+        angle = np.degrees(np.arctan2(points[..., 1] - paint.centre[1], points[..., 0] - paint.centre[0]))
+        return np.asarray(np.mod(angle - paint.turn, 360) / 360)
+    field = _field_of(path, step)
+    if field is None:
+        return np.zeros(points.shape[:2])
+    if isinstance(paint, Inward):
+        depth = paint.depth if paint.depth > 0 else deepest(path, step)
+        return field.sample(field.distance, points) / max(depth, 1e-9)
+    if paint.across:
+        signed = field.sample(field.distance * field.side, points)
+        return np.asarray(0.5 + signed / max(width, 1e-9))
+    # Not evenly between nodes: at a closed outline's start the share jumps from 1 to 0.
+    x = np.clip(np.rint((points[..., 0] - field.origin[0]) / field.step).astype(int), 0, field.along.shape[1] - 1)
+    y = np.clip(np.rint((points[..., 1] - field.origin[1]) / field.step).astype(int), 0, field.along.shape[0] - 1)
+    return np.asarray(field.along[y, x])
+
+
+def deepest(path: Path, step: float = 0.25) -> float:
+    """How far the point farthest inside an outline lies from it."""
+    field = _field_of(path, step)
+    if field is None:
+        return 1.0
+    order = np.argsort(field.distance.reshape(-1))[::-1]
+    for i in order[:: max(len(order) // 4000, 1)].tolist():
+        y, x = divmod(i, field.distance.shape[1])
+        if contains(path, field.origin[0] + x * field.step, field.origin[1] + y * field.step):
+            return float(field.distance[y, x])
+    return 1.0
+
+
+def spread_parameter(t: Floats, spread: Spread) -> Floats:
+    """A parameter brought to 0..1 as the spread says."""
+    if spread == "repeat":
+        return np.asarray(t - np.floor(t))
+    if spread == "reflect":
+        return np.asarray(1 - np.abs(np.mod(t, 2) - 1))
+    return np.asarray(np.clip(t, 0, 1))
+
+
+def _along(points: Floats, start: Point, end: Point) -> Floats:
+    d = np.array(end) - np.array(start)
+    return np.asarray(((points - np.array(start)) @ d) / max(float(d @ d), 1e-300))
+
+
+def _from_focus(paint: Radial, points: Floats) -> Floats:
+    """t such that the point lies on the circle about focus + t (centre - focus) of radius t r (ISO 32000-1)."""
+    inverse = invert(paint.transform)
+    if inverse is None:
+        return np.ones(points.shape[:2])
+    radius = max(paint.radius, 1e-6)
+    focus = np.array(held_focus(paint.centre, radius, paint.focus))
+    p = apply_points(inverse, points.reshape(-1, 2)).reshape(points.shape) - focus
+    c = np.array(paint.centre) - focus
+    a = float(c @ c) - radius * radius
+    b = p @ c
+    k = (p * p).sum(-1)
+    return np.asarray((b - np.sqrt(np.maximum(b * b - a * k, 0))) / a)
+
+
+def _looked_up(stops: tuple[Stop, ...], t: Floats, oklab: bool) -> Floats:
+    """The ramp at t (h, w): from a table between the stops, exact at hard edges."""
+    at = np.array([s.at for s in sorted_stops(stops)] or [0.0])
+    places = np.unique(np.concatenate([np.linspace(0, 1, _TABLE), at, np.maximum(at - 1e-9, 0)]))
+    table = ramp(stops, places, oklab)
+    pre = table.copy()
+    pre[:, :3] *= table[:, 3:]
+    flat = t.reshape(-1)
+    out = np.stack([np.interp(flat, places, pre[:, k]) for k in range(4)], axis=-1)
+    shown = out[:, 3:] > 1e-6
+    out[:, :3] = np.where(shown, out[:, :3] / np.maximum(out[:, 3:], 1e-6), 0)
+    return out.reshape(*t.shape, 4)
+
+
+def _stop_grain(stops: tuple[Stop, ...], t: Floats) -> Floats | None:
+    ordered = sorted_stops(stops)
+    if not any(s.grain > 0 for s in ordered):
+        return None
+    return np.interp(t, [s.at for s in ordered], [s.grain for s in ordered])
+
+
+def _field_of(path: Path, step: float) -> DistanceField | None:
+    """The distances of an outline, kept while it lives, on a grid no finer than it need be."""
+    box = path.bounds()
+    size = max(box[2] - box[0], box[3] - box[1], 1e-6) if box else 1.0
+    step = float(2 ** np.round(np.log2(max(step, size / 1500))))
+    key = (id(path), step)
+    if key not in _fields:
+        _fields[key] = (path, distance_field(path, step, 4 * step))
+        if len(_fields) > 64:
+            _fields.popitem(last=False)
+    return _fields[key][1]

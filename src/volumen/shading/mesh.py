@@ -1,0 +1,275 @@
+"""A gradient mesh as arrays: where its patches lie and how colour runs over them.
+
+Patches are tensor products of cubics. Their inner points follow from the four edges as in a Coons patch, so a
+line of the mesh can be split anywhere and the surface stays exactly what it was. Colour is a bicubic Hermite
+surface in OKLab, premultiplied by alpha: slopes at a point are taken per unit of length along the mesh's lines
+and scaled by the handles of each patch (the chain rule), which makes colour run on smoothly from patch to
+patch even where their sizes differ.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from volumen.colour import oklab
+from volumen.colour.srgb import Floats
+from volumen.geometry.affine import Affine, apply_points
+from volumen.shading.paint import Colour, MeshPaint, MeshPoint
+
+BEFORE_U, AFTER_U, BEFORE_V, AFTER_V = range(4)
+MOST_PATCHES = 10_000
+
+
+class MeshError(ValueError):
+    """A mesh that cannot be: its message says why."""
+
+
+@dataclass(slots=True)
+class Mesh:
+    """Points of a mesh: ``at`` (rows, columns, 2), ``handles`` (rows, columns, 4, 2) absolute, ``mixing``
+    (rows, columns, 4) premultiplied OKLab and alpha, ``crease`` (rows, columns), ``slopes`` (rows, columns,
+    3, 4) with NaN where they follow from the neighbours."""
+
+    at: Floats
+    handles: Floats
+    mixing: Floats
+    crease: NDArray[np.bool_]
+    slopes: Floats
+    ring: bool
+
+    @property
+    def columns(self) -> int:
+        """Columns of patches."""
+        return int(self.at.shape[1]) - (0 if self.ring else 1)
+
+    @property
+    def rows(self) -> int:
+        """Rows of patches."""
+        return int(self.at.shape[0]) - 1
+
+    def copy(self) -> Mesh:
+        return Mesh(
+            self.at.copy(), self.handles.copy(), self.mixing.copy(), self.crease.copy(), self.slopes.copy(), self.ring
+        )
+
+    def transformed(self, m: Affine) -> Mesh:
+        out = self.copy()
+        out.at = apply_points(m, self.at.reshape(-1, 2)).reshape(self.at.shape)
+        out.handles = apply_points(m, self.handles.reshape(-1, 2)).reshape(self.handles.shape)
+        return out
+
+
+def mixing_of(rgba: Floats) -> Floats:
+    """Premultiplied OKLab and alpha (..., 4) of straight encoded sRGB and alpha (..., 4)."""
+    rgba = np.asarray(rgba, dtype=np.float64)
+    return np.concatenate([oklab.from_srgb(rgba[..., :3]) * rgba[..., 3:], rgba[..., 3:]], axis=-1)
+
+
+def straight_of(mixing: Floats) -> Floats:
+    """Straight encoded sRGB and alpha (..., 4), held to 0..1, of premultiplied OKLab and alpha."""
+    alpha = np.clip(mixing[..., 3:], 0, 1)
+    lab = mixing[..., :3] / np.maximum(mixing[..., 3:], 1e-9)
+    return np.concatenate([np.clip(oklab.to_srgb(lab), 0, 1), alpha], axis=-1)
+
+
+def from_paint(paint: MeshPaint) -> Mesh:
+    """The arrays of a mesh paint. Raises MeshError if its points do not make up its patches."""
+    wide = paint.columns + (0 if paint.ring else 1)
+    high = paint.rows + 1
+    if paint.columns < 1 or paint.rows < 1 or (paint.ring and paint.columns < 3):
+        raise MeshError("a mesh needs at least one patch, a ring three")
+    if len(paint.points) != wide * high or paint.columns * paint.rows > MOST_PATCHES:
+        raise MeshError(f"a mesh of {paint.columns} x {paint.rows} patches cannot have {len(paint.points)} points")
+    at = np.array([p.at for p in paint.points], dtype=np.float64).reshape(high, wide, 2)
+    handles = np.array([p.handles for p in paint.points], dtype=np.float64).reshape(high, wide, 4, 2)
+    rgba = np.array([(*p.colour.rgb, p.colour.a) for p in paint.points]).reshape(high, wide, 4)
+    crease = np.array([p.crease for p in paint.points]).reshape(high, wide)
+    slopes = np.full((high * wide, 12), np.nan)
+    for i, p in enumerate(paint.points):
+        if p.slopes is not None and len(p.slopes) == 12:
+            slopes[i] = p.slopes
+    return Mesh(at, handles, mixing_of(rgba), crease, slopes.reshape(high, wide, 3, 4), paint.ring)
+
+
+def to_paint(mesh: Mesh, like: MeshPaint | None = None) -> MeshPaint:
+    """The paint of some arrays. Colours that did not change stay exactly those of ``like``."""
+    wide = mesh.at.shape[1]
+    rgba = straight_of(mesh.mixing).reshape(-1, 4).tolist()
+    known = like.points if like is not None and len(like.points) == len(rgba) else ()
+    same: list[bool] = [False] * len(rgba)
+    if known and like is not None:
+        same = (np.abs(from_paint(like).mixing - mesh.mixing).max(axis=-1).reshape(-1) < 1e-9).tolist()
+    points = []
+    for i, (at, handles, colour) in enumerate(
+        zip(mesh.at.reshape(-1, 2).tolist(), mesh.handles.reshape(-1, 4, 2).tolist(), rgba, strict=True)
+    ):
+        slopes = mesh.slopes[i // wide, i % wide].reshape(-1)
+        points.append(
+            MeshPoint(
+                (at[0], at[1]),
+                tuple((x, y) for x, y in handles),  # type: ignore[arg-type]
+                known[i].colour if same[i] else Colour(*colour),
+                bool(mesh.crease[i // wide, i % wide]),
+                None if np.isnan(slopes).any() else tuple(slopes.tolist()),
+            )
+        )
+    grain = like.grain if like is not None else None
+    return MeshPaint(tuple(points), mesh.columns, mesh.rows, mesh.ring, grain)
+
+
+# -- patches: axes are (row of patches, column of patches, v, u, ...)
+
+
+def corners(values: Floats, ring: bool) -> tuple[Floats, Floats, Floats, Floats]:
+    """The values (rows, columns, ...) at the four corners of every patch: (v, u) = 00, 01, 10, 11."""
+    right = np.roll(values, -1, axis=1) if ring else values[:, 1:]
+    left = values if ring else values[:, :-1]
+    return left[:-1], right[:-1], left[1:], right[1:]
+
+
+def places(mesh: Mesh) -> Floats:
+    """The control points of all patches, (rows, columns, 4, 4, 2)."""
+    a00, a01, a10, a11 = corners(mesh.at, mesh.ring)
+    h00, h01, h10, h11 = corners(mesh.handles, mesh.ring)
+    g = np.empty((*a00.shape[:2], 4, 4, 2))
+    g[:, :, 0, 0], g[:, :, 0, 3], g[:, :, 3, 0], g[:, :, 3, 3] = a00, a01, a10, a11
+    g[:, :, 0, 1], g[:, :, 0, 2] = h00[:, :, AFTER_U], h01[:, :, BEFORE_U]
+    g[:, :, 3, 1], g[:, :, 3, 2] = h10[:, :, AFTER_U], h11[:, :, BEFORE_U]
+    g[:, :, 1, 0], g[:, :, 2, 0] = h00[:, :, AFTER_V], h10[:, :, BEFORE_V]
+    g[:, :, 1, 3], g[:, :, 2, 3] = h01[:, :, AFTER_V], h11[:, :, BEFORE_V]
+    for v, u in ((1, 1), (1, 2), (2, 1), (2, 2)):
+        v0, v3, u0, u3 = (0, 3, 0, 3) if (v, u) == (1, 1) else (0, 3, 3, 0) if v == 1 else (3, 0, 0, 3)
+        if (v, u) == (2, 2):
+            v0, v3, u0, u3 = 3, 0, 3, 0
+        g[:, :, v, u] = (
+            -4 * g[:, :, v0, u0] + 6 * (g[:, :, v0, u] + g[:, :, v, u0]) - 2 * (g[:, :, v0, u3] + g[:, :, v3, u0])
+            + 3 * (g[:, :, v3, u] + g[:, :, v, u3]) - g[:, :, v3, u3]
+        ) / 9  # fmt: skip
+    return g
+
+
+def slopes_along(values: Floats, distance: Floats, ring: bool) -> Floats:
+    """Slopes of values (n, k) at n places: of the parabola through each and its neighbours.
+
+    ``distance`` (n - 1, or n for a ring) lies between them.
+    """
+    n = len(values)
+    if ring:
+        h1 = distance
+        h0 = np.roll(distance, 1)
+        d1 = (np.roll(values, -1, axis=0) - values) / h1[:, None]
+        d0 = np.roll(d1, 1, axis=0)
+        return np.asarray((d0 * h1[:, None] + d1 * h0[:, None]) / (h0 + h1)[:, None])
+    d = np.diff(values, axis=0) / distance[:, None]
+    if n == 2:
+        return np.concatenate([d, d])
+    h0, h1 = distance[:-1, None], distance[1:, None]
+    inner = (d[:-1] * h1 + d[1:] * h0) / (h0 + h1)
+    return np.concatenate([2 * d[:1] - inner[:1], inner, 2 * d[-1:] - inner[-1:]])
+
+
+def slopes(mesh: Mesh, values: Floats) -> tuple[Floats, Floats, Floats]:
+    """Slopes of values (rows, columns, k) per unit of length along rows, along columns, and of one along the other."""
+    at = mesh.at
+    along_u = np.hypot(*np.moveaxis((np.roll(at, -1, axis=1) - at) if mesh.ring else np.diff(at, axis=1), -1, 0))
+    along_v = np.hypot(*np.moveaxis(np.diff(at, axis=0), -1, 0))
+    size = max(float(along_u.max(initial=0)), float(along_v.max(initial=0)), 1e-9)
+    along_u, along_v = np.maximum(along_u, 1e-6 * size), np.maximum(along_v, 1e-6 * size)
+
+    def by_u(f: Floats) -> Floats:
+        return np.stack([slopes_along(f[i], along_u[i], mesh.ring) for i in range(f.shape[0])])
+
+    def by_v(f: Floats) -> Floats:
+        return np.stack([slopes_along(f[:, j], along_v[:, j], False) for j in range(f.shape[1])], axis=1)
+
+    du, dv = by_u(values), by_v(values)
+    return du, dv, (by_v(du) + by_u(dv)) / 2
+
+
+def tones(mesh: Mesh, values: Floats | None = None) -> Floats:
+    """The Bernstein coefficients of all patches, (rows, columns, 4, 4, k); of the colours unless told otherwise.
+
+    Other ``values`` (rows, columns, k) run through the points in the same way, but never with fixed slopes: the
+    result is linear in them, which is what a fit needs.
+    """
+    own = mesh.mixing if values is None else values
+    du, dv, duv = slopes(mesh, own)
+    if values is None:
+        fixed = ~np.isnan(mesh.slopes[:, :, 0, 0])
+        for k, s in enumerate((du, dv, duv)):
+            s[fixed] = mesh.slopes[fixed, k]
+    out = np.empty((mesh.rows, mesh.columns, 4, 4, own.shape[-1]))
+    c = corners(own, mesh.ring)
+    parts = [corners(s, mesh.ring) for s in (du, dv, duv)]
+    reach = 3 * np.hypot(*np.moveaxis(mesh.handles - mesh.at[:, :, None], -1, 0))
+    lengths, creased = corners(reach, mesh.ring), corners(mesh.crease.astype(float), mesh.ring)
+    twist = c[3] - c[2] - c[1] + c[0]
+    for corner, (v, u) in enumerate(((0, 0), (0, 1), (1, 0), (1, 1))):
+        su, sv = 1 - 2 * u, 1 - 2 * v
+        across = lengths[corner][:, :, BEFORE_U if u else AFTER_U, None]
+        down = lengths[corner][:, :, BEFORE_V if v else AFTER_V, None]
+        sharp = creased[corner][..., None] > 0.5
+        tu = np.where(sharp, (c[2 * v + 1] - c[2 * v]), parts[0][corner] * across) * (su / 3)
+        tv = np.where(sharp, (c[2 + u] - c[u]), parts[1][corner] * down) * (sv / 3)
+        tw = np.where(sharp, twist, parts[2][corner] * across * down) * (su * sv / 9)
+        y, x, y1, x1 = 3 * v, 3 * u, 3 * v + sv, 3 * u + su
+        out[:, :, y, x] = c[corner]
+        out[:, :, y, x1] = c[corner] + tu
+        out[:, :, y1, x] = c[corner] + tv
+        out[:, :, y1, x1] = c[corner] + tu + tv + tw
+    return out
+
+
+# -- evaluation
+
+
+def bernstein(t: Floats) -> Floats:
+    """The four cubic Bernstein polynomials at t (n,), as (n, 4)."""
+    u = 1 - t
+    return np.stack([u**3, 3 * u * u * t, 3 * u * t * t, t**3], axis=-1)
+
+
+def bernstein_slope(t: Floats) -> Floats:
+    """Their derivatives, (n, 4)."""
+    u = 1 - t
+    a, b, c = u * u, 2 * u * t, t * t
+    return 3 * np.stack([-a, a - b, b - c, c], axis=-1)
+
+
+def surface(net: Floats, u: Floats, v: Floats) -> Floats:
+    """Values of one net (4, 4, k) at parameters (n,), as (n, k)."""
+    return np.asarray(np.einsum("na,nb,abk->nk", bernstein(v), bernstein(u), net))
+
+
+def surface_slopes(net: Floats, u: Floats, v: Floats) -> tuple[Floats, Floats]:
+    """Derivatives along u and along v, each (n, k)."""
+    du = np.einsum("na,nb,abk->nk", bernstein(v), bernstein_slope(u), net)
+    return np.asarray(du), np.asarray(np.einsum("na,nb,abk->nk", bernstein_slope(v), bernstein(u), net))
+
+
+def folded(mesh: Mesh) -> NDArray[np.bool_]:
+    """Which patches (rows, columns) fold over: their surface turns its back somewhere, or is turned over as a whole."""
+    g = places(mesh)
+    t = np.linspace(0, 1, 7)
+    b, d = bernstein(t), bernstein_slope(t)
+    du = np.einsum("va,ub,rcabk->rcvuk", b, d, g)
+    dv = np.einsum("va,ub,rcabk->rcvuk", d, b, g)
+    turn = du[..., 0] * dv[..., 1] - du[..., 1] * dv[..., 0]
+    size = np.abs(turn).max(axis=(2, 3), initial=1e-12)
+    way = 1.0 if np.median(turn) >= 0 else -1.0
+    return np.asarray((turn * way).min(axis=(2, 3)) < -1e-3 * size)
+
+
+def border(mesh: Mesh) -> list[Floats]:
+    """The border as runs of contour points (3k + 1, 2): one for a four-sided mesh, two for a ring."""
+    g = places(mesh)
+    top = np.concatenate([g[0, :1, 0, 0], g[0, :, 0, 1:].reshape(-1, 2)])
+    bottom = np.concatenate([g[-1, :1, 3, 0], g[-1, :, 3, 1:].reshape(-1, 2)])
+    if mesh.ring:
+        return [top, bottom]
+    right = np.concatenate([g[:1, -1, 0, 3], g[:, -1, 1:, 3].reshape(-1, 2)])
+    left = np.concatenate([g[:1, 0, 0, 0], g[:, 0, 1:, 0].reshape(-1, 2)])
+    return [np.concatenate([top, right[1:], bottom[::-1][1:], left[::-1][1:]])]
