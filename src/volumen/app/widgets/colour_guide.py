@@ -90,7 +90,7 @@ class ColourGuide(QWidget):
         self.harmony = QComboBox()
         self.harmony.setAccessibleName("harmony")
         self.harmony.addItems(list(HARMONIES))
-        self.harmony.setFixedWidth(76)
+        self.harmony.setFixedWidth(104)
         self.harmony.activated.connect(lambda _: self._refresh())
         self.relatives = Strip("harmony of this colour")
         self.relatives.taken.connect(self.taken)

@@ -82,8 +82,9 @@ class ColourPanel(QWidget):
         column.addLayout(self._hex_row())
         self.guide = ColourGuide()
         self.guide.taken.connect(lambda rgb: self._take(Colour(rgb[0], rgb[1], rgb[2], self.colour.a)))
-        self.guide.setVisible(not compact)
         column.addWidget(self.guide)
+        if compact:
+            self.guide.hide()
         self.behind: Colour | None = None
 
     def _hex_row(self) -> QHBoxLayout:

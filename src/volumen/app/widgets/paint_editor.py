@@ -76,6 +76,13 @@ def converted(paint: Paint, kind: object, box: Box | None) -> Paint:
     return Along(stops, kind == "across", mixed, paint.grain)
 
 
+def _narrow(box: QComboBox) -> QComboBox:
+    """A choice that takes no more room than it is given."""
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(1)
+    return box
+
+
 class PaintEditor(QWidget):
     preview = Signal(object)
     done = Signal(object)
@@ -116,14 +123,14 @@ class PaintEditor(QWidget):
 
     def _kind_row(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        row.setSpacing(4)
+        row.setSpacing(2)
         self.buttons: dict[object, QToolButton] = {}
         for label, kind in _KINDS:
             button = segment(label)
             button.clicked.connect(lambda _=False, k=kind: self._convert(k))
             self.buttons[kind] = button
             row.addWidget(button)
-        self.others = QComboBox()
+        self.others = _narrow(QComboBox())
         self.others.setAccessibleName("other kinds of paint")
         self.others.addItem("other …", None)
         for label, other in _OTHERS:
@@ -135,8 +142,10 @@ class PaintEditor(QWidget):
     def _run_row(self) -> QWidget:
         """What is done to all stops at once, and how they go on."""
         holder = QWidget()
-        row = QHBoxLayout(holder)
-        row.setContentsMargins(0, 0, 0, 0)
+        both = QVBoxLayout(holder)
+        both.setContentsMargins(0, 0, 0, 0)
+        both.setSpacing(3)
+        row = QHBoxLayout()
         row.setSpacing(3)
         self.acts: dict[str, QToolButton] = {}
         for label, tip, act in (
@@ -148,20 +157,24 @@ class PaintEditor(QWidget):
             button.setToolTip(tip)
             button.clicked.connect(lambda _=False, a=act: self._rearrange(a))
             self.acts[label] = button
-            row.addWidget(button)
+            row.addWidget(button, 1)
         self.reverse = self.acts["reverse"]
-        self.spread = QComboBox()
+        both.addLayout(row)
+        row = QHBoxLayout()
+        row.setSpacing(3)
+        self.spread = _narrow(QComboBox())
         self.spread.setAccessibleName("beyond its ends")
         self.spread.setToolTip("what comes beyond the ends")
         self.spread.addItems(_SPREADS)
         self.spread.activated.connect(lambda n: self.done.emit(replace(self.paint, spread=_SPREADS[n])))
         row.addWidget(self.spread, 1)
-        self.mix = QComboBox()
+        self.mix = _narrow(QComboBox())
         self.mix.setAccessibleName("colours are mixed in")
         self.mix.setToolTip("colours are mixed in")
-        self.mix.addItems(("OKLab", "sRGB"))
+        self.mix.addItems(("mix in OKLab", "mix in sRGB"))
         self.mix.activated.connect(lambda n: self.done.emit(replace(self.paint, oklab=n == 0)))
         row.addWidget(self.mix, 1)
+        both.addLayout(row)
         return holder
 
     def _slider(self, column: QVBoxLayout, label: str, low: float, high: float, factor: float, change) -> SliderRow:  # type: ignore[no-untyped-def]
