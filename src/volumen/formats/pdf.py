@@ -140,7 +140,7 @@ class _Writer:
 
     def _field(self, item: FillPath) -> str:
         """A paint that PDF has not: its pixels, clipped by the outline."""
-        made = field_image(item, self.dpi / 96)
+        made = field_image(item, self.dpi / 96, (self.picture.width, self.picture.height))
         if made is None:
             return ""
         rgba, (l, t, r, b) = made
@@ -258,7 +258,7 @@ class _Writer:
         scale = self.dpi / 96
         if sigma > 0:
             scale = min(scale, max(12 / sigma, 2.0))
-        scale = min(scale, (MAX_PIXELS / 4 / ((box[2] - box[0]) * (box[3] - box[1]))) ** 0.5)
+        scale = min(scale, (MAX_PIXELS / 4 / max((box[2] - box[0]) * (box[3] - box[1]), 1e-9)) ** 0.5)
         w, h = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
         box = (box[0], box[1], box[0] + w / scale, box[1] + h / scale)
         ground = p.ground if with_ground else None

@@ -55,6 +55,7 @@ class _Writer:
             self._child(self.root, "title").text = title
         self.defs = self._child(self.root, "defs")
         self.count = 0
+        self.sheet = (picture.width, picture.height)
         self.known: dict[object, str] = {}
         self.kept: list[object] = []  # what ``known`` names by identity must live as long
         body = self._child(self.root, "g", style="isolation:isolate")
@@ -88,7 +89,7 @@ class _Writer:
 
     def _field(self, parent: Any, item: FillPath) -> None:
         """A paint that SVG has not: its pixels, clipped by the outline."""
-        made = field_image(item, BAKE_DPI / 96)
+        made = field_image(item, BAKE_DPI / 96, self.sheet)
         if made is None:
             return
         rgba, (l, t, r, b) = made

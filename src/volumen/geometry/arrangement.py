@@ -349,6 +349,8 @@ def _faces(net: _Net, contours: list[Contour], paths: Sequence[Path], tolerance:
 
 def _runs(net: _Net) -> Any:
     """The net as lines from branching to branching: far fewer than its chords, and the same faces."""
+    if not len(net.pairs):
+        return []
     low = np.argmin(net.places, axis=1)[:, None]
     start, end = np.take_along_axis(net.pairs, low, 1)[:, 0], np.take_along_axis(net.pairs, 1 - low, 1)[:, 0]
     order = np.lexsort((net.places.min(axis=1), net.source))

@@ -55,12 +55,10 @@ def distance_field(path: Path, step: float, margin: float = 0.0, within: Box | N
         cv2.line(marks, a, b, number, 1, cv2.LINE_8, 4)
     if not marks.any():
         return None
-    _, label = cv2.distanceTransformWithLabels(
-        (marks == 0).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
-    )
-    owner = np.zeros(int(label.max()) + 1, np.int32)
-    owner[label[marks > 0]] = marks[marks > 0] - 1
-    nearest = owner[label]
+    from scipy.ndimage import distance_transform_edt  # here, as it takes long to load
+
+    rows, columns = distance_transform_edt(marks == 0, return_distances=False, return_indices=True)
+    nearest = marks[rows, columns] - 1
     y, x = np.mgrid[: shape[0], : shape[1]]
     at = np.stack([x * step + box[0], y * step + box[1]], axis=-1)
     best = np.full(shape, np.inf)

@@ -19,7 +19,9 @@ from volumen.render.paints import BLEND
 from volumen.shading.field import field_pixels
 
 MARGIN = 2  # pixels worked out beyond the outline, so that softened edges find a colour
-_LARGEST = 40_000_000
+_LARGEST = 16_000_000  # pixels of a picture in an export
+_WIDEST = 16_000
+_OFF = 8.0  # units beyond the sheet
 
 
 def draw_field(canvas: Any, item: FillPath, view: Affine, area: Box, rough: bool) -> None:
@@ -60,12 +62,17 @@ def _pixels(item: FillPath, place: Affine, box: tuple[int, int, int, int], rough
     return np.ascontiguousarray(cv2.resize(made, (w, h), interpolation=cv2.INTER_LINEAR))
 
 
-def field_image(item: FillPath, scale: float) -> tuple[NDArray[np.uint8], Box] | None:
-    """A fill's paint as straight RGBA over the box of its outline on the sheet, unclipped, with a margin."""
+def field_image(item: FillPath, scale: float, sheet: tuple[float, float]) -> tuple[NDArray[np.uint8], Box] | None:
+    """A fill's paint as straight RGBA over the box of its outline on the sheet (width, height), unclipped, with a
+    margin. What lies far off the sheet is left out."""
     box = item_box(item)
-    if box is None or box[2] <= box[0] or box[3] <= box[1]:
+    if box is None:
         return None
-    scale = min(scale, (_LARGEST / ((box[2] - box[0]) * (box[3] - box[1]))) ** 0.5)
+    box = (max(box[0], -_OFF), max(box[1], -_OFF), min(box[2], sheet[0] + _OFF), min(box[3], sheet[1] + _OFF))
+    if box[2] <= box[0] or box[3] <= box[1]:
+        return None
+    scale = min(scale, _WIDEST / max(box[2] - box[0], box[3] - box[1]))
+    scale = min(scale, (_LARGEST / max((box[2] - box[0]) * (box[3] - box[1]), 1e-9)) ** 0.5)
     edge = MARGIN / scale
     box = (box[0] - edge, box[1] - edge, box[2] + edge, box[3] + edge)
     w, h = max(math.ceil((box[2] - box[0]) * scale), 1), max(math.ceil((box[3] - box[1]) * scale), 1)

@@ -39,7 +39,7 @@ def field_pixels(
     if inverse is None or right <= left or bottom <= top:
         return np.zeros((max(bottom - top, 0), max(right - left, 0), 4), np.float32)
     points = _points(inverse, box)
-    rgba = colours_at(paint, points, path, width, 1 / max(mean_scale(place), 1e-9))
+    rgba = colours_at(paint, points, path, width, (4 if rough else 1) / max(mean_scale(place), 1e-9))
     rgba[..., :3] *= rgba[..., 3:]
     return rgba.astype(np.float32)
 
@@ -94,7 +94,7 @@ def parameter(paint: Gradient, points: Floats, path: Path, width: float = 0.0, s
     if isinstance(paint, Conic):
         angle = np.degrees(np.arctan2(points[..., 1] - paint.centre[1], points[..., 0] - paint.centre[0]))
         return np.asarray(np.mod(angle - paint.turn, 360) / 360)
-    field = _field_of(path, step)
+    field = _field_of(path, step, width / 2)
     if field is None:
         return np.zeros(points.shape[:2])
     if isinstance(paint, Inward):
@@ -172,14 +172,14 @@ def _stop_grain(stops: tuple[Stop, ...], t: Floats) -> Floats | None:
     return np.interp(t, [s.at for s in ordered], [s.grain for s in ordered])
 
 
-def _field_of(path: Path, step: float) -> DistanceField | None:
+def _field_of(path: Path, step: float, margin: float = 0.0) -> DistanceField | None:
     """The distances of an outline, kept while it lives, on a grid no finer than it need be."""
     box = path.bounds()
     size = max(box[2] - box[0], box[3] - box[1], 1e-6) if box else 1.0
     step = float(2 ** np.round(np.log2(max(step, size / 1500))))
-    key = (id(path), step)
+    key = (id(path), step, margin)
     if key not in _fields:
-        _fields[key] = (path, distance_field(path, step, 4 * step))
+        _fields[key] = (path, distance_field(path, step, margin + 4 * step))
         if len(_fields) > 64:
             _fields.popitem(last=False)
     return _fields[key][1]

@@ -128,7 +128,7 @@ def from_linear(gradient: Linear, box: Box, rows: int, colours: Colours, between
     u = np.concatenate([*(np.linspace(a, b, between + 1, endpoint=False) for a, b in spans), [spans[-1][1]]])
     v = np.linspace((corner @ across).min(), (corner @ across).max(), rows + 1)
     at = start + u[None, :, None] * d + v[:, None, None] * across
-    return _coloured(at, straight_handles(at, False), colours, False)
+    return _creased(_coloured(at, straight_handles(at, False), colours, False))
 
 
 def from_radial(gradient: Radial, columns: int, colours: Colours) -> Mesh:
@@ -146,7 +146,13 @@ def from_radial(gradient: Radial, columns: int, colours: Colours) -> Mesh:
     handles[:, :, AFTER_U] = at + np.stack([r[1] for r in rows])
     m = gradient.transform
     at = apply_points(m, at.reshape(-1, 2)).reshape(at.shape)
-    return _coloured(at, apply_points(m, handles.reshape(-1, 2)).reshape(handles.shape), colours, True)
+    return _creased(_coloured(at, apply_points(m, handles.reshape(-1, 2)).reshape(handles.shape), colours, True))
+
+
+def _creased(mesh: Mesh) -> Mesh:
+    """All points creased: between the stops of a gradient colour runs straight, and bends at each."""
+    mesh.crease[:] = True
+    return mesh
 
 
 def straight_handles(at: Floats, closes: bool) -> Floats:

@@ -1,6 +1,7 @@
 """Colour along a gradient: midpoints, OKLab mixing with premultiplied alpha, and plain stops for backends.
 
-A midpoint m bends the parameter of its segment by u -> u^(ln 0.5 / ln m), so that u = m gives the half mix.
+A midpoint m bends the parameter of its segment by u -> u (1 - m) / (m (1 - u) + (1 - m) u), so that u = m gives
+the half mix. The bend is the same read from either end, so a reversed gradient is its mirror image.
 """
 
 from __future__ import annotations
@@ -58,7 +59,7 @@ def ramp(stops: tuple[Stop, ...], t: Floats, mix_oklab: bool = True) -> Floats:
     right = np.minimum(left + 1, len(at) - 1)
     span = at[right] - at[left]
     u = np.clip(np.divide(t - at[left], span, out=np.zeros_like(t), where=span > 0), 0, 1)
-    u = u ** (math.log(0.5) / np.log(middle[left]))
+    u = _bent(u, middle[left])
     pa, pb = mixing[left], mixing[right]
     alpha = pa[:, 3] * (1 - u) + pb[:, 3] * u
     pre = pa[:, :3] * (pa[:, 3] * (1 - u))[:, None] + pb[:, :3] * (pb[:, 3] * u)[:, None]
@@ -68,6 +69,11 @@ def ramp(stops: tuple[Stop, ...], t: Floats, mix_oklab: bool = True) -> Floats:
     out[:, :3] = np.clip(oklab.to_srgb(mixed) if mix_oklab else mixed, 0, 1)
     out[:, 3] = alpha
     return out
+
+
+def _bent(u: Floats, middle: Floats | float) -> Floats:
+    """The parameter of a segment after its midpoint; with 1 - middle it goes back."""
+    return np.asarray(u * (1 - middle) / (middle * (1 - u) + (1 - middle) * u))
 
 
 def _colour_of_clear_stops(mixing: Floats) -> None:
@@ -118,8 +124,7 @@ def _segment_stops(a: Stop, b: Stop, mix_oklab: bool) -> list[PlainStop]:
     Half of the table is even in position, half in mix: a midpoint near an end makes the ramp very steep there.
     """
     even = np.linspace(0, 1, 97)
-    bend = math.log(0.5) / math.log(min(max(a.middle, 0.01), 0.99))
-    u = np.union1d(even, even ** (1 / bend))
+    u = np.union1d(even, _bent(even, 1 - min(max(a.middle, 0.01), 0.99)))
     n = len(u)
     # Ends of the table are taken just inside the segment, so that a hard edge at an end cannot leak in.
     pair = (Stop(0.0, a.colour, a.middle), Stop(1.0, b.colour))
