@@ -35,30 +35,39 @@ def printed(inks: ArrayLike) -> Floats:
 def inks_for(rgb: ArrayLike) -> Floats:
     """The inks (..., 4) whose print comes nearest to encoded sRGB (..., 3); their sum stays below ``LIMIT``.
 
-    Black takes over part of what all three colours share, the rest is found by Newton steps.
+    Black takes over as much of what all three colours share as the colour bears.
     """
     target = np.asarray(rgb, dtype=np.float64)
     flat = np.clip(target.reshape(-1, 3), 0, 1)
-    light = to_linear(flat) / _PAPER
-    black = np.clip(1 - np.max(flat, axis=1) - 0.35, 0, 1) / 0.65
-    black = np.clip(black * 1.05, 0, 1)
-    cmy = np.clip(1 - np.sqrt(np.clip(light, 0, 1)), 0, 1)
-    wanted = to_linear(flat)
-    for _ in range(24):
+    black = np.clip((1 - np.max(flat, axis=1) - 0.35) / 0.62, 0, 1)
+    best = _solved(flat, black)
+    miss = srgb_difference(printed(best), flat)
+    for share in (0.5, 0.0):
+        trial = _solved(flat, black * share)
+        error = srgb_difference(printed(trial), flat)
+        better = error < miss - 0.2
+        best[better], miss[better] = trial[better], error[better]
+    return np.asarray(best.reshape(*target.shape[:-1], 4))
+
+
+def _solved(rgb: Floats, black: Floats) -> Floats:
+    """Cyan, magenta and yellow for colours (n, 3) with black given (n,), by damped Newton steps."""
+    wanted = to_linear(rgb)
+    cmy = np.clip(1 - np.sqrt(np.clip(wanted / _PAPER, 0, 1)), 0.02, 0.98)
+    for _ in range(30):
         inks = np.column_stack([cmy, black])
         now = to_linear(printed(inks))
-        jacobian = np.empty((len(flat), 3, 3))
+        jacobian = np.empty((len(rgb), 3, 3))
         for k in range(3):
             moved = inks.copy()
             h = np.where(moved[:, k] > 0.5, -1e-3, 1e-3)
             moved[:, k] += h
             jacobian[:, :, k] = (to_linear(printed(moved)) - now) / h[:, None]
-        normal = np.einsum("nik,nil->nkl", jacobian, jacobian) + 1e-5 * np.eye(3)
+        normal = np.einsum("nik,nil->nkl", jacobian, jacobian) + 1e-6 * np.eye(3)
         step = np.linalg.solve(normal, np.einsum("nik,ni->nk", jacobian, wanted - now)[..., None])[..., 0]
-        cmy = np.clip(cmy + np.clip(step, -0.3, 0.3), 0, 1)
+        cmy = np.clip(cmy + np.clip(step, -0.2, 0.2), 0, 1)
     inks = np.column_stack([cmy, black])
-    over = np.maximum(inks.sum(axis=1) / LIMIT, 1.0)[:, None]
-    return np.asarray((inks / over).reshape(*target.shape[:-1], 4))
+    return np.asarray(inks / np.maximum(inks.sum(axis=1) / LIMIT, 1.0)[:, None])
 
 
 def press_difference(rgb: ArrayLike) -> Floats:

@@ -74,7 +74,9 @@ def _matched(a: Contour, b: Contour, shift: float) -> tuple[Floats, Floats, bool
     knots_a, knots_b = _knots(nodes_a, np.sort(nodes_b), closed)
     seen_from_a = np.interp(nodes_b, knots_b, knots_a)
     cuts = np.unique(np.round(np.concatenate([nodes_a, seen_from_a, knots_a, [0.0, 1.0]]), 9))
-    cuts = cuts[(cuts >= 0) & (cuts <= 1)]
+    cuts = cuts[(cuts > 1e-6) & (cuts < 1 - 1e-6)]
+    apart = np.diff(cuts, prepend=0.0) > 1e-6
+    cuts = np.concatenate([[0.0], cuts[apart], [1.0]])
     return _cut(ra, cuts, 0.0, closed), _cut(rb, np.interp(cuts, knots_a, knots_b), offset, closed), closed
 
 
@@ -125,12 +127,18 @@ def _cut(r: Ruler, shares: Floats, offset: float, closed: bool) -> Floats:
     n = len(r.contour.segments)
     distances = (shares + offset) * r.total
     if not closed:
-        places = np.interp(np.clip(distances, 0, r.total), r.distances, r.places)
+        places = _on_points(np.interp(np.clip(distances, 0, r.total), r.distances, r.places))
         return joined([_one(r.contour, p, q) for p, q in zip(places[:-1], places[1:], strict=True)])
     turns = np.floor(distances / max(r.total, 1e-12) + 1e-12)
-    places = np.interp(distances - turns * r.total, r.distances, r.places) + turns * n
+    places = _on_points(np.interp(distances - turns * r.total, r.distances, r.places) + turns * n)
     doubled = Contour(joined([r.contour.points, r.contour.points]), False)
     return joined([_one(doubled, p, q) for p, q in zip(places[:-1], places[1:], strict=True)])
+
+
+def _on_points(places: Floats) -> Floats:
+    """Places that were meant for a point of the contour exactly on it, so that no sliver of a segment is left."""
+    whole = np.rint(places)
+    return np.where(np.abs(places - whole) < 1e-5, whole, places)
 
 
 def _one(contour: Contour, start: float, end: float) -> Floats:
