@@ -113,7 +113,7 @@ def test_count_distance_and_smooth():
 def test_steps_lie_evenly_and_take_even_colours():
     group = blend_of(*two(), count=3)
     shown = shown_children(group)
-    assert [n.id for n in shown][0] == 1 and [n.id for n in shown][-1] == 2 and len(shown) == 5
+    assert (shown[0].id, shown[-1].id, len(shown)) == (1, 2, 5)
     boxes = [outline(n).bounds() for n in shown]
     assert [b[0] for b in boxes] == pytest.approx([20, 45, 70, 95, 120], abs=1e-3)
     greys = [n.recipe[0].paint.colour.r for n in shown]

@@ -180,7 +180,7 @@ def test_crease_bends_the_colour():
 
 
 @pytest.mark.parametrize(
-    "call, args", [("insert_column", (1, 0.3)), ("insert_row", (2, 0.7)), ("insert_column", (4, 0.5))]
+    ("call", "args"), [("insert_column", (1, 0.3)), ("insert_row", (2, 0.7)), ("insert_column", (4, 0.5))]
 )
 @pytest.mark.parametrize(
     "make", [a_mesh, lambda: ring(ellipse(100, 100, 90, 80), 8, 4, waves)], ids=["four-sided", "ring"]

@@ -132,7 +132,9 @@ def _cut(r: Ruler, shares: Floats, offset: float, closed: bool) -> Floats:
     turns = np.floor(distances / max(r.total, 1e-12) + 1e-12)
     places = _on_points(np.interp(distances - turns * r.total, r.distances, r.places) + turns * n)
     doubled = Contour(joined([r.contour.points, r.contour.points]), False)
-    return joined([_one(doubled, p, q) for p, q in zip(places[:-1], places[1:], strict=True)])
+    run = joined([_one(doubled, p, q) for p, q in zip(places[:-1], places[1:], strict=True)])
+    run[-1] = run[0]
+    return run
 
 
 def _on_points(places: Floats) -> Floats:
