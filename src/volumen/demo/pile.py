@@ -13,15 +13,15 @@ class Pile:
     def __init__(self) -> None:
         self.next_id = 1
 
-    def _id(self) -> int:
+    def take(self) -> int:
         self.next_id += 1
         return self.next_id - 1
 
     def shape(self, name: str, form: Form, *recipe: Ingredient, held: tuple[Node, ...] = (), **more: Any) -> Shape:
-        return Shape(self._id(), name, form, recipe, held, **more)
+        return Shape(self.take(), name, form, recipe, held, **more)
 
     def group(self, name: str, *children: Node, recipe: tuple[Ingredient, ...] = (), **more: Any) -> Group:
-        return Group(self._id(), name, children, recipe, **more)
+        return Group(self.take(), name, children, recipe, **more)
 
     def document(self, sheet: Sheet, lamp: Lamp, *children: Node) -> Document:
         return Document(sheet, lamp, Group(0, "pile", children), self.next_id)
