@@ -31,7 +31,7 @@ from volumen.shading.mesh import (
 )
 from volumen.shading.mesh_fit import Cancelled, coloured, error_map, fit, refined
 from volumen.shading.mesh_make import found_corners, four_sided, ring
-from volumen.shading.mesh_raster import mesh_pixels
+from volumen.shading.mesh_raster import FINE, mesh_pixels
 from volumen.shading.paint import MeshPaint
 
 SIZE = 200
@@ -142,8 +142,8 @@ def test_no_band_at_patch_edges_in_pixels():
 
 
 def test_pixels_against_a_dense_reference():
-    """Cells of 3 pixels against cells of a quarter of one: far below a level in the mean, below two at worst."""
-    fine, dense = picture(a_mesh(), 3.0), picture(a_mesh(), 0.25)
+    """Cells of 4.5 pixels against cells of a quarter of one: far below a level in the mean, below two at worst."""
+    fine, dense = picture(a_mesh(), FINE), picture(a_mesh(), 0.25)
     both = (fine[..., 3] > 0) & (dense[..., 3] > 0)
     error = np.abs(fine - dense)[both] * 255
     assert error.max() < 2.0 and error.mean() < 0.05

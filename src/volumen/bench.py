@@ -228,8 +228,15 @@ def start_up(runs: int) -> list[Row]:
 def report(as_json: bool, quick: bool) -> str:
     """All figures, as a table or as JSON."""
     from volumen.bench_carve import carving
+    from volumen.bench_colour import colour
 
-    rows = full_render(3 if quick else 9) + drags(12 if quick else 60) + carving(quick) + start_up(1 if quick else 5)
+    rows = (
+        full_render(3 if quick else 9)
+        + drags(12 if quick else 60)
+        + carving(quick)
+        + colour(quick)
+        + start_up(1 if quick else 5)
+    )
     if as_json:
         return msgspec.json.encode(rows).decode()
     width = [max(len(getattr(r, f)) for r in rows) for f in ("what", "value", "goal")]

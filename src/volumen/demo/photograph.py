@@ -37,7 +37,7 @@ def photograph(outline: Path, tip: tuple[float, float], width: int, height: int)
     ground = np.array([0.80, 0.77, 0.71]) * (0.42 + 0.62 * light)[..., None]
     alpha = inside[..., None]
     grain = np.random.default_rng(5).normal(0, 0.008, (height, width, 1))
-    return np.clip(shell * alpha + ground * (1 - alpha) + grain, 0, 1)
+    return np.asarray(np.clip(shell * alpha + ground * (1 - alpha) + grain, 0, 1))
 
 
 def _height(outline: Path, width: int, height: int) -> tuple[Floats, Floats]:

@@ -8,6 +8,7 @@ from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour
 
 BAKE_DPI = 300.0
+FIELD_DPI = 192.0  # of paints worked out point by point: smooth, or grain that is coarser than this
 
 
 class ExportOptions(msgspec.Struct, frozen=True):

@@ -15,7 +15,7 @@ import pikepdf
 from volumen.build.bounds import item_box, items_box
 from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
 from volumen.build.purity import needs_backdrop
-from volumen.formats.options import BAKE_DPI
+from volumen.formats.options import BAKE_DPI, FIELD_DPI
 from volumen.formats.pdf_mesh import has_alpha, mesh_shading
 from volumen.formats.pdf_objects import concat, image_with_mask, num, nums, path_operators, shading, srgb_profile
 from volumen.geometry.affine import digits_for, multiply
@@ -140,7 +140,7 @@ class _Writer:
 
     def _field(self, item: FillPath) -> str:
         """A paint that PDF has not: its pixels, clipped by the outline."""
-        made = field_image(item, self.dpi / 96, (self.picture.width, self.picture.height))
+        made = field_image(item, min(self.dpi, FIELD_DPI) / 96, (self.picture.width, self.picture.height))
         if made is None:
             return ""
         rgba, (l, t, r, b) = made

@@ -12,7 +12,7 @@ from volumen.build.bounds import REACH, item_box, items_box
 from volumen.build.picture import Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
 from volumen.colour.srgb import to_hex
 from volumen.formats.bitmaps import png_bytes
-from volumen.formats.options import BAKE_DPI
+from volumen.formats.options import FIELD_DPI
 from volumen.geometry.affine import IDENTITY, Affine, digits_for
 from volumen.geometry.engine import combine
 from volumen.geometry.path import Box, grow_box, path_data
@@ -89,7 +89,7 @@ class _Writer:
 
     def _field(self, parent: Any, item: FillPath) -> None:
         """A paint that SVG has not: its pixels, clipped by the outline."""
-        made = field_image(item, BAKE_DPI / 96, self.sheet)
+        made = field_image(item, FIELD_DPI / 96, self.sheet)
         if made is None:
             return
         rgba, (l, t, r, b) = made

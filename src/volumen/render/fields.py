@@ -41,13 +41,13 @@ def draw_field(canvas: Any, item: FillPath, view: Affine, area: Box, rough: bool
     image = skia.Image.MakeRasterData(info, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
     paint = skia.Paint(AntiAlias=True, BlendMode=BLEND[item.blend])
     paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
-    shift = skia.Matrix.Translate(whole[0], whole[1])
-    shader = image.makeShader(skia.TileMode.kClamp, skia.TileMode.kClamp, skia.SamplingOptions(), shift)
-    paint.setShader(shader)
+    # A clip and an image: as a shader the library would copy the float picture pixel by pixel.
+    canvas.save()
+    canvas.setMatrix(matrix(place))
+    canvas.clipPath(to_engine(item.path), skia.ClipOp.kIntersect, True)
     canvas.resetMatrix()
-    outline = skia.Path(to_engine(item.path))
-    outline.transform(matrix(place))
-    canvas.drawPath(outline, paint)
+    canvas.drawImage(image, whole[0], whole[1], skia.SamplingOptions(), paint)
+    canvas.restore()
 
 
 def _pixels(item: FillPath, place: Affine, box: tuple[int, int, int, int], rough: bool) -> NDArray[np.float32]:
