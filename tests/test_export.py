@@ -46,7 +46,13 @@ EDGED = (0.5, 2.5, 4e-3)
 BEADS_IN_POPPLER = (0.5, 3.5, 4e-3)
 
 
+# Where pictures stand for conic paints, grain and shadows, poppler resamples their edges: 0.14 % of pixels.
+PICTURES_IN_POPPLER = (0.5, 2.0, 2e-3)
+
+
 def limits(scene, renderer):
+    if scene in ("mussel", "rosette") and renderer == "poppler":
+        return PICTURES_IN_POPPLER
     if scene == "urchin" and renderer == "poppler":
         return BEADS_IN_POPPLER
     if scene in ("urchin", "tote", "wave"):
@@ -69,9 +75,7 @@ def test_exports_agree_with_the_canvas(name, tmp_path):
         result, limit = compare(mine, picture), limits(name, renderer)
         assert result.mean <= limit[0], (renderer, result)
         assert result.p99 <= limit[1], (renderer, result)
-        # poppler resamples the edges of pictures that stand for conic paints, grain and shadows
-        edges = 0.001
-        assert result.share_off <= limit[2] + edges, (renderer, result)
+        assert result.share_off <= limit[2], (renderer, result)
 
 
 def test_agreement_can_fail(tmp_path):

@@ -147,18 +147,21 @@ class TestHollowSphere:
         assert np.abs(picture(doc) - lit)[162:, :].max() < 2e-3, "held inside the shell, it never leaks out"
 
 
+# Half of the wave's icons are flat on purpose; the others live by their paints, and the lamp adds edges and shadows.
+SEEN = {"wave": 0.004, "mussel": 0.003, "rosette": 0.006, "anchor": 0.004}
+
+
 @pytest.mark.parametrize("name", DEMOS)
 def test_demos_hold_what_they_promise(name, tmp_path):
     doc = DEMOS[name][1]()
     assert [f for f in check(doc) if f.level == "warning"] == []
     ink = {type(i).__name__ for n in walk(doc.root) for i in n.recipe}
-    assert {"CastShadow", "Fill"} <= ink
+    # the mussel's form is all in its mesh
+    assert {"CastShadow", "Fill"} | (set() if name == "mussel" else {"Sliver"}) <= ink
     flat, lit = picture(doc, flat=True), picture(doc)
-    # half of the wave's icons are flat on purpose
-    coloured = name in ("wave", "mussel", "rosette", "anchor")  # these live by their paints more than by the lamp
-    assert np.abs(lit - flat).mean() > (0.002 if coloured else 0.01), "light makes a difference that can be seen"
+    assert np.abs(lit - flat).mean() > SEEN.get(name, 0.01), "light makes a difference that can be seen"
     other = picture(msgspec.structs.replace(doc, lamp=Lamp(90, 30, size=doc.lamp.size)))
-    assert np.abs(other - lit).mean() > (0.001 if coloured else 0.005)
+    assert np.abs(other - lit).mean() > 0.005
     assert np.isfinite(lit).all()
     export(doc, tmp_path / "a.png", ExportOptions(scale=0.25))
     native.save(doc, tmp_path / "a.volumen")

@@ -62,8 +62,6 @@ def test_shipped_demo_files_are_what_the_scripts_make():
     import volumen.demo
 
     for name, (_, make) in DEMOS.items():
-        if name == "mussel":  # its fit ends on other last digits on other machines
-            continue
         assert native.load(Path(volumen.demo.__file__).parent / f"{name}.volumen") == make(), "run make demos"
 
 
