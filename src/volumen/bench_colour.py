@@ -21,7 +21,7 @@ from volumen.model.make import circle, solid
 from volumen.model.nodes import Document, Group, Shape, Sheet
 from volumen.render.client import RenderClient
 from volumen.render.draw import float_surface
-from volumen.shading.mesh import Mesh, bernstein, from_paint, places, straight_of, to_paint, tones
+from volumen.shading.mesh import Mesh, bernstein, from_paint, interval, places, straight_of, to_paint, tones
 from volumen.shading.mesh_edit import moved
 from volumen.shading.mesh_fit import fit
 from volumen.shading.mesh_make import four_sided
@@ -71,9 +71,7 @@ def _library_patches(mesh: Mesh, cuts: int) -> Floats:
 
 def _part(net: Floats, u0: float, u1: float, v0: float, v1: float) -> list[tuple[float, float]]:
     """The twelve border points of a part of a patch, clockwise."""
-    from volumen.formats.pdf_mesh import _interval
-
-    sub = np.einsum("va,ub,abk->vuk", _interval(v0, v1), _interval(u0, u1), net)
+    sub = np.einsum("va,ub,abk->vuk", interval(v0, v1), interval(u0, u1), net)
     order = ((0, 0), (0, 1), (0, 2), (0, 3), (1, 3), (2, 3), (3, 3), (3, 2), (3, 1), (3, 0), (2, 0), (1, 0))
     return [(float(sub[v, u, 0]), float(sub[v, u, 1])) for v, u in order]
 

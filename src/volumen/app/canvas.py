@@ -57,7 +57,6 @@ class Canvas(QWidget):
         self._field: tuple[object, SnapField, object] | None = None
         self.setAcceptDrops(True)
         self._gesture: Tool | None = None
-        self.setAcceptDrops(True)
         self._panning: Point | None = None
         self._space = False
         self._pressure: float | None = None

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import msgspec
 
-from volumen.app.mesh_colour import with_mesh_colour
 from volumen.app.session import Session
 from volumen.edit import gradients, palette, recipes
+from volumen.edit.meshes import with_mesh_colour
 from volumen.model.ingredients import Fill, Line
 from volumen.model.nodes import Document, SavedGradient, Shape
 from volumen.model.tree import update_nodes

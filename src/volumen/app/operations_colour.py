@@ -5,10 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import msgspec
 from PySide6.QtWidgets import QFileDialog
 
-from volumen.app.session import STAGES
 from volumen.colour.cluster import main_colours
 from volumen.colour.srgb import to_hex
 from volumen.edit import blends, gradients, meshes, palette
@@ -22,7 +20,6 @@ from volumen.shading.paint import GRADIENTS, Colour, Solid, face_colour
 if TYPE_CHECKING:
     from volumen.app.window import Window
 
-replace = msgspec.structs.replace
 _FROM_PICTURE = 8
 
 
@@ -163,11 +160,6 @@ class ColourOperations:
         if found is not None:
             self.session.apply("steps along a spine", blends.with_spine(self.session.document, *found))
             self.session.select((found[0],))
-
-    def match_points(self) -> None:
-        """Pick points that belong together with the Match tool."""
-        self.session.set_stage(STAGES.index("Colour"))
-        self.window.take_tool("match")
 
     def hatch(self) -> None:
         self._made("hatch", blends.hatch, "select one shape to hatch")

@@ -39,7 +39,7 @@ from volumen.app.widgets.stopbar import paint_ramp
 from volumen.colour.srgb import to_hex
 from volumen.edit import palette
 from volumen.edit.recipes import set_recipe
-from volumen.model.ingredients import FORM
+from volumen.model.ingredients import only_form_changes
 from volumen.model.nodes import Look, SavedGradient, Swatch
 from volumen.shading.paint import Colour, colour
 
@@ -250,7 +250,7 @@ class PalettePanel(QScrollArea):
 
     def _give_look(self, look: Look) -> None:
         s = self.session
-        document = set_recipe(s.document, s.selection, lambda r: (*(i for i in r if isinstance(i, FORM)), *look.recipe))
+        document = set_recipe(s.document, s.selection, lambda r: (*only_form_changes(r), *look.recipe))
         s.apply("give look", document)
 
     def _pop(self, rows: list[tuple[str, Callable[[], object]]], at: QPoint) -> None:

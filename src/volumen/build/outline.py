@@ -228,7 +228,6 @@ def node_box(node: Node, parent: Affine = IDENTITY) -> Box | None:
         turned = abs(world[1]) > 1e-12 or abs(world[2]) > 1e-12
         box = path.transformed(world).bounds() if turned else path.bounds()
         return box if turned or box is None else transform_box(box, world)
-    from volumen.build.steps import shown_children, steps_of  # steps are made of outlines
+    from volumen.build.steps import shown_children  # here, as steps are made of outlines
 
-    children = node.children if steps_of(node) is None else shown_children(node)
-    return union_box(node_box(c, world) for c in children)
+    return union_box(node_box(c, world) for c in shown_children(node))

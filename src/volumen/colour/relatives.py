@@ -51,12 +51,8 @@ def contrast(a: Rgb, b: Rgb) -> float:
 
 def most_chroma(lightness: float, hue: float) -> float:
     """The largest OKLCH chroma that a screen (sRGB) shows at a lightness and hue."""
-    low, high = 0.0, 0.5
-    for _ in range(16):
-        middle = (low + high) / 2
-        rgb = oklab.to_srgb(oklab.from_lch(np.array([lightness, middle, hue])))
-        low, high = (middle, high) if ((rgb >= -1e-4) & (rgb <= 1 + 1e-4)).all() else (low, middle)
-    return low
+    held = oklab.lch_to_srgb(np.array([lightness, 0.5, hue]))
+    return float(oklab.to_lch(oklab.from_srgb(held))[1])
 
 
 def hsl(rgb: Rgb) -> tuple[float, float, float]:

@@ -16,8 +16,8 @@ from volumen.edit.objects import delete, group, insert
 from volumen.geometry.affine import IDENTITY, invert, multiply
 from volumen.geometry.curve import nearest, ruler
 from volumen.geometry.match import best_shift
-from volumen.geometry.path import Contour, Path
-from volumen.model.ingredients import FORM, Fill, Line, Recipe, Steps
+from volumen.geometry.path import Path, clockwise
+from volumen.model.ingredients import Fill, Line, Recipe, Steps, only_form_changes
 from volumen.model.nodes import Document, Group, Node, SegmentForm, Shape
 from volumen.model.tree import find, replace_nodes, update_nodes, world_of
 from volumen.shading.paint import Colour, Solid
@@ -76,7 +76,7 @@ def with_matching_points(
         if not isinstance(member, Shape):
             return document
         path = outline(member, world_of(document, member.id)).transformed(world_of(document, member.id))
-        path = Path(tuple(_clockwise(c) for c in path.contours))
+        path = Path(tuple(clockwise(c) for c in path.contours))
         near = nearest(path, at)
         if near is None or not path.contours[0].closed:
             return document
@@ -90,12 +90,6 @@ def with_matching_points(
         return replace(n, recipe=tuple(replace(i, shift=shift) if isinstance(i, Steps) else i for i in n.recipe))
 
     return update_nodes(document, [group_id], change)
-
-
-def _clockwise(contour: Contour) -> Contour:
-    if contour.closed and Path((contour,)).area() < 0:
-        return Contour(contour.points[::-1].copy(), True)
-    return contour
 
 
 def hatch(document: Document, node_id: int, count: int = 15) -> tuple[Document, int | None]:
@@ -145,4 +139,4 @@ def shaded_form(document: Document, node_id: int) -> tuple[Document, int | None]
 
 
 def _in_one_colour(shape: Shape, colour: Colour) -> Recipe:
-    return (*(i for i in shape.recipe if isinstance(i, FORM)), Fill(Solid(colour)))
+    return (*only_form_changes(shape.recipe), Fill(Solid(colour)))

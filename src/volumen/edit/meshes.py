@@ -15,7 +15,8 @@ from volumen.geometry.path import Path
 from volumen.model.nodes import Asset, Document, Image, Shape
 from volumen.model.tree import find, update_nodes, walk, world_of
 from volumen.shading.field import colours_at
-from volumen.shading.mesh import Mesh, MeshError, mixing_of, to_paint
+from volumen.shading.mesh import Mesh, MeshError, from_paint, mixing_of, to_paint
+from volumen.shading.mesh_edit import with_colour
 from volumen.shading.mesh_fit import read
 from volumen.shading.mesh_make import Colours, four_sided, from_linear, from_radial, ring
 from volumen.shading.paint import Colour, Linear, MeshPaint, Paint, Radial, Solid
@@ -54,6 +55,13 @@ def _made(kind: MeshKind, path: Path, paint: Paint, columns: int, rows: int, col
     if isinstance(paint, Radial):
         return from_radial(paint, max(columns, 6), colours)
     raise MeshError("give the shape a linear or radial gradient first")
+
+
+def with_mesh_colour(paint: MeshPaint, points: tuple[tuple[int, int], ...], colour: Colour) -> MeshPaint:
+    """Some of a mesh's points, by row and column, in another colour; points that it has not are left out."""
+    mesh = from_paint(paint)
+    inside = [p for p in points if p[0] < mesh.at.shape[0] and p[1] < mesh.at.shape[1]]
+    return to_paint(with_colour(mesh, inside, mixing_of(np.array([*colour.rgb, colour.a]))), paint)
 
 
 def reference_for(document: Document, chosen: tuple[int, ...] = ()) -> tuple[Image, Asset] | None:

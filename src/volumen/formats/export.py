@@ -12,6 +12,7 @@ from PIL import Image
 
 from volumen.build.picture import Picture
 from volumen.build.scene import build
+from volumen.formats.bitmaps import png_bytes
 from volumen.formats.files import FileProblem, write_atomically
 from volumen.formats.options import ExportOptions
 from volumen.formats.pdf import pdf_bytes
@@ -93,6 +94,4 @@ def preview_png(document: Document, size: int = 256) -> bytes:
 
 def picture_png(picture: Picture, size: int) -> bytes:
     """A picture as PNG whose longer side is ``size`` pixels."""
-    out = io.BytesIO()
-    Image.fromarray(render_bytes(picture, size / max(picture.width, picture.height))).save(out, "PNG")
-    return out.getvalue()
+    return png_bytes(render_bytes(picture, size / max(picture.width, picture.height)))

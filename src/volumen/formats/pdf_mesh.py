@@ -7,7 +7,6 @@ into as many as keep the difference below ``TOLERANCE``.
 from __future__ import annotations
 
 import struct
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -15,7 +14,7 @@ import pikepdf
 
 from volumen.colour.difference import srgb_difference
 from volumen.colour.srgb import Floats
-from volumen.shading.mesh import Mesh, bernstein, places, straight_of, tones
+from volumen.shading.mesh import Mesh, bernstein, interval, places, straight_of, tones
 
 Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
 TOLERANCE = 0.5  # CIEDE2000
@@ -46,7 +45,7 @@ def mesh_shading(pdf: pikepdf.Pdf, mesh: Mesh, space: Any, alpha: bool) -> Any:
         steps = np.linspace(0, 1, n + 1)
         at = straight_of(_grid(colours, steps))
         at = at[..., 3:] if alpha else at[..., :3]
-        rows = [_interval(steps[i], steps[i + 1]) for i in range(n)]
+        rows = [interval(steps[i], steps[i + 1]) for i in range(n)]
         for j in range(n):
             for i in range(n):
                 sub = np.einsum("va,ub,abk->vuk", rows[j], rows[i], net)
@@ -87,18 +86,6 @@ def _grid(net: Floats, t: Floats) -> Floats:
     """A net's values on a grid of parameters, (rows v, columns u, k)."""
     b = bernstein(t)
     return np.asarray(np.einsum("va,ub,abk->vuk", b, b, net))
-
-
-@lru_cache(maxsize=512)
-def _interval(a: float, b: float) -> Floats:
-    """The matrix that takes a cubic's control points to those of its part from a to b (its blossom)."""
-    rows = []
-    for i in range(4):
-        points = np.eye(4)
-        for t in [a] * (3 - i) + [b] * i:
-            points = points[:-1] * (1 - t) + points[1:] * t
-        rows.append(points[0])
-    return np.array(rows)
 
 
 def _rim(mesh: Mesh) -> tuple[Floats, Floats]:

@@ -146,6 +146,13 @@ def _signed_area(contour: Contour) -> float:
     return area
 
 
+def clockwise(contour: Contour) -> Contour:
+    """A contour as it runs clockwise on the sheet, turned round where it does not; an open one stays."""
+    if contour.closed and _signed_area(contour) < 0:
+        return Contour(contour.points[::-1].copy(), True)
+    return contour
+
+
 def union_box(boxes: Iterable[Box | None]) -> Box | None:
     """The smallest box around all boxes that are not None."""
     kept = [b for b in boxes if b is not None]

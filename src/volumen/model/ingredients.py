@@ -206,6 +206,11 @@ FORM = (Rounding, Offset, Bend, Thickness)
 LOOK = (Fill, Line, Body, Sliver)  # what a shape shows on its own outline
 
 
+def only_form_changes(recipe: Recipe) -> Recipe:
+    """A recipe's form changes alone, for another look on the same outline."""
+    return tuple(i for i in recipe if isinstance(i, FORM))
+
+
 def without_form_changes(recipe: Recipe) -> Recipe:
     """A recipe's look, light and finish, for an outline that has its form changes in it already."""
     return tuple(i for i in recipe if not isinstance(i, FORM))

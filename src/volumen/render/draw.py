@@ -23,7 +23,7 @@ from volumen.geometry.affine import Affine, mean_scale, multiply, scaling, trans
 from volumen.geometry.engine import matrix, set_pen, to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.render.fields import draw_field
-from volumen.render.paints import BLEND, image_of, paint_for
+from volumen.render.paints import BLEND, float_image, image_of, paint_for
 from volumen.render.soften import gaussian_blur
 from volumen.shading.paint import Colour, Solid, is_field
 from volumen.shading.ramp import effective_paint
@@ -243,7 +243,7 @@ class Painter:
         return alpha.astype(np.float32) / np.float32(255) if alpha_only else pixels
 
     def _put(self, pixels: Pixels, x: float, y: float, paint: Any, clip: Clip | None) -> None:
-        image = _float_image(pixels)
+        image = float_image(pixels)
         self.canvas.save()
         self._clip(clip)
         self.canvas.resetMatrix()
@@ -278,12 +278,6 @@ def float_surface(pixels: Pixels) -> Any:
     h, w = pixels.shape[:2]
     info = skia.ImageInfo.Make(w, h, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
     return skia.Surface.MakeRasterDirect(info, pixels, pixels.strides[0])
-
-
-def _float_image(pixels: Pixels) -> Any:
-    h, w = pixels.shape[:2]
-    info = skia.ImageInfo.Make(w, h, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
-    return skia.Image.MakeRasterData(info, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
 
 
 def _one_colour(items: tuple[Item, ...]) -> Colour | None:

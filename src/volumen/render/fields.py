@@ -15,7 +15,7 @@ from volumen.build.picture import FillPath
 from volumen.geometry.affine import Affine, multiply, scaling, translation
 from volumen.geometry.engine import matrix, to_engine
 from volumen.geometry.path import Box, transform_box
-from volumen.render.paints import BLEND
+from volumen.render.paints import BLEND, float_image
 from volumen.shading.field import field_pixels
 
 MARGIN = 2  # pixels worked out beyond the outline, so that softened edges find a colour
@@ -37,8 +37,6 @@ def draw_field(canvas: Any, item: FillPath, view: Affine, area: Box, rough: bool
         return
     whole = (math.floor(l), math.floor(t), math.ceil(r), math.ceil(b))
     pixels = _pixels(item, place, whole, rough)
-    info = skia.ImageInfo.Make(pixels.shape[1], pixels.shape[0], skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
-    image = skia.Image.MakeRasterData(info, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
     paint = skia.Paint(AntiAlias=True, BlendMode=BLEND[item.blend])
     paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
     # A clip and an image: as a shader the library would copy the float picture pixel by pixel.
@@ -46,7 +44,7 @@ def draw_field(canvas: Any, item: FillPath, view: Affine, area: Box, rough: bool
     canvas.setMatrix(matrix(place))
     canvas.clipPath(to_engine(item.path), skia.ClipOp.kIntersect, True)
     canvas.resetMatrix()
-    canvas.drawImage(image, whole[0], whole[1], skia.SamplingOptions(), paint)
+    canvas.drawImage(float_image(pixels), whole[0], whole[1], skia.SamplingOptions(), paint)
     canvas.restore()
 
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
 
 import cv2
 import numpy as np
@@ -20,6 +19,7 @@ from volumen.geometry.affine import Affine, multiply, scaling
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.render.draw import Pixels, SoftCache
 from volumen.render.messages import Rect
+from volumen.render.paints import float_image
 from volumen.render.raster import Boxes, chunk_boxes, paint_area
 
 # Above this share of the viewport a draft frame is drawn at half resolution.
@@ -160,11 +160,9 @@ def enlarge(small: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
 def _draw_image(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
     info = skia.ImageInfo.Make(out.shape[1], out.shape[0], skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
     surface = skia.Surface.MakeRasterDirect(info, out, out.strides[0])
-    source = skia.ImageInfo.Make(pixels.shape[1], pixels.shape[0], skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
-    image: Any = skia.Image.MakeRasterData(source, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
     paint = skia.Paint(BlendMode=skia.BlendMode.kSrc)
     paint.setDither(True)
     canvas = surface.getCanvas()
     canvas.clipRect(skia.Rect.MakeLTRB(*area))
-    canvas.drawImage(image, 0, 0, skia.SamplingOptions(), paint)
+    canvas.drawImage(float_image(pixels), 0, 0, skia.SamplingOptions(), paint)
     surface.flushAndSubmit()

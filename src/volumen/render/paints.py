@@ -6,7 +6,9 @@ from collections import OrderedDict
 from functools import lru_cache
 from typing import Any
 
+import numpy as np
 import skia
+from numpy.typing import NDArray
 
 from volumen.geometry.engine import matrix
 from volumen.model.nodes import Asset
@@ -99,6 +101,12 @@ def _packed_stops(stops: tuple[Stop, ...], oklab: bool) -> tuple[list[int], list
 def _packed(stop: PlainStop) -> int:
     r, g, b, a = (max(0, min(255, round(v * 255))) for v in stop[1:])
     return int(skia.ColorSetARGB(a, r, g, b))
+
+
+def float_image(pixels: NDArray[np.float32]) -> Any:
+    """An image of premultiplied RGBA (h, w, 4) without copying it. Keep the array alive beside it."""
+    info = skia.ImageInfo.Make(pixels.shape[1], pixels.shape[0], skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
+    return skia.Image.MakeRasterData(info, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
 
 
 _images: OrderedDict[str, Any] = OrderedDict()

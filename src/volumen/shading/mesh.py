@@ -10,6 +10,7 @@ patch even where their sizes differ.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -250,6 +251,18 @@ def surface_slopes(net: Floats, u: Floats, v: Floats) -> tuple[Floats, Floats]:
     return np.asarray(du), np.asarray(np.einsum("na,nb,abk->nk", bernstein_slope(v), bernstein(u), net))
 
 
+@lru_cache(maxsize=512)
+def interval(a: float, b: float) -> Floats:
+    """The matrix that takes a cubic's control points to those of its part from a to b (its blossom)."""
+    rows = []
+    for i in range(4):
+        points = np.eye(4)
+        for t in [a] * (3 - i) + [b] * i:
+            points = points[:-1] * (1 - t) + points[1:] * t
+        rows.append(points[0])
+    return np.array(rows)
+
+
 def folded(mesh: Mesh) -> NDArray[np.bool_]:
     """Which patches (rows, columns) fold over: their surface turns its back somewhere, or is turned over as a whole."""
     g = places(mesh)
@@ -261,15 +274,3 @@ def folded(mesh: Mesh) -> NDArray[np.bool_]:
     size = np.abs(turn).max(axis=(2, 3), initial=1e-12)
     way = 1.0 if np.median(turn) >= 0 else -1.0
     return np.asarray((turn * way).min(axis=(2, 3)) < -1e-3 * size)
-
-
-def border(mesh: Mesh) -> list[Floats]:
-    """The border as runs of contour points (3k + 1, 2): one for a four-sided mesh, two for a ring."""
-    g = places(mesh)
-    top = np.concatenate([g[0, :1, 0, 0], g[0, :, 0, 1:].reshape(-1, 2)])
-    bottom = np.concatenate([g[-1, :1, 3, 0], g[-1, :, 3, 1:].reshape(-1, 2)])
-    if mesh.ring:
-        return [top, bottom]
-    right = np.concatenate([g[:1, -1, 0, 3], g[:, -1, 1:, 3].reshape(-1, 2)])
-    left = np.concatenate([g[:1, 0, 0, 0], g[:, 0, 1:, 0].reshape(-1, 2)])
-    return [np.concatenate([top, right[1:], bottom[::-1][1:], left[::-1][1:]])]

@@ -11,7 +11,7 @@ from volumen.colour.srgb import Floats
 from volumen.geometry.affine import apply_points
 from volumen.geometry.curve import Ruler, leaving, ruler
 from volumen.geometry.fit import fit_run
-from volumen.geometry.path import Box, Contour, Path
+from volumen.geometry.path import Box, Contour, Path, clockwise
 from volumen.shading.mesh import AFTER_U, AFTER_V, BEFORE_U, BEFORE_V, Mesh, MeshError, mixing_of
 from volumen.shading.paint import Linear, Radial
 from volumen.shading.ramp import sorted_stops
@@ -94,7 +94,7 @@ def ring(path: Path, columns: int, rows: int, colours: Colours, centre: tuple[fl
     outline = _side(measured, start, start + measured.total, columns)
     if inside and centre is None:
         hole = max(inside, key=lambda c: abs(Path((c,)).area()))
-        inner_ruler = ruler(_clockwise(hole))
+        inner_ruler = ruler(clockwise(hole))
         around = inner_ruler.at(np.linspace(0, inner_ruler.total, 400))[0]
         angle = np.arctan2(*(outline[0, 0] - middle)[::-1])
         turns = np.abs(np.angle(np.exp(1j * (np.arctan2(*(around - middle).T[::-1]) - angle))))
@@ -178,11 +178,7 @@ def _largest(path: Path) -> Contour:
     closed = [c for c in path.contours if c.closed and len(c.points) > 6]
     if not closed:
         raise MeshError("a mesh needs a closed outline")
-    return _clockwise(max(closed, key=lambda c: abs(Path((c,)).area())))
-
-
-def _clockwise(contour: Contour) -> Contour:
-    return contour if Path((contour,)).area() > 0 else Contour(contour.points[::-1].copy(), True)
+    return clockwise(max(closed, key=lambda c: abs(Path((c,)).area())))
 
 
 def _side(measured: Ruler, start: float, end: float, count: int) -> Floats:

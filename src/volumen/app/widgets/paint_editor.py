@@ -6,13 +6,13 @@ import msgspec
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
-from volumen.app.mesh_colour import with_mesh_colour
 from volumen.app.widgets.colours import ColourPanel
 from volumen.app.widgets.segment import segment
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.colour import oklab
 from volumen.edit.gradients import distributed, evened_out
+from volumen.edit.meshes import with_mesh_colour
 from volumen.geometry.path import Box
 from volumen.shading.paint import (
     GRADIENTS,
