@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt
@@ -255,7 +256,7 @@ class Card(QFrame):
             box = outline(node).bounds() if isinstance(node, Shape) else None
             assert isinstance(self.ingredient, Fill | Line)
             session = self.panel.session
-            editor.colours.behind = behind(session.document, node) if node is not None else None
+            editor.colours.behind = partial(behind, session.document, node) if node is not None else None
             editor.show_paint(self.ingredient.paint, session.active_stop, box, session.mesh_points)
 
         self.updates.append(update)

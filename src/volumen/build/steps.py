@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
+from dataclasses import dataclass
 from typing import Any
 
 import msgspec
@@ -12,12 +13,13 @@ import numpy as np
 from volumen.build.forms import path_form, run_contour
 from volumen.build.outline import outline, remember, remember_source
 from volumen.colour.difference import srgb_difference
-from volumen.geometry.affine import IDENTITY, Affine, multiply, rotation, translation
-from volumen.geometry.curve import ruler
+from volumen.geometry.affine import IDENTITY, Affine, Point, multiply, rotation, translation
+from volumen.geometry.curve import Ruler, ruler
 from volumen.geometry.match import Match, match
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Fill, Ingredient, Line, Recipe, Steps, without_form_changes
 from volumen.model.nodes import Group, Image, Node, Shape
+from volumen.model.points import PathRun
 from volumen.model.tree import painted_children
 from volumen.shading.mixing import between, carried, mixed, mixed_colour
 from volumen.shading.paint import Colour, face_colour
@@ -54,9 +56,10 @@ def _expanded(node: Node, steps: Steps) -> tuple[Node, ...]:
     for k, (a, b) in enumerate(zip(members, members[1:], strict=False)):
         out.append(a)
         count = count_between(a, b, steps)
+        course = _course(a, b, steps.spine, k / (len(members) - 1), (k + 1) / (len(members) - 1))
         for n in range(1, count + 1):
             number += 1
-            step = _step(a, b, n / (count + 1), steps, (k, len(members) - 1))
+            step = _step(a, b, n / (count + 1), steps, course)
             if step is not None:
                 out.append(_renumbered(step, -(node.id * 1_000_000 + number * 1000))[0])
     return (*out, *members[-1:])
@@ -120,28 +123,39 @@ def eased(t: float, bias: float) -> float:
     return float(t ** (1 + 2 * bias) if bias >= 0 else 1 - (1 - t) ** (1 - 2 * bias))
 
 
-def _step(a: Node, b: Node, t: float, steps: Steps, part: tuple[int, int]) -> Node | None:
+def _step(a: Node, b: Node, t: float, steps: Steps, course: _Course | None) -> Node | None:
     """The node a share ``t`` of the way from one member to the next."""
     place, tint = eased(t, steps.spacing), eased(t, steps.colour_spacing)
     made = _between(a, b, place, tint, steps.shift)
-    if made is None or steps.spine is None:
-        return made
-    return _on_spine(made, a, b, place, steps, part)
+    return made if made is None or course is None else _on_spine(made, course, place, steps.turn)
 
 
-def _on_spine(node: Node, a: Node, b: Node, t: float, steps: Steps, part: tuple[int, int]) -> Node:
-    assert steps.spine is not None
-    course = run_contour(steps.spine)
-    boxes = [_path_of(n).bounds() for n in (a, b)]
-    if len(course.points) < 4 or boxes[0] is None or boxes[1] is None:
-        return node
-    along = ruler(course)
-    k, of = part
-    (x, y), (dx, dy) = (v[0].tolist() for v in along.at(np.array([(k + t) / of * along.total])))
-    (x0, y0), (x1, y1) = (((o[0] + o[2]) / 2, (o[1] + o[3]) / 2) for o in boxes)  # type: ignore[index]
-    centre = (between(x0, x1, t), between(y0, y1, t))
+@dataclass(frozen=True, slots=True)
+class _Course:
+    """The part of a spine, in shares of its length, that leads from the middle of one member to the next."""
+
+    along: Ruler
+    start: float
+    end: float
+    first: Point
+    last: Point
+
+
+def _course(a: Node, b: Node, spine: PathRun | None, start: float, end: float) -> _Course | None:
+    boxes = [_path_of(n).bounds() for n in (a, b)] if spine is not None else []
+    middles = [((o[0] + o[2]) / 2, (o[1] + o[3]) / 2) for o in boxes if o is not None]
+    contour = run_contour(spine) if spine is not None else None
+    if contour is None or len(contour.points) < 4 or len(middles) < 2:
+        return None
+    return _Course(ruler(contour), start, end, middles[0], middles[1])
+
+
+def _on_spine(node: Node, course: _Course, t: float, turn: bool) -> Node:
+    along = course.along
+    (x, y), (dx, dy) = (v[0].tolist() for v in along.at(np.array([between(course.start, course.end, t) * along.total])))
+    centre = (between(course.first[0], course.last[0], t), between(course.first[1], course.last[1], t))
     m = translation(x - centre[0], y - centre[1])
-    if steps.turn:
+    if turn:
         sx, sy = along.at(np.array([0.0]))[1][0].tolist()
         m = multiply(m, rotation(math.degrees(math.atan2(dy, dx) - math.atan2(sy, sx)), centre))
     return replace(node, transform=multiply(m, node.transform))

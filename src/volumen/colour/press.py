@@ -42,7 +42,7 @@ def inks_for(rgb: ArrayLike) -> Floats:
     black = np.clip((1 - np.max(flat, axis=1) - 0.35) / 0.62, 0, 1)
     best = _solved(flat, black)
     miss = srgb_difference(printed(best), flat)
-    for share in (0.5, 0.0):
+    for share in (0.5, 0.0) if black.any() else ():
         trial = _solved(flat, black * share)
         error = srgb_difference(printed(trial), flat)
         better = error < miss - 0.2
@@ -57,15 +57,15 @@ def _solved(rgb: Floats, black: Floats) -> Floats:
     for _ in range(30):
         inks = np.column_stack([cmy, black])
         now = to_linear(printed(inks))
-        jacobian = np.empty((len(rgb), 3, 3))
-        for k in range(3):
-            moved = inks.copy()
-            h = np.where(moved[:, k] > 0.5, -1e-3, 1e-3)
-            moved[:, k] += h
-            jacobian[:, :, k] = (to_linear(printed(moved)) - now) / h[:, None]
+        h = np.where(cmy > 0.5, -1e-3, 1e-3)
+        moved = inks[:, None] + h[:, :, None] * np.eye(3, 4)
+        slopes = (to_linear(printed(moved)) - now[:, None]) / h[:, :, None]
+        jacobian = np.swapaxes(slopes, 1, 2)
         normal = np.einsum("nik,nil->nkl", jacobian, jacobian) + 1e-6 * np.eye(3)
         step = np.linalg.solve(normal, np.einsum("nik,ni->nk", jacobian, wanted - now)[..., None])[..., 0]
-        cmy = np.clip(cmy + np.clip(step, -0.2, 0.2), 0, 1)
+        before, cmy = cmy, np.clip(cmy + np.clip(step, -0.2, 0.2), 0, 1)
+        if np.abs(cmy - before).max(initial=0.0) < 1e-7:
+            break
     inks = np.column_stack([cmy, black])
     return np.asarray(inks / np.maximum(inks.sum(axis=1) / LIMIT, 1.0)[:, None])
 

@@ -16,7 +16,7 @@ from volumen.build.bounds import item_box, items_box
 from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
 from volumen.build.purity import needs_backdrop
 from volumen.formats.options import BAKE_DPI, FIELD_DPI
-from volumen.formats.pdf_mesh import has_alpha, mesh_shading
+from volumen.formats.pdf_mesh import mesh_shadings
 from volumen.formats.pdf_objects import concat, image_with_mask, num, nums, path_operators, shading, srgb_profile
 from volumen.geometry.affine import digits_for, multiply
 from volumen.geometry.engine import outline_of_line
@@ -154,11 +154,11 @@ class _Writer:
             mesh = from_paint(paint)
         except MeshError:
             return ""
-        colour = f"/{self._name('H', 'Shading', mesh_shading(self.pdf, mesh, self.space, False))} sh\n"
-        if not has_alpha(mesh):
-            return clip + colour
-        grey = f"/{self._name('H', 'Shading', mesh_shading(self.pdf, mesh, self.space, True))} sh\n"
-        return self._masked(clip + colour, grey)
+        shown, grey = mesh_shadings(self.pdf, mesh, self.space)
+        content = f"{clip}/{self._name('H', 'Shading', shown)} sh\n"
+        if grey is None:
+            return content
+        return self._masked(content, f"/{self._name('H', 'Shading', grey)} sh\n")
 
     def _shaded(self, paint: Linear | Radial, clip: str, box: Box | None) -> str:
         """Operators that fill the clip with a gradient, in the coordinates of its shape."""

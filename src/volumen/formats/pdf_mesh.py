@@ -7,6 +7,7 @@ into as many as keep the difference below ``TOLERANCE``.
 from __future__ import annotations
 
 import struct
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -27,35 +28,44 @@ _ORDER = (
 _MARGIN = 0.12  # how far the rim of the mesh runs on outwards, as a share of its patches
 
 
-def has_alpha(mesh: Mesh) -> bool:
-    return bool((mesh.mixing[..., 3] < 1 - 1e-6).any())
-
-
-def mesh_shading(pdf: pikepdf.Pdf, mesh: Mesh, space: Any, alpha: bool) -> Any:
-    """The shading of a mesh's colours, or of its alpha as grey, in the mesh's own units."""
+def mesh_shadings(pdf: pikepdf.Pdf, mesh: Mesh, space: Any) -> tuple[Any, Any | None]:
+    """The shading of a mesh's colours in the mesh's own units, and that of its alpha as grey where it has any."""
     g = places(mesh).reshape(-1, 4, 4, 2)
     tone = tones(mesh).reshape(-1, 4, 4, 4)
     rim_places, rim_tones = _rim(mesh)
-    low, high = np.concatenate([g, rim_places]).min(axis=(0, 1, 2)), np.concatenate([g, rim_places]).max(axis=(0, 1, 2))
-    span = np.maximum(high - low, 1e-6)
-    channels = 1 if alpha else 3
-    parts = []
+    everywhere = np.concatenate([g, rim_places])
+    low = everywhere.min(axis=(0, 1, 2))
+    span = np.maximum(everywhere.max(axis=(0, 1, 2)) - low, 1e-6)
+    colour, grey = [], []
     for net, colours in [*zip(rim_places, rim_tones, strict=True), *zip(g, tone, strict=True)]:
-        n = cuts_needed(colours)
-        steps = np.linspace(0, 1, n + 1)
-        at = straight_of(_grid(colours, steps))
-        at = at[..., 3:] if alpha else at[..., :3]
-        rows = [interval(steps[i], steps[i + 1]) for i in range(n)]
-        for j in range(n):
-            for i in range(n):
-                sub = np.einsum("va,ub,abk->vuk", rows[j], rows[i], net)
-                corner = np.stack([at[j, i], at[j, i + 1], at[j + 1, i + 1], at[j + 1, i]])
-                parts.append(_packed(sub, corner, low, span))
+        for place, corner in _cut(net, colours):
+            xy = _packed_places(place, low, span)
+            colour.append(xy + _packed_tones(corner[:, :3]))
+            grey.append(xy + _packed_tones(corner[:, 3:]))
+    decode = [low[0], low[0] + span[0], low[1], low[1] + span[1]]
+    shown = _shading(pdf, colour, decode + [0, 1] * 3, space)
+    if (mesh.mixing[..., 3] >= 1 - 1e-6).all():
+        return shown, None
+    return shown, _shading(pdf, grey, [*decode, 0, 1], Name.DeviceGray)
+
+
+def _cut(net: Floats, colours: Floats) -> Iterator[tuple[Floats, Floats]]:
+    """A patch as parts that mix evenly: their control points (4, 4, 2) and straight colours at the corners (4, 4)."""
+    n = cuts_needed(colours)
+    steps = np.linspace(0, 1, n + 1)
+    at = straight_of(_grid(colours, steps))
+    rows = [interval(steps[i], steps[i + 1]) for i in range(n)]
+    for j in range(n):
+        for i in range(n):
+            place = np.einsum("va,ub,abk->vuk", rows[j], rows[i], net)
+            yield place, np.stack([at[j, i], at[j, i + 1], at[j + 1, i + 1], at[j + 1, i]])
+
+
+def _shading(pdf: pikepdf.Pdf, parts: list[bytes], decode: list[float], space: Any) -> Any:
     stream = pikepdf.Stream(pdf, b"".join(parts))
-    decode = [low[0], low[0] + span[0], low[1], low[1] + span[1]] + [0, 1] * channels
     stream.stream_dict = Dictionary(
         ShadingType=7,
-        ColorSpace=Name.DeviceGray if alpha else space,
+        ColorSpace=space,
         BitsPerCoordinate=32,
         BitsPerComponent=16,
         BitsPerFlag=8,
@@ -105,8 +115,11 @@ def _rim(mesh: Mesh) -> tuple[Floats, Floats]:
     return np.concatenate(nets), np.concatenate(colours)
 
 
-def _packed(net: Floats, corner: Floats, low: Floats, span: Floats) -> bytes:
+def _packed_places(net: Floats, low: Floats, span: Floats) -> bytes:
     points = np.array([net[v, u] for v, u in _ORDER])
     xy = np.clip(np.rint((points - low) / span * (2**32 - 1)), 0, 2**32 - 1).astype(">u4")
-    rgb = np.clip(np.rint(corner * 65535), 0, 65535).astype(">u2")
-    return struct.pack(">B", 0) + xy.tobytes() + rgb.tobytes()
+    return struct.pack(">B", 0) + xy.tobytes()
+
+
+def _packed_tones(corner: Floats) -> bytes:
+    return np.clip(np.rint(corner * 65535), 0, 65535).astype(">u2").tobytes()

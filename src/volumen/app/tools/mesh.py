@@ -64,7 +64,7 @@ class MeshTool(Tool):
         self.start: tuple[Point, Mesh] | None = None
         self.job: FitJob | None = None
         self.done = 0.0
-        self.error: tuple[Floats, Affine] | None = None
+        self.error: tuple[QImage, Affine] | None = None  # a veil over the picture, and the way back from its pixels
         self.readout = ""
 
     # -- the mesh at hand
@@ -375,7 +375,7 @@ class MeshTool(Tool):
             self.session.say(error or "fitting stopped; the mesh is as it was")
             self.canvas.update()
             return
-        self.error = (result.error, back)
+        self.error = (error_veil(result.error), back)
         self.put(result.mesh.transformed(back), "fit mesh")
         self.session.say(f"the mesh differs from the picture by {result.mean:.2f} on average (CIEDE2000)")
 
@@ -428,19 +428,22 @@ class MeshTool(Tool):
         painter.drawPolygon(corner)
 
     def _paint_error(self, painter: QPainter, m: Affine) -> None:
-        """The remaining error as a veil: clear where nothing differs, vermilion from a difference of 8 on."""
         assert self.error is not None
-        values, back = self.error
-        share = np.clip(np.nan_to_num(values) / 8, 0, 1)
-        veil = np.zeros((*share.shape, 4), np.uint8)
-        veil[..., :3] = (200, 64, 42)
-        veil[..., 3] = share * 220
-        image = QImage(veil.data, share.shape[1], share.shape[0], 4 * share.shape[1], QImage.Format.Format_RGBA8888)
-        place = multiply(m, back)
+        veil, back = self.error
         painter.save()
-        painter.setTransform(QTransform(*place[:2], *place[2:4], *place[4:]), True)
-        painter.drawImage(0, 0, image)
+        painter.setTransform(QTransform(*multiply(m, back)), True)
+        painter.drawImage(0, 0, veil)
         painter.restore()
+
+
+def error_veil(values: Floats) -> QImage:
+    """The remaining error (h, w) as a veil: clear where nothing differs, vermilion from a difference of 8 on."""
+    share = np.clip(np.nan_to_num(values) / 8, 0, 1)
+    veil = np.zeros((*share.shape, 4), np.uint8)
+    veil[..., :3] = (VERMILION.red(), VERMILION.green(), VERMILION.blue())
+    veil[..., 3] = share * 220
+    h, w = share.shape
+    return QImage(veil.data, w, h, 4 * w, QImage.Format.Format_RGBA8888).copy()
 
 
 def nearest_line(mesh: Mesh, at: Point) -> tuple[str, int, float] | None:

@@ -5,6 +5,8 @@ It opens in place, so it never covers the artwork.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
@@ -85,7 +87,7 @@ class ColourPanel(QWidget):
         column.addWidget(self.guide)
         if compact:
             self.guide.hide()
-        self.behind: Colour | None = None
+        self.behind: Callable[[], Colour | None] | None = None  # asked only when the contrast is shown anew
 
     def _hex_row(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -125,7 +127,7 @@ class ColourPanel(QWidget):
         self.alpha.track.show_colours([QColor("#dcdad3"), theme.qcolor(self.colour.rgb)])
         self.chroma.track.show_mark(most_chroma(l, h) / 0.32)
         if self.guide.isVisibleTo(self):
-            self.guide.show_colour(self.colour.rgb, self.behind)
+            self.guide.show_colour(self.colour.rgb, self.behind() if self.behind else None)
 
     def _moved(self, final: bool) -> None:
         self.lch = np.array(
