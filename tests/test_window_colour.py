@@ -13,6 +13,7 @@ from PySide6.QtTest import QTest
 from driving import click, double, option, tool
 from test_app import ALT, LEFT, SHIFT, at, drag, press, settle, window  # noqa: F401
 from test_mesh import ball
+from volumen.app.colouring import give_gradient
 from volumen.app.swatch_drag import MIME
 from volumen.build.scene import build
 from volumen.build.steps import shown_children, steps_of
@@ -170,6 +171,14 @@ def test_saved_gradients_stay_linked_on_the_canvas(window):  # noqa: F811
     bars = [w for w in window.swatches.widget().children() if type(w).__name__ == "_Bar"]
     QTest.mouseClick(bars[0], LEFT)
     assert paint(window, 2).link == link and paint(window, 2).stops == paint(window, 1).stops
+    moved = Shape(9, "moved", RectangleForm(0, 0, 60, 40), (solid("#2b8577"),), transform=(2, 0, 0, 2, 300, 100))
+    root = s.document.root
+    s.apply(
+        "add", msgspec.structs.replace(s.document, root=msgspec.structs.replace(root, children=(*root.children, moved)))
+    )
+    s.select((9,))
+    give_gradient(s, s.document.palette.gradients[0])
+    assert paint(window, 9).start == (30, 0) and paint(window, 9).end == (30, 40), "laid in the shape's own coordinates"
     s.snapping = False
     s.select((1,))
     double(window, 200, 200)

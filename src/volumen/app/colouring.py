@@ -5,6 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from volumen.app.session import Session
+from volumen.build.outline import outline
 from volumen.edit import gradients, palette, recipes
 from volumen.edit.meshes import with_mesh_colour
 from volumen.model.ingredients import Fill, Line
@@ -74,10 +75,7 @@ def give_gradient(session: Session, saved: SavedGradient) -> None:
         paint = gradients.paint_of(node)
         if isinstance(paint, GRADIENTS):
             return gradients.with_paint(node, replace(paint, stops=saved.stops, oklab=saved.oklab, link=saved.id))
-        box = gradients.sheet_box(
-            replace(session.document, root=replace(session.document.root, children=(node,))), [node.id]
-        )
-        l, t, r, b = box or (0.0, 0.0, 100.0, 100.0)
+        l, t, r, b = outline(node).bounds() or (0.0, 0.0, 100.0, 100.0)
         return gradients.with_paint(
             node, Linear(saved.stops, ((l + r) / 2, t), ((l + r) / 2, b), saved.oklab, link=saved.id)
         )
