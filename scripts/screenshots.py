@@ -31,11 +31,11 @@ def hero() -> None:
     sheet.save(OUT / "flat-and-lit.png", optimize=True)
 
 
-def drawn() -> None:
-    """The demos whose shapes are drawn and carved, in one picture."""
+def side_by_side(names: tuple[str, ...], file: str) -> None:
+    """Demos beside each other in one picture."""
     tall = 560
     pictures = []
-    for name in ("urchin", "tote", "wave"):
+    for name in names:
         document = DEMOS[name][1]()
         pixels = render_bytes(build(document), tall / document.sheet.height)
         pictures.append(Image.fromarray(pixels).convert("RGB"))
@@ -44,7 +44,7 @@ def drawn() -> None:
     for picture in pictures:
         sheet.paste(picture, (x, 0))
         x += picture.width + 12
-    sheet.save(OUT / "drawn-and-carved.png", optimize=True)
+    sheet.save(OUT / file, optimize=True)
 
 
 def stages() -> None:
@@ -102,12 +102,21 @@ def stages() -> None:
     shoot("2-areas")
     window.canvas.tool.leave()
     window.canvas.fit()
-    window.files.load("demo:net-float")
+    window.files.load("demo:mussel")
     window.session.set_stage(2)
-    window.take_tool("spindle")
-    choose("cut edge")
-    window.recipe.toggle(0)
+    choose("shell")
+    window.take_tool("mesh")
+    window.canvas.tool.choose(((4, 3), (4, 4), (5, 3), (5, 4)))
+    window.recipe.open_first()
+    settle(4)  # the pile's small pictures follow when the worker rests
     shoot("3-colour")
+    window.files.load("demo:rosette")
+    window.take_tool("spindle")
+    choose("comma 1")
+    window.recipe.open_first()
+    settle(4)
+    shoot("3-spindle")
+    window.files.load("demo:net-float")
     window.session.set_stage(3)
     choose("brass ball")
     window.recipe.toggle(2)
@@ -122,7 +131,8 @@ def stages() -> None:
 def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     hero()
-    drawn()
+    side_by_side(("urchin", "tote", "wave"), "drawn-and-carved.png")
+    side_by_side(("rosette", "anchor"), "coloured.png")
     stages()
 
 

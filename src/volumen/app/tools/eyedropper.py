@@ -18,10 +18,7 @@ from volumen.shading.paint import Colour
 
 class EyedropperTool(Tool):
     name = "eyedropper"
-    hint = (
-        "Click takes a colour for what is selected, <b>Shift</b> the whole paint under the pointer, <b>Alt</b> the whole "
-        "look. Press and drag out of the canvas to pick anywhere in the window."
-    )
+    hint = "Click takes a colour, <b>Shift</b> the whole paint, <b>Alt</b> the look. Press and drag out to pick anywhere in the window."
     cursor = Qt.CursorShape.CrossCursor
     options = (
         Option("size", "average", 1, 1, 41, " px", 1, whole=True),

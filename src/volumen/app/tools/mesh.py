@@ -31,10 +31,7 @@ _STEPS = bernstein(np.linspace(0, 1, 13))
 
 class MeshTool(Tool):
     name = "mesh"
-    hint = (
-        "Drag points and handles, drag beside them for a lasso, <b>Shift</b> adds. Double-click a line to put one across "
-        "it, <b>Delete</b> takes lines out, <b>Alt</b> moves one handle alone. Colours go to the chosen points."
-    )
+    hint = "Drag points, handles or a lasso, <b>Shift</b> adds. Double-click a line for one across it, <b>Delete</b> takes it out."
     options = (
         Option("columns", "columns", 4, 1, 16, "", 1, whole=True),
         Option("rows", "rows", 4, 1, 16, "", 1, whole=True),

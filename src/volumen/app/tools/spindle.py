@@ -38,10 +38,7 @@ Found = tuple[Shape, int, Geometric, Affine]
 
 class SpindleTool(Tool):
     name = "spindle"
-    hint = (
-        "Drag ends, stops and midpoints; drag across the shape for a new run. Double-click the line for a new stop, "
-        "<b>Delete</b> removes it, <b>Shift</b> steps 15°, <b>Alt</b> at a centre moves the focus."
-    )
+    hint = "Drag ends, stops, midpoints, or across the shape. Double-click for a stop, <b>Shift</b> 15°, <b>Alt</b> at a centre: focus."
     options = (
         Flag("together", "all selected as one", True),
         Act("As one", "as_one", "stretch the first one's gradient over everything selected"),

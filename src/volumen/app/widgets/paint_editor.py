@@ -132,7 +132,7 @@ class PaintEditor(QWidget):
             row.addWidget(button)
         self.others = _narrow(QComboBox())
         self.others.setAccessibleName("other kinds of paint")
-        self.others.addItem("other …", None)
+        self.others.addItem("more", None)
         for label, other in _OTHERS:
             self.others.addItem(label, other)
         self.others.activated.connect(self._other_chosen)
