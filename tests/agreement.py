@@ -56,19 +56,25 @@ def by_resvg(document: Document) -> RGB:
 
 
 def by_pdfium(document: Document) -> RGB:
-    page = pypdfium2.PdfDocument(pdf_bytes(build(document), dpi=DPI))[0]
-    return _rgb(page.render(scale=OVERSAMPLE * 96 / 72).to_pil())
+    return _page_by_pdfium(pdf_bytes(build(document), dpi=DPI))
 
 
-def by_poppler(document: Document, folder: Path) -> RGB | None:
-    """None where poppler's tools are not installed."""
-    if shutil.which("pdftoppm") is None:
-        return None
-    file = folder / "page.pdf"
-    file.write_bytes(pdf_bytes(build(document), dpi=DPI))
-    target = folder / "page"
-    subprocess.run(["pdftoppm", "-r", str(96 * OVERSAMPLE), "-png", "-singlefile", file, target], check=True)
-    return _rgb(Image.open(f"{target}.png"))
+def _page_by_pdfium(page: bytes) -> RGB:
+    return _rgb(pypdfium2.PdfDocument(page)[0].render(scale=OVERSAMPLE * 96 / 72).to_pil())
+
+
+def by_all(document: Document, folder: Path) -> dict[str, RGB]:
+    """The document by every renderer at hand: poppler, if installed, works beside the other two."""
+    page = pdf_bytes(build(document), dpi=DPI)
+    file, target = folder / "page.pdf", folder / "page"
+    file.write_bytes(page)
+    command = ["pdftoppm", "-r", str(96 * OVERSAMPLE), "-singlefile", str(file), str(target)]
+    running = subprocess.Popen(command) if shutil.which("pdftoppm") else None
+    found = {"resvg": by_resvg(document), "pdfium": _page_by_pdfium(page)}
+    if running is not None:
+        assert running.wait() == 0
+        found["poppler"] = _rgb(Image.open(f"{target}.ppm"))
+    return found
 
 
 def _rgb(image: Image.Image) -> RGB:

@@ -125,7 +125,7 @@ def test_steps_lie_evenly_and_take_even_colours():
 
 
 def test_spacing_and_colours_can_crowd_at_one_end():
-    shown = shown_children(blend_of(*two(), count=3, spacing=0.5, colour_spacing=-0.5))
+    shown = shown_children(blend_of(*two(), count=3, spacing=(0.6, 0.1, 0.8, 0.6), colour_spacing=(0.2, 0.4, 0.4, 0.9)))
     x = [outline(n).bounds()[0] for n in shown]
     assert x[2] - x[0] < x[4] - x[2]
     assert shown[2].recipe[0].paint.colour.r > 0.5

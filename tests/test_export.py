@@ -6,7 +6,7 @@ import pytest
 from lxml import etree
 from PIL import Image
 
-from agreement import by_pdfium, by_poppler, by_resvg, compare, ours
+from agreement import by_all, by_resvg, compare, ours
 from scenes import blend_card, disc, document, feature_card, lit_trio
 from volumen.build.purity import node_purity, picture_purity
 from volumen.build.scene import build
@@ -46,13 +46,17 @@ EDGED = (0.5, 2.5, 4e-3)
 BEADS_IN_POPPLER = (0.5, 3.5, 4e-3)
 
 
-# Where pictures stand for conic paints, grain and shadows, poppler resamples their edges: 0.14 % of pixels.
+# Where pictures stand for grain and shadows, poppler resamples their edges: 0.14 % of pixels.
 PICTURES_IN_POPPLER = (0.5, 2.0, 2e-3)
+# The bezel of the rosette is a conic paint, true patches in PDF: poppler does not smooth a clip round patches.
+PATCHES_IN_POPPLER = (0.5, 2.0, 4e-3)
 
 
 def limits(scene, renderer):
-    if scene in ("mussel", "rosette") and renderer == "poppler":
+    if scene == "mussel" and renderer == "poppler":
         return PICTURES_IN_POPPLER
+    if scene == "rosette" and renderer == "poppler":
+        return PATCHES_IN_POPPLER
     if scene == "urchin" and renderer == "poppler":
         return BEADS_IN_POPPLER
     if scene in ("urchin", "tote", "wave"):
@@ -68,10 +72,7 @@ def limits(scene, renderer):
 def test_exports_agree_with_the_canvas(name, tmp_path):
     doc = SCENES[name]()
     mine = ours(doc)
-    others = {"resvg": by_resvg(doc), "pdfium": by_pdfium(doc), "poppler": by_poppler(doc, tmp_path)}
-    for renderer, picture in others.items():
-        if picture is None:
-            continue  # poppler's tools are not installed; the other two still judge
+    for renderer, picture in by_all(doc, tmp_path).items():
         result, limit = compare(mine, picture), limits(name, renderer)
         assert result.mean <= limit[0], (renderer, result)
         assert result.p99 <= limit[1], (renderer, result)

@@ -19,7 +19,7 @@ from volumen.render.raster import render_float
 from volumen.shading.field import colours_at, parameter, spread_parameter
 from volumen.shading.mixing import carried, mixed
 from volumen.shading.paint import Along, Colour, Conic, Grain, Inward, Linear, Radial, Solid, Stop, colour, face_colour
-from volumen.shading.ramp import ramp, reversed_stops, unrolled
+from volumen.shading.ramp import held_focus, plain_stops, ramp, reversed_stops, rounds
 
 STOPS = (Stop(0, colour("#c8402a")), Stop(0.4, colour("#e6c793"), 0.3), Stop(1, colour("#0f4a49", 0.5)))
 BLACK_TO_WHITE = (Stop(0, colour("#000000")), Stop(1, colour("#ffffff")))
@@ -96,15 +96,37 @@ def test_closed_form_agrees_with_the_drawing_library(paint, spread):
 
 @pytest.mark.parametrize("spread", ["repeat", "reflect"])
 @pytest.mark.parametrize("paint", [Linear(STOPS, (60, 80), (90, 90)), Radial(STOPS, (100, 100), 30, (95, 90))])
-def test_unrolled_gradients_show_the_same(paint, spread):
+def test_single_rounds_painted_over_one_another_show_the_same(paint, spread):
     import msgspec
 
     paint = msgspec.structs.replace(paint, spread=spread)
-    flat = unrolled(paint, (20, 20, 180, 180))
-    assert flat.spread == "pad" and len(flat.stops) > len(paint.stops)
     p = grid(30, 30, 170, 170, 61)
-    difference = np.abs(colours_at(paint, p, DISC) - colours_at(flat, p, DISC)).max(axis=-1)
+    shown = np.zeros((*p.shape[:2], 4))
+    parts = rounds(paint, (20, 20, 180, 180))
+    assert len(parts) > 2
+    for part, inner in parts:
+        t = parameter(part, p, DISC)
+        if isinstance(part, Linear):
+            covered, t = t >= 0, t
+        else:  # a round of its own starts at its inner circle: read where that lies on the whole of it
+            whole = msgspec.structs.replace(part, focus=held_focus(paint.centre, paint.radius, paint.focus))
+            t = parameter(whole, p, DISC) * part.radius
+            covered, t = t <= part.radius, (t - inner) / (part.radius - inner)
+        first = part is parts[0][0]
+        mask = np.ones_like(covered) if first else covered
+        shown[mask] = ramp(part.stops, np.clip(t[mask], 0, 1), part.oklab)
+    difference = np.abs(colours_at(paint, p, DISC) - shown).max(axis=-1)
     assert np.quantile(difference, 0.98) < 0.01
+
+
+def test_plain_stops_keep_both_colours_beside_a_clear_stop():
+    stops = (Stop(0, colour("#c8402a")), Stop(0.5, colour("#c8402a", 0.0)), Stop(1, colour("#0f4a49")))
+    plain = np.array(plain_stops(stops))
+    t = np.linspace(0, 1, 301)
+    shown = np.stack([np.interp(t, plain[:, 0], plain[:, k]) for k in range(1, 5)], axis=1)
+    true = ramp(stops, t)
+    seen = true[:, 3] > 0.02
+    assert np.abs(shown - true)[seen].max() < 0.01
 
 
 @given(st.floats(-180, 180), st.floats(0.3, 3), st.floats(0.3, 3), st.floats(-1, 1))

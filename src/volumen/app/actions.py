@@ -26,7 +26,7 @@ TOOL_KEYS = (
     ("Cloud", "Shift+C"), ("Segment", "Shift+L"), ("Arc", "Shift+A"), ("Spiral", "Shift+Q"), ("Pen", "P"),
     ("Freehand", "H"), ("Nib", "I"), ("Points", "O"), ("Text", "T"), ("Guides", "J"), ("Level", "Shift+H"),
     ("Areas", "A"), ("Rounding", "C"), ("Bend", "Q"), ("Widths", "X"), ("Spindle", "G"), ("Eyedropper", "Y"),
-    ("Mesh", "V"), ("Recolour", "Shift+G"), ("Match", ""), ("Lamp", ""),
+    ("Ramp", ""), ("Mesh", "V"), ("Recolour", "Shift+G"), ("Match", ""), ("Lamp", ""),
 )  # fmt: skip
 
 

@@ -20,8 +20,8 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app import theme
-from volumen.app.card_lines import dashes_row, labelled, profile_row
-from volumen.app.fields import CARDS, Auto, Choice, Number, Row, Switch, summary
+from volumen.app.card_lines import dashes_row, ease_row, labelled, profile_row
+from volumen.app.fields import CARDS, Auto, Choice, Easing, Number, Row, Switch, summary
 from volumen.app.widgets.balls import Ball
 from volumen.app.widgets.colours import ColourPanel, Swatch
 from volumen.app.widgets.paint_editor import PaintEditor
@@ -167,6 +167,8 @@ class Card(QFrame):
             self._auto(column, row)
         elif isinstance(row, Switch):
             column.addWidget(self._tick(row))
+        elif isinstance(row, Easing):
+            column.addLayout(ease_row(self, row))
         elif row.kind == "dashes":
             column.addLayout(dashes_row(self))
         elif row.kind == "profile":

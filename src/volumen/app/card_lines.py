@@ -1,4 +1,4 @@
-"""Rows of a card that belong to lines: dashes and width profiles."""
+"""Rows of a card with widgets of their own: dashes, width profiles, easing curves."""
 
 from __future__ import annotations
 
@@ -8,6 +8,9 @@ from typing import TYPE_CHECKING
 import msgspec
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit
 
+from volumen.app.fields import Easing
+from volumen.app.widgets.ease import EaseBox
+from volumen.geometry.ease import EVEN, Ease
 from volumen.geometry.widths import Profile
 from volumen.model.ingredients import Line, Thickness
 from volumen.model.nodes import Document, WidthProfile
@@ -24,6 +27,14 @@ PRESETS: dict[str, Profile | None] = {
     "leaf": ((0.0, 0.0, 0.0), (0.3, 1.0, 1.0), (1.0, 0.0, 0.0)),
     "one-sided": ((0.0, 0.0, 0.0), (0.5, 2.0, 0.0), (1.0, 0.0, 0.0)),
 }
+EASES: dict[str, Ease] = {
+    "even": EVEN,
+    "crowded at the start": (0.6, 0.1, 0.8, 0.6),
+    "crowded at the end": (0.2, 0.4, 0.4, 0.9),
+    "crowded at both ends": (0.6, 0.0, 0.4, 1.0),
+    "crowded in the middle": (0.1, 0.6, 0.9, 0.4),
+}
+_DRAWN = "drawn by hand"
 _SAVE = "save under a name …"
 
 
@@ -96,7 +107,7 @@ def profile_row(card: Card) -> QHBoxLayout:
         box.addItems(list(known))
         own = next((k for k, v in known.items() if v == i.profile), None)
         if own is None:
-            own = "drawn by hand"
+            own = _DRAWN
             box.addItem(own)
         if i.profile is not None:
             box.addItem(_SAVE)
@@ -123,6 +134,34 @@ def profile_row(card: Card) -> QHBoxLayout:
     name.returnPressed.connect(save)
     line.addWidget(box, 1)
     line.addWidget(name, 1)
+    card.updates.append(update)
+    return line
+
+
+def ease_row(card: Card, row: Easing) -> QHBoxLayout:
+    """An easing curve to draw by its handles, with ready ones beside it."""
+    line = labelled(row.label)
+    box = EaseBox(row.label)
+    box.preview.connect(lambda v: card.panel.preview(card.index, **{row.field: v}))
+    box.done.connect(lambda v: card.panel.change(card.index, f"change {row.label}", **{row.field: v}))
+    ready = QComboBox()
+    ready.setAccessibleName(f"{row.label} curve")
+    ready.addItems([*EASES, _DRAWN])
+    ready.activated.connect(
+        lambda n: (
+            card.panel.change(card.index, f"change {row.label}", **{row.field: EASES[ready.itemText(n)]})
+            if ready.itemText(n) in EASES
+            else update()
+        )
+    )
+
+    def update() -> None:
+        value = getattr(card.ingredient, row.field)
+        box.show_ease(value)
+        ready.setCurrentText(next((k for k, v in EASES.items() if v == value), _DRAWN))
+
+    line.addWidget(box)
+    line.addWidget(ready, 1)
     card.updates.append(update)
     return line
 

@@ -9,9 +9,9 @@ from volumen.build.outline import outline
 from volumen.edit import gradients, palette, recipes
 from volumen.edit.meshes import with_mesh_colour
 from volumen.model.ingredients import Fill, Line
-from volumen.model.nodes import Document, SavedGradient, Shape
+from volumen.model.nodes import Document, Node, SavedGradient, Shape
 from volumen.model.tree import update_nodes
-from volumen.shading.paint import GRADIENTS, Colour, Linear, MeshPaint, Paint, Solid
+from volumen.shading.paint import GRADIENTS, Colour, Linear, MeshPaint, Paint, Solid, Stop
 
 replace = msgspec.structs.replace
 
@@ -66,22 +66,24 @@ def give_colour(session: Session, colour: Colour, swatch: int | None = None) -> 
     session.apply("give colour", coloured(session, colour, swatch))
 
 
-def give_gradient(session: Session, saved: SavedGradient) -> None:
-    """Selected shapes take a gradient of the palette, linked; one that they have keeps its place."""
+def graded(session: Session, stops: tuple[Stop, ...], oklab: bool = True, link: int | None = None) -> Document:
+    """The document with a gradient in all selected shapes; one that they have keeps its place."""
 
-    def change(node: object) -> object:
+    def change(node: Node) -> Node:
         if not isinstance(node, Shape):
             return node
         paint = gradients.paint_of(node)
         if isinstance(paint, GRADIENTS):
-            return gradients.with_paint(node, replace(paint, stops=saved.stops, oklab=saved.oklab, link=saved.id))
+            return gradients.with_paint(node, replace(paint, stops=stops, oklab=oklab, link=link))
         l, t, r, b = outline(node).bounds() or (0.0, 0.0, 100.0, 100.0)
-        return gradients.with_paint(
-            node, Linear(saved.stops, ((l + r) / 2, t), ((l + r) / 2, b), saved.oklab, link=saved.id)
-        )
+        return gradients.with_paint(node, Linear(stops, ((l + r) / 2, t), ((l + r) / 2, b), oklab, link=link))
 
+    return update_nodes(session.document, session.selection, change)
+
+
+def give_gradient(session: Session, saved: SavedGradient) -> None:
+    """Selected shapes take a gradient of the palette, linked."""
     if not session.selection:
         session.say("select what shall take the gradient first")
         return
-    document = update_nodes(session.document, session.selection, change)  # type: ignore[arg-type]
-    session.apply("give gradient", document)
+    session.apply("give gradient", graded(session, saved.stops, saved.oklab, saved.id))

@@ -69,13 +69,21 @@ class Switch:
 
 
 @dataclass(frozen=True, slots=True)
+class Easing:
+    """A curve of how far a run has come, drawn by its two handles."""
+
+    field: str
+    label: str
+
+
+@dataclass(frozen=True, slots=True)
 class Special:
     """Rows with a widget of their own: ``paint``, ``materials``, ``receiver``, ``dashes``, ``profile``."""
 
     kind: str
 
 
-Row = Number | Choice | Auto | Switch | Special
+Row = Number | Choice | Auto | Switch | Easing | Special
 
 OPACITY = Number("opacity", "opacity", 0, 1, " %", 100, 0, 1)
 BLEND = Choice("blend", "blend mode", BLEND_MODES)
@@ -106,8 +114,8 @@ CARDS: dict[type, CardSpec] = {
             Choice("mode", "steps by", ("count", "distance", "smooth")),
             Number("count", "count", 0, 60, "", 1, 0, 500),
             Number("distance", "distance", 1, 100, "", 1, 0.1),
-            Number("spacing", "spacing", -1, 1, "", 1, -20, 20),
-            Number("colour_spacing", "colours", -1, 1, "", 1, -20, 20),
+            Easing("spacing", "spacing"),
+            Easing("colour_spacing", "colours"),
             Number("shift", "match", -0.5, 0.5, " %", 100, -1, 1),
             Switch("turn", "turn along the spine"),
         ),

@@ -84,6 +84,7 @@ STAGE_ROWS: tuple[tuple[ToolRow, ...], ...] = (
         MOVE,
         ToolRow("Spindle", "blend", "tool.spindle", "spindle"),
         ToolRow("Eyedropper", "pipette", "tool.eyedropper", "eyedropper"),
+        ToolRow("Ramp", "move-diagonal", "tool.ramp", "ramp", more=True),
         ToolRow("Mesh", "grid-3x3", "tool.mesh", "mesh"),
         ToolRow("Recolour", "contrast", "tool.recolour", "recolour"),
         ToolRow("Fill", "paint-bucket", "add.fill"),

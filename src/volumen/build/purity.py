@@ -59,13 +59,21 @@ def item_purity(item: Item) -> Purity:
     return out
 
 
+def is_patched(paint: Paint) -> bool:
+    """Whether PDF draws a paint as patches: meshes and conic gradients, while they have no grain."""
+    if isinstance(paint, MeshPaint):
+        return paint.grain is None
+    return isinstance(paint, Conic) and paint.grain is None and all(s.grain <= 0 for s in paint.stops)
+
+
 def _field_purity(paint: Paint) -> Purity:
-    """Paints that no format draws by itself; a mesh is one in PDF."""
+    """Paints that SVG does not draw by itself; PDF has true patches for some."""
     if isinstance(paint, Solid) or paint.grain is not None:
         return Purity("pixels", "pixels", ("grain",))
-    if isinstance(paint, MeshPaint):
-        return Purity("pixels", "vector", ("gradient mesh: pixels in SVG, a true mesh in PDF",))
-    words = {Conic: "conic gradient", Inward: "gradient from the outline inwards", Along: "gradient of a line"}
+    if is_patched(paint):
+        what = "gradient mesh" if isinstance(paint, MeshPaint) else "conic gradient"
+        return Purity("pixels", "vector", (f"{what}: pixels in SVG, a true mesh in PDF",))
+    words = {Conic: "grain", Inward: "gradient from the outline inwards", Along: "gradient of a line"}
     return Purity("pixels", "pixels", (words.get(type(paint), "grain"),))
 
 

@@ -15,6 +15,7 @@ from volumen.build.outline import outline, remember, remember_source
 from volumen.colour.difference import srgb_difference
 from volumen.geometry.affine import IDENTITY, Affine, Point, multiply, rotation, translation
 from volumen.geometry.curve import Ruler, ruler
+from volumen.geometry.ease import eased
 from volumen.geometry.match import Match, match
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Fill, Ingredient, Line, Recipe, Steps, without_form_changes
@@ -116,11 +117,6 @@ def _path_of(node: Node) -> Path:
         return outline(node, node.transform).transformed(node.transform)
     parts = [_path_of(c).transformed(node.transform) for c in node.children]
     return Path(tuple(c for p in parts for c in p.contours))
-
-
-def eased(t: float, bias: float) -> float:
-    """A parameter pulled towards 0 (bias above 0: steps crowd at the start) or towards 1."""
-    return float(t ** (1 + 2 * bias) if bias >= 0 else 1 - (1 - t) ** (1 - 2 * bias))
 
 
 def _step(a: Node, b: Node, t: float, steps: Steps, course: _Course | None) -> Node | None:

@@ -14,18 +14,19 @@ import pikepdf
 
 from volumen.build.bounds import item_box, items_box
 from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
-from volumen.build.purity import needs_backdrop
+from volumen.build.purity import is_patched, needs_backdrop
 from volumen.formats.options import BAKE_DPI, FIELD_DPI
+from volumen.formats.pdf_conic import conic_shadings
 from volumen.formats.pdf_mesh import mesh_shadings
-from volumen.formats.pdf_objects import concat, image_with_mask, num, nums, path_operators, shading, srgb_profile
+from volumen.formats.pdf_objects import concat, image_with_mask, num, nums, path_operators, shadings, srgb_profile
 from volumen.geometry.affine import digits_for, multiply
 from volumen.geometry.engine import outline_of_line
 from volumen.geometry.path import Box
 from volumen.render.fields import field_image
 from volumen.render.raster import MAX_PIXELS, render_float, straight_bytes
 from volumen.shading.mesh import MeshError, from_paint
-from volumen.shading.paint import Linear, MeshPaint, Radial, Solid, is_field
-from volumen.shading.ramp import effective_paint, unrolled
+from volumen.shading.paint import Conic, Linear, MeshPaint, Radial, Solid, is_field
+from volumen.shading.ramp import effective_paint
 
 Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
 _CAPS = {"butt": 0, "round": 1, "square": 2}
@@ -123,7 +124,7 @@ class _Writer:
             return ""
         rule = "*" if item.path.evenodd else ""
         paint = effective_paint(item.paint)
-        if is_field(paint) and not (isinstance(paint, MeshPaint) and paint.grain is None):
+        if is_field(paint) and not is_patched(paint):
             return self._field(item)
         outline = path_operators(item.path, digits_for(item.transform, 5))
         state = self._state(item.opacity * (paint.colour.a if isinstance(paint, Solid) else 1), item.blend)
@@ -131,8 +132,8 @@ class _Writer:
         if isinstance(paint, Solid):
             return f"{head}/S cs {nums(*paint.colour.rgb)} sc\n{outline}f{rule}\nQ\n"
         clip = f"{outline}W{rule} n\n"
-        if isinstance(paint, MeshPaint):
-            return head + self._mesh(paint, clip) + "Q\n"
+        if isinstance(paint, MeshPaint | Conic):
+            return head + self._patches(paint, clip, item.path.bounds()) + "Q\n"
         assert isinstance(paint, Linear | Radial)
         if not paint.stops:
             return ""
@@ -149,12 +150,18 @@ class _Writer:
         clip = self._clip(Clip(item.path, item.transform))
         return f"q {self._state(item.opacity, item.blend)}{clip}{place}/{image} Do\nQ\n"
 
-    def _mesh(self, paint: MeshPaint, clip: str) -> str:
-        try:
-            mesh = from_paint(paint)
-        except MeshError:
-            return ""
-        shown, grey = mesh_shadings(self.pdf, mesh, self.space)
+    def _patches(self, paint: MeshPaint | Conic, clip: str, box: Box | None) -> str:
+        """Operators that fill the clip with a mesh or a conic gradient, in the coordinates of its shape."""
+        if isinstance(paint, Conic):
+            if not paint.stops or box is None:
+                return ""
+            shown, grey = conic_shadings(self.pdf, paint, box, self.space)
+        else:
+            try:
+                mesh = from_paint(paint)
+            except MeshError:
+                return ""
+            shown, grey = mesh_shadings(self.pdf, mesh, self.space)
         content = f"{clip}/{self._name('H', 'Shading', shown)} sh\n"
         if grey is None:
             return content
@@ -162,13 +169,15 @@ class _Writer:
 
     def _shaded(self, paint: Linear | Radial, clip: str, box: Box | None) -> str:
         """Operators that fill the clip with a gradient, in the coordinates of its shape."""
-        paint = unrolled(paint, box)
         place = concat(paint.transform) if isinstance(paint, Radial) else ""
-        colour = f"{place}/{self._name('H', 'Shading', shading(self.pdf, paint, self.space, False))} sh\n"
+
+        def painted(alpha: bool) -> str:
+            made = shadings(self.pdf, paint, box, self.space, alpha)
+            return place + "".join(f"/{self._name('H', 'Shading', s)} sh\n" for s in made)
+
         if all(s.colour.a >= 1 for s in paint.stops):
-            return clip + colour
-        grey = f"{place}/{self._name('H', 'Shading', shading(self.pdf, paint, self.space, True))} sh\n"
-        return self._masked(clip + colour, grey)
+            return clip + painted(False)
+        return self._masked(clip + painted(False), painted(True))
 
     def _masked(self, content: str, grey: str) -> str:
         """Operators under a mask drawn in grey."""

@@ -39,14 +39,13 @@ def mesh_shadings(pdf: pikepdf.Pdf, mesh: Mesh, space: Any) -> tuple[Any, Any | 
     colour, grey = [], []
     for net, colours in [*zip(rim_places, rim_tones, strict=True), *zip(g, tone, strict=True)]:
         for place, corner in _cut(net, colours):
-            xy = _packed_places(place, low, span)
-            colour.append(xy + _packed_tones(corner[:, :3]))
-            grey.append(xy + _packed_tones(corner[:, 3:]))
-    decode = [low[0], low[0] + span[0], low[1], low[1] + span[1]]
-    shown = _shading(pdf, colour, decode + [0, 1] * 3, space)
+            xy = packed_places(place, low, span)
+            colour.append(xy + packed_tones(corner[:, :3]))
+            grey.append(xy + packed_tones(corner[:, 3:]))
+    shown = patch_shading(pdf, colour, low, span, space)
     if (mesh.mixing[..., 3] >= 1 - 1e-6).all():
         return shown, None
-    return shown, _shading(pdf, grey, [*decode, 0, 1], Name.DeviceGray)
+    return shown, patch_shading(pdf, grey, low, span, Name.DeviceGray)
 
 
 def _cut(net: Floats, colours: Floats) -> Iterator[tuple[Floats, Floats]]:
@@ -61,7 +60,9 @@ def _cut(net: Floats, colours: Floats) -> Iterator[tuple[Floats, Floats]]:
             yield place, np.stack([at[j, i], at[j, i + 1], at[j + 1, i + 1], at[j + 1, i]])
 
 
-def _shading(pdf: pikepdf.Pdf, parts: list[bytes], decode: list[float], space: Any) -> Any:
+def patch_shading(pdf: pikepdf.Pdf, parts: list[bytes], low: Floats, span: Floats, space: Any) -> Any:
+    """Packed patches, their places between ``low`` and ``low + span``, as a shading in a colour space or in grey."""
+    decode = [low[0], low[0] + span[0], low[1], low[1] + span[1]] + [0, 1] * (1 if space == Name.DeviceGray else 3)
     stream = pikepdf.Stream(pdf, b"".join(parts))
     stream.stream_dict = Dictionary(
         ShadingType=7,
@@ -115,11 +116,13 @@ def _rim(mesh: Mesh) -> tuple[Floats, Floats]:
     return np.concatenate(nets), np.concatenate(colours)
 
 
-def _packed_places(net: Floats, low: Floats, span: Floats) -> bytes:
+def packed_places(net: Floats, low: Floats, span: Floats) -> bytes:
+    """A patch's control points (4, 4, 2), rows first, as the file holds them."""
     points = np.array([net[v, u] for v, u in _ORDER])
     xy = np.clip(np.rint((points - low) / span * (2**32 - 1)), 0, 2**32 - 1).astype(">u4")
     return struct.pack(">B", 0) + xy.tobytes()
 
 
-def _packed_tones(corner: Floats) -> bytes:
+def packed_tones(corner: Floats) -> bytes:
+    """The colours (4, k) of a patch's corners, 0..1, as the file holds them."""
     return np.clip(np.rint(corner * 65535), 0, 65535).astype(">u2").tobytes()

@@ -12,9 +12,9 @@ from numpy.typing import NDArray
 from PIL import ImageCms
 
 from volumen.geometry.affine import Affine
-from volumen.geometry.path import Path, is_straight
+from volumen.geometry.path import Box, Path, is_straight
 from volumen.shading.paint import Linear, Radial
-from volumen.shading.ramp import held_focus, plain_stops
+from volumen.shading.ramp import held_focus, plain_stops, rounds
 
 Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
 
@@ -86,21 +86,29 @@ def ramp_function(pdf: pikepdf.Pdf, at: list[float], values: list[list[float]]) 
     )
 
 
-def shading(pdf: pikepdf.Pdf, paint: Linear | Radial, space: Any, alpha: bool) -> Any:
-    """An axial or radial shading in the gradient's own coordinates: of its colour, or of its alpha as grey."""
-    stops = plain_stops(paint.stops, paint.oklab)
-    at = [s[0] for s in stops]
-    values = [[round(s[4], 5)] if alpha else [round(v, 5) for v in s[1:4]] for s in stops]
-    common = {
-        "ColorSpace": Name.DeviceGray if alpha else space,
-        "Function": ramp_function(pdf, at, values),
-        "Extend": Array([True, True]),
-    }
-    if isinstance(paint, Linear):
-        return pdf.make_indirect(Dictionary(ShadingType=2, Coords=Array([*paint.start, *paint.end]), **common))
-    radius = max(paint.radius, 1e-6)
-    focus = held_focus(paint.centre, radius, paint.focus)
-    return pdf.make_indirect(Dictionary(ShadingType=3, Coords=Array([*focus, 0, *paint.centre, radius]), **common))
+def shadings(pdf: pikepdf.Pdf, paint: Linear | Radial, box: Box | None, space: Any, alpha: bool) -> list[Any]:
+    """Axial or radial shadings in the gradient's own coordinates, to be painted one over the other: of its colour,
+    or of its alpha as grey.
+
+    A gradient that repeats is one shading a round: a renderer that reads a ramp at 256 places would blur many.
+    """
+    out: list[Any] = []
+    for part, inner in rounds(paint, box):
+        stops = plain_stops(part.stops, part.oklab)
+        at = [s[0] for s in stops]
+        values = [[round(s[4], 5)] if alpha else [round(v, 5) for v in s[1:4]] for s in stops]
+        common = {"ColorSpace": Name.DeviceGray if alpha else space, "Function": ramp_function(pdf, at, values)}
+        first = not out
+        if isinstance(part, Linear):
+            coords, extend = Array([*part.start, *part.end]), Array([first, True])
+            made = Dictionary(ShadingType=2, Coords=coords, Extend=extend, **common)
+        else:
+            radius = max(part.radius, 1e-6)
+            focus = part.focus if inner > 0 else held_focus(part.centre, radius, part.focus)
+            coords = Array([*focus, inner, *part.centre, radius])
+            made = Dictionary(ShadingType=3, Coords=coords, Extend=Array([True, first]), **common)
+        out.append(pdf.make_indirect(made))
+    return out
 
 
 def image_with_mask(pdf: pikepdf.Pdf, rgba: NDArray[np.uint8], space: Any) -> Any:

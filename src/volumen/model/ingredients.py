@@ -11,6 +11,7 @@ import msgspec
 
 from volumen.geometry.affine import Point
 from volumen.geometry.bend import REST, BendKind
+from volumen.geometry.ease import EVEN, Ease
 from volumen.geometry.engine import Cap, Join
 from volumen.geometry.widths import Profile
 from volumen.model.points import PathRun
@@ -72,16 +73,16 @@ class Steps(msgspec.Struct, frozen=True, tag="steps"):
     """Shapes between the members of a group, back to front.
 
     ``count`` of them, or one every ``distance`` units, or as many as a smooth run of colour needs. ``spacing`` and
-    ``colour_spacing`` (-1..1) crowd places and colours towards the first member (above 0) or the last. A
-    ``spine``, in the group's coordinates, carries the steps and with ``turn`` turns them. ``shift`` turns which
+    ``colour_spacing`` ease places and colours on the way from one member to the next. A ``spine``, in the group's
+    coordinates, carries the steps and with ``turn`` turns them. ``shift`` turns which
     point becomes which, in shares of the outline.
     """
 
     mode: StepMode = "count"
     count: int = 7
     distance: float = 20.0
-    spacing: float = 0.0
-    colour_spacing: float = 0.0
+    spacing: Ease = EVEN
+    colour_spacing: Ease = EVEN
     spine: PathRun | None = None
     turn: bool = False
     shift: float = 0.0

@@ -109,6 +109,9 @@ def plain_stops(stops: tuple[Stop, ...], mix_oklab: bool = True) -> tuple[PlainS
             continue
         if not out:
             _append(out, a.at, a)
+        if a.colour.a <= 1e-9 < b.colour.a:  # a clear stop has the colour of each neighbour on that one's side
+            c = b.colour
+            out.append((a.at, c.r, c.g, c.b, a.colour.a))
         out.extend(_segment_stops(a, b, mix_oklab))
     return tuple(out[:_MAX_PLAIN])
 
@@ -163,10 +166,34 @@ def held_focus(centre: tuple[float, float], radius: float, focus: tuple[float, f
 _MOST_ROUNDS = 60
 
 
-def unrolled(paint: Linear | Radial, box: Box | None) -> Linear | Radial:
-    """A gradient that repeats or reflects as one that runs out, with its stops as often as a box needs them."""
+def rounds(paint: Linear | Radial, box: Box | None) -> list[tuple[Linear | Radial, float]]:
+    """A gradient that repeats or reflects as its single rounds over a box, in the order of painting.
+
+    Each but the first is to be painted over those before it: a linear one from its start on, a radial one from its
+    end inwards. With each comes the radius at which it starts (0 for linear ones).
+    """
     if paint.spread == "pad" or box is None or not paint.stops:
-        return paint
+        return [(paint, 0.0)]
+    low, high = _reach(paint, box)
+    out: list[tuple[Linear | Radial, float]] = []
+    for k in range(low, high):
+        turned = paint.spread == "reflect" and k % 2
+        stops = _to_the_ends(reversed_stops(paint.stops) if turned else sorted_stops(paint.stops))
+        if isinstance(paint, Linear):
+            (x, y), (u, v) = paint.start, paint.end
+            start, end = (x + (u - x) * k, y + (v - y) * k), (x + (u - x) * (k + 1), y + (v - y) * (k + 1))
+            out.append((replace(paint, stops=stops, spread="pad", start=start, end=end), 0.0))
+        else:
+            fx, fy = held_focus(paint.centre, paint.radius, paint.focus)
+            (cx, cy), r = paint.centre, paint.radius
+            start, end = (fx + (cx - fx) * k, fy + (cy - fy) * k), (fx + (cx - fx) * (k + 1), fy + (cy - fy) * (k + 1))
+            made = replace(paint, stops=stops, spread="pad", focus=start, centre=end, radius=r * (k + 1))
+            out.append((made, r * k))
+    return out if isinstance(paint, Linear) else out[::-1]
+
+
+def _reach(paint: Linear | Radial, box: Box) -> tuple[int, int]:
+    """From which round to which a gradient must run to cover a box."""
     corner = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]
     if isinstance(paint, Linear):
         d = (paint.end[0] - paint.start[0], paint.end[1] - paint.start[1])
@@ -176,25 +203,12 @@ def unrolled(paint: Linear | Radial, box: Box | None) -> Linear | Radial:
     else:
         inverse = invert(paint.transform)
         if inverse is None:
-            return paint
+            return 0, 1
         far = max(math.dist(apply(inverse, p), paint.focus) for p in corner)
         near = max(paint.radius - math.dist(paint.centre, held_focus(paint.centre, paint.radius, paint.focus)), 1e-6)
         low, high = 0, math.ceil(far / near)
-    low, high = max(low, -_MOST_ROUNDS), min(max(high, low + 1), _MOST_ROUNDS)
-    rounds, n = [], high - low
-    for k in range(low, high):
-        turned = paint.spread == "reflect" and k % 2
-        own = reversed_stops(paint.stops) if turned else sorted_stops(paint.stops)
-        rounds += [replace(s, at=(k - low + s.at) / n) for s in _to_the_ends(own)]
-    stops = tuple(rounds)
-    if isinstance(paint, Linear):
-        (x, y), (dx, dy) = paint.start, d
-        return replace(
-            paint, stops=stops, spread="pad", start=(x + dx * low, y + dy * low), end=(x + dx * high, y + dy * high)
-        )
-    fx, fy = held_focus(paint.centre, paint.radius, paint.focus)
-    centre = (fx + (paint.centre[0] - fx) * n, fy + (paint.centre[1] - fy) * n)
-    return replace(paint, stops=stops, spread="pad", focus=(fx, fy), centre=centre, radius=paint.radius * n)
+    low = max(low, -_MOST_ROUNDS)
+    return low, min(max(high, low + 1), _MOST_ROUNDS)
 
 
 def _to_the_ends(stops: tuple[Stop, ...]) -> tuple[Stop, ...]:

@@ -12,6 +12,7 @@ from volumen.app.tools.mesh import MeshTool
 from volumen.app.tools.move import MoveTool
 from volumen.app.tools.pen import PenTool
 from volumen.app.tools.points import PointsTool
+from volumen.app.tools.ramp import RampTool
 from volumen.app.tools.recolour import RecolourTool
 from volumen.app.tools.rounding import RoundingTool
 from volumen.app.tools.shapes import SHAPE_TOOLS
@@ -21,5 +22,5 @@ from volumen.app.tools.widths import WidthsTool
 
 TOOLS: tuple[type[Tool], ...] = (
     MoveTool, *SHAPE_TOOLS, PenTool, FreehandTool, NibTool, PointsTool, TextTool, LevelTool, AreasTool, RoundingTool,
-    BendTool, WidthsTool, SpindleTool, EyedropperTool, MeshTool, RecolourTool, MatchTool, LampTool,
+    BendTool, WidthsTool, SpindleTool, EyedropperTool, RampTool, MeshTool, RecolourTool, MatchTool, LampTool,
 )  # fmt: skip
