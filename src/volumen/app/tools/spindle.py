@@ -27,7 +27,7 @@ from volumen.app.tools.spindle_shape import (
 from volumen.edit import gradients, palette, recipes
 from volumen.geometry.affine import Affine, Point, apply, invert, multiply
 from volumen.model.nodes import Document, Shape
-from volumen.model.tree import find, world_of
+from volumen.model.tree import find, update_nodes, world_of
 from volumen.shading.mixing import carried
 from volumen.shading.paint import GRADIENTS, Colour, Linear, Paint, Radial
 
@@ -165,6 +165,11 @@ class SpindleTool(Tool):
             on_sheet, was = carried(gradient, world), carried(old, world)
             same = [i for i in others if shares(document, i, was)]
             document = gradients.across(document, same, on_sheet)
+            # Turned copies carry the same gradient in their own coordinates: they follow there.
+            alike = [i for i in others if i not in same and carries(document, i, old)]
+            document = update_nodes(
+                document, alike, lambda n: gradients.with_paint(n, gradient) if isinstance(n, Shape) else n
+            )
         return palette.follow_link(document, gradient)
 
     def release(self, p: Pointer) -> None:
@@ -283,6 +288,12 @@ def lamp_aligned(fixed: Point, at: Point, toward: Point) -> Point | None:
         if abs(math.degrees(math.atan2(dx * y - dy * x, dx * x + dy * y))) < _LAMP_REACH:
             return (fixed[0] + x * size, fixed[1] + y * size)
     return None
+
+
+def carries(document: Document, node_id: int, paint: Paint) -> bool:
+    """Whether a shape's topmost fill has a paint, in its own coordinates."""
+    node = find(document, node_id)
+    return isinstance(node, Shape) and gradients.paint_of(node) == paint
 
 
 def shares(document: Document, node_id: int, on_sheet: Paint) -> bool:
