@@ -90,21 +90,20 @@ class Row:
     surface_ends: list[int] = field(default_factory=list)
     alone: bool = True
 
-    def take(self, other: Row, start: int, stop: int) -> None:
-        """Append what belongs to the children ``start`` to ``stop`` of another row."""
-        if stop <= start:
-            return
-        c0, c1 = (other.chunk_ends[start - 1] if start else 0), other.chunk_ends[stop - 1]
-        s0, s1 = (other.surface_ends[start - 1] if start else 0), other.surface_ends[stop - 1]
-        shift_c, shift_s = len(self.chunks) - c0, len(self.surfaces) - s0
-        self.chunks += other.chunks[c0:c1]
-        self.surfaces += other.surfaces[s0:s1]
-        self.chunk_ends += (
-            [e + shift_c for e in other.chunk_ends[start:stop]] if shift_c else other.chunk_ends[start:stop]
-        )
-        self.surface_ends += (
-            [e + shift_s for e in other.surface_ends[start:stop]] if shift_s else other.surface_ends[start:stop]
-        )
+    def splice(self, low: int, stop: int, new: Row) -> None:
+        """Put another row in place of the children ``low`` to ``stop``; where the counts agree nothing else moves."""
+        for items, ends, made, made_ends in (
+            (self.chunks, self.chunk_ends, new.chunks, new.chunk_ends),
+            (self.surfaces, self.surface_ends, new.surfaces, new.surface_ends),
+        ):
+            first, last = (ends[low - 1] if low else 0), (ends[stop - 1] if stop else 0)
+            items[first:last] = made  # type: ignore[assignment]
+            shift = len(made) - (last - first)
+            ends[low:stop] = [e + first for e in made_ends]
+            if shift:
+                k = low + len(made_ends)
+                ends[k:] = [e + shift for e in ends[k:]]
+        self.alone = self.alone and new.alone
 
 
 @dataclass(slots=True)
@@ -143,7 +142,7 @@ class _Builder:
         self.softs: dict[int, tuple[Item, ...]] = {}
         self.light = light
         self.memo = memo
-        self.below: list[Surface] = []
+        self.below: list[tuple[list[Surface], int]] = []  # rows of surfaces, back to front: how many of each count
         self.signature = hash(document.sheet.ground)
         self.sheet_colour = document.sheet.ground or PAPER
         self.document = document
@@ -165,35 +164,53 @@ class _Builder:
         """
         self.signature = hash((self.signature, world))
         children = shown_children(node)
+        known = self.memo.rows.get(node.id)
+        if known is not None and known.alone and known.world == world and self.memo.light == self.light:
+            low, end = same_ends(known.children, children)
+            changed = children[low : len(children) - end]
+            if not any(c.knockout for c in changed):
+                return self._spliced(known, children, low, end)
+        depth = len(self.below)
+        row = self.memo.rows[node.id] = self._row(children, world)
+        if row.alone:
+            self.below[depth:] = [(row.surfaces, len(row.surfaces))]
+        return row.chunks
+
+    def _spliced(self, row: Row, children: tuple[Node, ...], low: int, end: int) -> list[Chunk]:
+        """The chunks of a known row whose children changed between ``low`` and ``end`` from its end."""
+        stop = len(row.children) - end
+        first, last = (row.surface_ends[low - 1] if low else 0), (row.surface_ends[stop - 1] if stop else 0)
+        depth = len(self.below)
+        self.below.append((row.surfaces, first))
+        self.signature = hash((self.signature, *(id(c) for c in children[:1]), low))
+        new = self._row(children[low : len(children) - end], row.world)
+        after = row.surfaces[last:] if not new.alone else []
+        row.splice(low, stop, new)
+        row.children = children
+        if new.alone:
+            self.below[depth:] = [(row.surfaces, len(row.surfaces))]
+        else:
+            self.below.append((after, len(after)))
+        self.signature = hash((self.signature, end))
+        return row.chunks
+
+    def _row(self, children: tuple[Node, ...], world: Affine) -> Row:
+        """Siblings built one by one."""
         row = Row(children, world)
-        old = self.memo.rows.get(node.id)
-        low, end = 0, 0
-        if old is not None and old.alone and old.world == world and self.memo.light == self.light:
-            low, end = same_ends(old.children, children)
-            row.take(old, 0, low)
-            self.below += row.surfaces
-            self.signature = hash((self.signature, *(id(c) for c in children[:1]), low))
-        out = row.chunks
-        for child in children[low : len(children) - end]:
+        for child in children:
             if child.knockout and child.visible:
                 row.alone = False
-                out = row.chunks = self._knocked_out(child, world, out)
+                row.chunks[:] = self._knocked_out(child, world, row.chunks)
             else:
-                out += self.chunks_of(child, world)
+                row.chunks += self.chunks_of(child, world)
                 entry = self.memo.entries.get(child.id)
                 if entry is None or not (entry.alone or not child.visible):
                     row.alone = False
                 elif entry.surface is not None and child.visible:
                     row.surfaces.append(entry.surface)
-            row.chunk_ends.append(len(out))
+            row.chunk_ends.append(len(row.chunks))
             row.surface_ends.append(len(row.surfaces))
-        if end and old is not None:
-            known = len(row.surfaces)
-            row.take(old, len(old.children) - end, len(old.children))
-            self.below += row.surfaces[known:]
-            self.signature = hash((self.signature, end))
-        self.memo.rows[node.id] = row
-        return row.chunks
+        return row
 
     def _knocked_out(self, node: Node, parent: Affine, beneath: list[Chunk]) -> list[Chunk]:
         """Chunks with the area of a knockout taken away."""
@@ -233,7 +250,7 @@ class _Builder:
         clips = self._clips(node)
         surface = hit.surface if hit is not None else _surface(node, world)
         if surface is not None:
-            self.below.append(surface)
+            self.below.append(([surface], 1))
             self.signature = hash((below, id(node)))
         inner = tuple(self.children_chunks(node, world)) if node.children else ()
         if hit is not None and hit.still_holds(self.light, beneath, clips, inner):
@@ -326,7 +343,7 @@ class _Builder:
             return PAPER
         dx, dy = shadow_offset(self.light.lamp, node.lift)
         at = ((box[0] + box[2]) / 2 + dx, (box[1] + box[3]) / 2 + dy)
-        for surface in reversed(self.below):
+        for surface in (row[k] for row, count in reversed(self.below) for k in range(count - 1, -1, -1)):
             b = surface.box
             if in_box(b, *at):
                 inverse = invert(surface.world)

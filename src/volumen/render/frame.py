@@ -77,7 +77,11 @@ class Frame:
         old, boxes = self.chunks, self.boxes
         low, end = same_ends(old, new)
         made = chunk_boxes(new[low : len(new) - end])
-        self.chunks, self.boxes = new, np.concatenate([boxes[:, :low], made, boxes[:, boxes.shape[1] - end :]], axis=1)
+        if len(new) == len(old):
+            boxes[:, low : len(new) - end] = made
+        else:
+            self.boxes = np.concatenate([boxes[:, :low], made, boxes[:, boxes.shape[1] - end :]], axis=1)
+        self.chunks = new
         return stale_box(old[low : len(old) - end], new[low : len(new) - end])
 
     def _draw_half(self, picture: Picture, view: Affine, area: Rect, out: NDArray[np.uint8]) -> None:
