@@ -11,7 +11,7 @@ from volumen.geometry.path import Box, Path
 from volumen.geometry.polygons import area, grow, thick_difference, to_grid
 from volumen.geometry.tidy import without_needless_points
 
-_CHORD = 0.12
+_CHORD = 0.2
 _SLACK = 0.5  # of the normalised size: both sides come from chords, and arcs are chords on one of them
 _SPECK = 0.05
 

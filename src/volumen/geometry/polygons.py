@@ -100,7 +100,7 @@ def thick_difference(a: IntPolygons, a_evenodd: bool, b: IntPolygons, b_evenodd:
     large = slack * slack * 4 * _GRID**2
     found = [p for p in clip(a, a_evenodd, b, b_evenodd, "exclude") if abs(pyclipper.Area(p)) >= large]
     # Where the two outlines cross, the pieces of a seam hang together in one ring.
-    difference = [p for ring in found for p in _loops(ring) if abs(pyclipper.Area(p)) >= large]
+    difference = [p for ring in found for p in _loops(ring, large)]
     if not difference:
         return 0.0  # no piece is large enough to be thick
     shrunk = pyclipper.PyclipperOffset()
@@ -108,20 +108,34 @@ def thick_difference(a: IntPolygons, a_evenodd: bool, b: IntPolygons, b_evenodd:
     return abs(area(shrunk.Execute(-slack / 2 * _GRID)))
 
 
-def _loops(ring: list[list[int]]) -> Iterator[list[tuple[int, int]]]:
-    """A ring cut into rings wherever it comes back to one of its points."""
+def _loops(ring: list[list[int]], least: float) -> Iterator[list[tuple[int, int]]]:
+    """A ring cut into rings wherever it comes back to one of its points: those of at least some area.
+
+    The doubled area up to each point is kept, so that a small loop costs no more than its difference.
+    """
     row: list[tuple[int, int]] = []
+    until: list[int] = []
     place: dict[tuple[int, int], int] = {}
+    total, (px, py) = 0, ring[0]
     for x, y in ring:
-        at = place.setdefault((x, y), len(row))
-        if at == len(row):
-            row.append((x, y))
+        total += px * y - x * py
+        px, py = x, y
+        point = (x, y)
+        at = place.get(point)
+        if at is None:
+            place[point] = len(row)
+            row.append(point)
+            until.append(total)
             continue
-        yield row[at:]
+        if abs(total - until[at]) >= 2 * least:
+            yield row[at:]
         for p in row[at + 1 :]:
             del place[p]
-        del row[at + 1 :]
-    yield row
+        del row[at + 1 :], until[at + 1 :]
+        total = until[at]
+    x, y = ring[0]
+    if abs(total + px * y - x * py) >= 2 * least:
+        yield row
 
 
 def area(polygons_: IntPolygons) -> float:
