@@ -10,7 +10,7 @@ from volumen.edit import objects, recipes
 from volumen.edit.freeze import freeze, to_path
 from volumen.edit.history import History
 from volumen.geometry.affine import rotation, scaling, translation
-from volumen.model.ingredients import Blur, Body, CastShadow, Line, OuterGlow, Sliver
+from volumen.model.ingredients import Blur, Body, CastShadow, Line, OuterGlow, Rounding, Sliver
 from volumen.model.make import solid
 from volumen.model.nodes import Group
 from volumen.model.tree import find, parent_of, walk, world_of
@@ -133,9 +133,9 @@ def test_recipe_moves_and_group_limits():
     assert recipes.move(r, 0, 2) == (r[1], r[2], r[0])
     assert recipes.remove(r, 1) == (r[0], r[2])
     doc, made = objects.group(three(), [1, 2])
-    doc = recipes.add(doc, [made, 3], Body())
+    doc = recipes.add(doc, [made, 3], Rounding())  # a group has no form of its own
     assert find(doc, made).recipe == ()
-    assert isinstance(find(doc, 3).recipe[-1], Body)
+    assert isinstance(find(doc, 3).recipe[-1], Rounding)
     shaded = recipes.add(doc, [made], CastShadow())
     assert find(shaded, made).lift > 0, "a shadow needs lift"
 

@@ -48,14 +48,14 @@ BEADS_IN_POPPLER = (0.5, 3.5, 4e-3)
 
 # Where pictures stand for grain and shadows, poppler resamples their edges: 0.14 % of pixels.
 PICTURES_IN_POPPLER = (0.5, 2.0, 2e-3)
-# The bezel of the rosette is a conic paint, true patches in PDF: poppler does not smooth a clip round patches.
+# The bezel of the rosette and the ring of the anchor are conic paints, true patches in PDF: poppler does not smooth a clip round patches.
 PATCHES_IN_POPPLER = (0.5, 2.0, 4e-3)
 
 
 def limits(scene, renderer):
     if scene == "mussel" and renderer == "poppler":
         return PICTURES_IN_POPPLER
-    if scene == "rosette" and renderer == "poppler":
+    if scene in ("rosette", "anchor") and renderer == "poppler":
         return PATCHES_IN_POPPLER
     if scene == "urchin" and renderer == "poppler":
         return BEADS_IN_POPPLER

@@ -240,7 +240,7 @@ def test_material_balls_and_receiver(window):  # noqa: F811
     assert s.only_shape.recipe[1].material == "brass"
     window.recipe.toggle(2)
     card = next(c for c in window.recipe.cards if c.is_open)
-    box = next(c for c in card.findChildren(QComboBox) if c.accessibleName() == "falls on")
+    box = next(c for c in card.findChildren(QComboBox) if c.accessibleName() == "held to")
     assert [box.itemText(i) for i in range(box.count())] == ["everything beneath", "only disc 1"]
     box.activated.emit(1)
     assert s.only_shape.recipe[2].receiver == 1

@@ -20,8 +20,9 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app import theme
-from volumen.app.card_lines import dashes_row, ease_row, labelled, profile_row
-from volumen.app.fields import CARDS, Auto, Choice, Easing, Number, Row, Switch, summary
+from volumen.app.card_lines import dashes_row, ease_row, labelled, profile_row, scope_row
+from volumen.app.card_rows import Auto, Choice, Easing, Number, Row, Switch
+from volumen.app.fields import CARDS, summary
 from volumen.app.widgets.balls import Ball
 from volumen.app.widgets.colours import ColourPanel, Swatch
 from volumen.app.widgets.paint_editor import PaintEditor
@@ -29,10 +30,11 @@ from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.build.behind import behind
 from volumen.build.outline import outline
-from volumen.build.recipe import base_colour, gradient_of
+from volumen.build.recipe import base_colour, body_of
+from volumen.build.scene import light_of
 from volumen.geometry.affine import IDENTITY
-from volumen.model.ingredients import Body, Fill, Ingredient, Line, OuterGlow, Rim
-from volumen.model.nodes import Shape
+from volumen.model.ingredients import Body, Fill, GroundGlow, Ingredient, InnerGlow, Line, OuterGlow, Rim
+from volumen.model.nodes import Group, Shape
 from volumen.shading.materials import MATERIALS
 from volumen.shading.paint import GRADIENTS, Colour, face_colour
 
@@ -83,6 +85,8 @@ class Card(QFrame):
             body.setSpacing(4)
             for row in self.spec.rows:
                 self._row(body, row)
+            if hasattr(ingredient, "each") and any(isinstance(n, Group) for n in panel.session.nodes):
+                body.addLayout(scope_row(self))
             column.addLayout(body)
         elif (isinstance(ingredient, Fill | Line) and isinstance(ingredient.paint, GRADIENTS)) or isinstance(
             ingredient, Body
@@ -102,7 +106,7 @@ class Card(QFrame):
         mark = QLabel()
         mark.setPixmap(theme.icon_pixmap(self.spec.icon))
         row.addWidget(mark)
-        if isinstance(self.ingredient, Fill | Line | OuterGlow | Rim):
+        if isinstance(self.ingredient, Fill | Line | OuterGlow | InnerGlow | GroundGlow | Rim):
             swatch = Swatch("colour", 16)
             swatch.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
             self.updates.append(lambda: swatch.show_colour(_face(self.ingredient)))
@@ -151,10 +155,9 @@ class Card(QFrame):
         if isinstance(i, Fill | Line) and isinstance(i.paint, GRADIENTS):
             bar.show_gradient(i.paint, -1)
         elif isinstance(i, Body) and isinstance(node, Shape):
-            box = outline(node).bounds()
-            if box:
-                lamp = self.panel.session.document.lamp
-                bar.show_gradient(gradient_of(i, node, box, lamp, IDENTITY), -1)
+            paint = body_of(i, node, outline(node), light_of(self.panel.session.document), IDENTITY)
+            if isinstance(paint, GRADIENTS):
+                bar.show_gradient(paint, -1)
 
     # -- the rows
 
@@ -177,8 +180,10 @@ class Card(QFrame):
             self._paint(column)
         elif row.kind == "materials":
             self._materials(column)
-        elif row.kind == "colour":
-            self._colour(column, "colour")
+        elif row.kind in ("colour", "light", "shade"):
+            self._colour(column, row.kind)
+        elif row.kind == "other":
+            column.addLayout(self._receiver("other", "cut by", "no other outline"))
         else:
             column.addLayout(self._receiver())
 
@@ -285,21 +290,23 @@ class Card(QFrame):
 
         self.updates.append(update)
 
-    def _receiver(self) -> QHBoxLayout:
-        line = labelled("falls on")
+    def _receiver(
+        self, field: str = "receiver", label: str = "held to", nothing: str = "everything beneath"
+    ) -> QHBoxLayout:
+        line = labelled(label)
         box = QComboBox()
-        box.setAccessibleName("falls on")
+        box.setAccessibleName(label)
 
         def fill() -> None:
             shapes = self.panel.possible_receivers()
             box.clear()
-            box.addItem("everything beneath", None)
+            box.addItem(nothing, None)
             for node in shapes:
                 box.addItem(f"only {node.name}", node.id)
-            wanted = getattr(self.ingredient, "receiver", None)
+            wanted = getattr(self.ingredient, field, None)
             box.setCurrentIndex(max(box.findData(wanted), 0))
 
-        box.activated.connect(lambda n: self.panel.change(self.index, "hold shadow", receiver=box.itemData(n)))
+        box.activated.connect(lambda n: self.panel.change(self.index, f"change {label}", **{field: box.itemData(n)}))
         line.addWidget(box, 1)
         self.updates.append(fill)
         return line
@@ -319,7 +326,7 @@ class Card(QFrame):
 
 def _face(i: Ingredient) -> Colour:
     """The colour that stands for an ingredient in its closed line."""
-    if isinstance(i, OuterGlow | Rim):
+    if isinstance(i, OuterGlow | InnerGlow | GroundGlow | Rim):
         return i.colour
     assert isinstance(i, Fill | Line)
     return face_colour(i.paint) or Colour(1, 1, 1, 0)

@@ -6,9 +6,11 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import msgspec
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLabel, QLineEdit, QToolButton
 
-from volumen.app.fields import Easing
+from volumen.app import theme
+from volumen.app.card_rows import Easing
 from volumen.app.widgets.ease import EaseBox
 from volumen.geometry.ease import EVEN, Ease
 from volumen.geometry.widths import Profile
@@ -163,6 +165,25 @@ def ease_row(card: Card, row: Easing) -> QHBoxLayout:
     line.addWidget(box)
     line.addWidget(ready, 1)
     card.updates.append(update)
+    return line
+
+
+def scope_row(card: Card) -> QHBoxLayout:
+    """Whether an ingredient of a group acts on the group as one, or on each child by itself."""
+    line = labelled("acts on")
+    group = QButtonGroup(card)
+    for k, (icon, text) in enumerate((("group", "the group as one"), ("component", "each by itself"))):
+        button = QToolButton()
+        button.setIcon(theme.icon(icon))
+        button.setText(text)
+        button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        button.setCheckable(True)
+        button.setAccessibleName(text)
+        group.addButton(button, k)
+        line.addWidget(button)
+    line.addStretch(1)
+    group.idClicked.connect(lambda k: card.panel.change(card.index, "change what it acts on", each=bool(k)))
+    card.updates.append(lambda: group.button(int(getattr(card.ingredient, "each", False))).setChecked(True))
     return line
 
 

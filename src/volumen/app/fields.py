@@ -2,103 +2,14 @@
 
 from __future__ import annotations
 
-import math
-from dataclasses import dataclass
-from typing import Any
-
+from volumen.app.card_light import FINISH_CARDS, LIGHT_CARDS, light_defaults, light_summary, short
+from volumen.app.card_rows import BLEND, JOINS, OPACITY, CardSpec, Choice, Easing, Number, Special, Switch
 from volumen.app.widgets.colours import HARBOUR
 from volumen.colour.srgb import to_hex
-from volumen.model.ingredients import (
-    BLEND_MODES,
-    Bend,
-    Blur,
-    Body,
-    CastShadow,
-    Fill,
-    Ingredient,
-    Line,
-    Offset,
-    OuterGlow,
-    Rim,
-    Rounding,
-    Sliver,
-    Steps,
-    Thickness,
-)
+from volumen.model.ingredients import Bend, Fill, Ingredient, Line, Offset, Rounding, Steps, Thickness
 from volumen.shading.paint import MeshPaint, Solid, colour
 
-
-@dataclass(frozen=True, slots=True)
-class Number:
-    """A slider row. The slider spans low..high; typed values may leave it down to hard_low, up to hard_high."""
-
-    field: str
-    label: str
-    low: float
-    high: float
-    unit: str = ""
-    factor: float = 1.0
-    hard_low: float = -math.inf
-    hard_high: float = math.inf
-
-
-@dataclass(frozen=True, slots=True)
-class Choice:
-    field: str
-    label: str
-    options: tuple[str, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class Auto:
-    """A colour or number that may be left to the light (None), or be one's own."""
-
-    field: str
-    label: str
-    auto: str
-    own: Any
-    number: Number | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Switch:
-    """Something that is so or not."""
-
-    field: str
-    label: str
-
-
-@dataclass(frozen=True, slots=True)
-class Easing:
-    """A curve of how far a run has come, drawn by its two handles."""
-
-    field: str
-    label: str
-
-
-@dataclass(frozen=True, slots=True)
-class Special:
-    """Rows with a widget of their own: ``paint``, ``materials``, ``receiver``, ``dashes``, ``profile``."""
-
-    kind: str
-
-
-Row = Number | Choice | Auto | Switch | Easing | Special
-
-OPACITY = Number("opacity", "opacity", 0, 1, " %", 100, 0, 1)
-BLEND = Choice("blend", "blend mode", BLEND_MODES)
-
-
-@dataclass(frozen=True, slots=True)
-class CardSpec:
-    title: str
-    icon: str
-    heading: str
-    rows: tuple[Row, ...]
-
-
 CAPS = Choice("cap", "ends", ("butt", "round", "square"))
-JOINS = Choice("join", "corners", ("miter", "round", "bevel"))
 CARDS: dict[type, CardSpec] = {
     Rounding: CardSpec(
         "Rounding",
@@ -157,76 +68,8 @@ CARDS: dict[type, CardSpec] = {
             BLEND,
         ),
     ),
-    Body: CardSpec(
-        "Body",
-        "eclipse",
-        "Light",
-        (
-            Choice("kind", "form", ("ball", "tube", "dish")),
-            Special("materials"),
-            Number("strength", "strength", 0, 1, " %", 100, 0, 2),
-            Number("roundness", "roundness", 0.02, 1, " %", 100, 0.02, 1),
-            Number("bounce", "bounce", 0, 1, " %", 100, 0, 1),
-            Number("turn", "turn", -180, 180, "°"),
-            Auto("colour", "colour", "from the fill", colour("#2b8577")),
-            OPACITY,
-            BLEND,
-        ),
-    ),
-    Sliver: CardSpec(
-        "Sliver",
-        "moon",
-        "Light",
-        (
-            Choice("kind", "tone", ("shade", "light")),
-            Choice("by", "made by", ("shift", "scale", "turn", "inset")),
-            Number("depth", "depth", 0, 60, "", 1, 0),
-            OPACITY,
-            Number("feather", "feather", 0, 30, "", 1, 0),
-            Auto("angle", "side", "follows the lamp", 142.0, Number("angle", "side", 0, 360, "°")),
-            Auto("colour", "colour", "ink or white", colour("#0a2b33")),
-            BLEND,
-            Number("min_area", "drop specks", 0, 50, "", 1, 0),
-        ),
-    ),
-    CastShadow: CardSpec(
-        "Cast shadow",
-        "cloud-fog",
-        "Light",
-        (
-            OPACITY,
-            Auto("softness", "softness", "from lift and lamp", 8.0, Number("softness", "softness", 0, 60, "", 1, 0)),
-            Auto("colour", "colour", "from what lies beneath", colour("#1b2226")),
-            Special("receiver"),
-            Number("squash", "squash", 0, 1, " %", 100, 0.001),
-            BLEND,
-        ),
-    ),
-    OuterGlow: CardSpec(
-        "Outer glow",
-        "sparkles",
-        "Light",
-        (
-            Special("colour"),
-            Number("size", "size", 0, 120, "", 1, 0),
-            Number("spread", "spread", 0, 40, "", 1, 0),
-            OPACITY,
-            BLEND,
-        ),
-    ),
-    Blur: CardSpec("Blur", "droplet", "Finish", (Number("size", "size", 0, 60, "", 1, 0),)),
-    Rim: CardSpec(
-        "Rim",
-        "circle-dashed",
-        "Finish",
-        (
-            Special("colour"),
-            Number("distance", "distance", 0, 60, "", 1),
-            Switch("fill_holes", "fill the holes"),
-            JOINS,
-            OPACITY,
-        ),
-    ),
+    **LIGHT_CARDS,
+    **FINISH_CARDS,
 }
 
 
@@ -239,15 +82,7 @@ def defaults() -> dict[str, Ingredient]:
         "Thickness": Thickness(),
         "Fill": Fill(Solid(colour(HARBOUR[1]))),
         "Line": Line(Solid(colour(HARBOUR[-2])), 3.0),
-        "Body: ball": Body("ball"),
-        "Body: tube": Body("tube"),
-        "Body: dish": Body("dish"),
-        "Sliver of shade": Sliver("shade"),
-        "Sliver of light": Sliver("light", depth=6.0, blend="screen"),
-        "Cast shadow": CastShadow(),
-        "Outer glow": OuterGlow(colour("#f0ae45")),
-        "Blur": Blur(),
-        "Rim": Rim(),
+        **light_defaults(),
     }
 
 
@@ -261,28 +96,15 @@ def summary(i: Ingredient) -> str:
             if isinstance(i.paint, MeshPaint)
             else f"{type(i.paint).__name__.lower()}, {len(i.paint.stops)} stops"
         )
-        return kind if isinstance(i, Fill) else f"{_short(i.width)} · {kind}"
-    if isinstance(i, Body):
-        return f"{i.kind}, {i.material}"
-    if isinstance(i, Sliver):
-        return f"{i.kind} {_short(i.depth)} · {i.opacity * 100:.0f} %"
-    if isinstance(i, CastShadow):
-        held = ", held" if i.receiver is not None else ""
-        return f"{i.opacity * 100:.0f} %{held}"
+        return kind if isinstance(i, Fill) else f"{short(i.width)} · {kind}"
     if isinstance(i, Offset):
-        return f"{_short(i.distance)}{' %' if i.percent else ''}"
+        return f"{short(i.distance)}{' %' if i.percent else ''}"
     if isinstance(i, Bend):
         return i.kind if i.kind == "cage" else f"{i.kind} {i.amount * 100:.0f} %"
     if isinstance(i, Rounding):
-        return _short(i.radius) if i.everywhere else f"{len(i.own)} chosen"
+        return short(i.radius) if i.everywhere else f"{len(i.own)} chosen"
     if isinstance(i, Thickness):
-        return _short(i.width)
-    if isinstance(i, Rim):
-        return _short(i.distance)
+        return short(i.width)
     if isinstance(i, Steps):
         return f"{i.count} steps" if i.mode == "count" else i.mode
-    return _short(i.size)
-
-
-def _short(v: float) -> str:
-    return f"{v:.1f}".rstrip("0").rstrip(".")
+    return light_summary(i)

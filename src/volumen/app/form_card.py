@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QPlainTextEdit, QVBo
 
 from volumen.app import theme
 from volumen.app.card_lines import labelled
-from volumen.app.fields import Choice, Number, Switch
+from volumen.app.card_rows import Choice, Number, Switch
 from volumen.app.session import Session
 from volumen.app.widgets.slider import SliderRow
 from volumen.edit.objects import set_fields, set_form

@@ -30,7 +30,7 @@ def item_box(item: Item) -> Box | None:
         dx, dy = item.offset
         box = grow_box((box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy), REACH * item.sigma)
     elif item.blur > 0:
-        box = grow_box(box, REACH * item.blur)
+        box = grow_box(box, REACH * item.blur)  # a feathered layer only loses
     if item.clip is not None:
         held = item.clip.path.hull()
         if held is None:

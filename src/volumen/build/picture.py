@@ -13,19 +13,20 @@ from volumen.geometry.engine import Cap, Join
 from volumen.geometry.path import Box, Path
 from volumen.model.ingredients import BlendMode
 from volumen.model.nodes import Asset
-from volumen.shading.paint import Colour, Paint
+from volumen.shading.paint import Colour, Drawn, Paint
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class FillPath:
     """Paint the inside of ``path``; path and paint are mapped to the sheet by ``transform``.
 
-    ``course`` is the line, ``course_width`` wide, whose outline ``path`` is, for paints that run along or across it.
+    ``course`` is the line, ``course_width`` wide, whose outline ``path`` is, for paints that run along or across it,
+    or the outline whose relief is painted.
     """
 
     path: Path
     transform: Affine
-    paint: Paint
+    paint: Drawn
     opacity: float = 1.0
     blend: BlendMode = "normal"
     course: Path | None = None
@@ -59,8 +60,10 @@ class Clip:
 class Layer:
     """Compose ``items`` on their own (isolated, not knocked out), blur, clip, then blend the result in.
 
-    ``blur`` is a standard deviation in sheet units; it acts before ``clip``. A layer at rest (opacity 1, normal,
-    no blur) is a clip and nothing else: its items blend with what lies beneath it.
+    ``blur`` is a standard deviation in sheet units, only along ``blur_angle`` degrees where that is given; ``feather``
+    fades the items out towards the edge of their silhouette: alpha times max(0, 2 b - 1), b being the silhouette
+    blurred by it. Both act before ``clip``. A layer at rest (opacity 1, normal, neither blurred nor feathered nor
+    ``isolated``) is a clip and nothing else: its items blend with what lies beneath it.
     """
 
     items: tuple[Item, ...]
@@ -68,17 +71,26 @@ class Layer:
     blend: BlendMode = "normal"
     clip: Clip | None = None
     blur: float = 0.0
+    blur_angle: float | None = None
+    feather: float = 0.0
+    isolated: bool = False
 
     @property
     def at_rest(self) -> bool:
-        return self.opacity >= 1 and self.blend == "normal" and self.blur <= 0
+        return self.opacity >= 1 and self.blend == "normal" and not (self.softened or self.isolated)
+
+    @property
+    def softened(self) -> bool:
+        """Whether its pixels are worked over as a whole."""
+        return self.blur > 0 or self.feather > 0
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Soft:
     """A soft silhouette in one colour: the alpha of ``items``, shifted by ``offset``, blurred, coloured, clipped.
 
-    Shadows and glows are made of it. Alpha of the source is the union of its items at full opacity.
+    Shadows and glows are made of it. Alpha of the source is the union of its items at full opacity. With a ``ramp``
+    (straight RGBA at even steps of alpha from 0 to 1, linear between them) the blurred alpha picks colour and alpha.
     """
 
     items: tuple[Item, ...]
@@ -88,6 +100,7 @@ class Soft:
     opacity: float = 1.0
     blend: BlendMode = "normal"
     clip: Clip | None = None
+    ramp: tuple[tuple[float, float, float, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True, eq=False)

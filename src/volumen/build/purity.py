@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from volumen.build.picture import Bitmap, FillPath, Item, Layer, Picture, Soft
-from volumen.shading.paint import Along, Conic, Inward, MeshPaint, Paint, Solid, is_field
+from volumen.shading.paint import Along, Conic, Drawn, Inward, MeshPaint, ReliefPaint, Solid, is_field
 
 Form = Literal["vector", "filter", "pixels"]
 _RANK: dict[Form, int] = {"vector": 0, "filter": 1, "pixels": 2}
@@ -53,21 +53,27 @@ def item_purity(item: Item) -> Purity:
         hard = item.sigma <= 0
         return out.joined(Purity("vector", "vector") if hard else Purity("filter", "pixels", ("soft shadow or glow",)))
     if isinstance(item, Layer):
-        if item.blur > 0:
+        if item.blur > 0 and item.blur_angle is None:
             out = out.joined(Purity("filter", "pixels", ("blur",)))
+        elif item.blur > 0:
+            out = out.joined(Purity("pixels", "pixels", ("blur along a line",)))
+        if item.feather > 0:
+            out = out.joined(Purity("filter", "pixels", ("feathered edge",)))
         out = out.joined(items_purity(item.items))
     return out
 
 
-def is_patched(paint: Paint) -> bool:
+def is_patched(paint: Drawn) -> bool:
     """Whether PDF draws a paint as patches: meshes and conic gradients, while they have no grain."""
     if isinstance(paint, MeshPaint):
         return paint.grain is None
     return isinstance(paint, Conic) and paint.grain is None and all(s.grain <= 0 for s in paint.stops)
 
 
-def _field_purity(paint: Paint) -> Purity:
+def _field_purity(paint: Drawn) -> Purity:
     """Paints that SVG does not draw by itself; PDF has true patches for some."""
+    if isinstance(paint, ReliefPaint):
+        return Purity("pixels", "pixels", ("relief",))
     if isinstance(paint, Solid) or paint.grain is not None:
         return Purity("pixels", "pixels", ("grain",))
     if is_patched(paint):

@@ -3,29 +3,35 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from dataclasses import replace as with_changes
 
 import msgspec
 
 from volumen.build.bounds import items_box
+from volumen.build.effects import contact_item, glow_item, ground_glow_item, shadow_item
+from volumen.build.finish import closed_seams, finished, is_finished
 from volumen.build.outline import node_box, outline, pieces
 from volumen.build.picture import Bitmap, Chunk, Clip, Item, Layer, Picture, same_ends
-from volumen.build.recipe import (
-    Light,
-    base_colour,
-    blur_of,
-    glow_item,
-    over_items,
-    paint_items,
-    rim_items,
-    shadow_item,
-    silhouette_path,
-)
-from volumen.build.steps import shown_children
+from volumen.build.recipe import Light, base_colour, over_items, paint_items
+from volumen.build.silhouette import rim_items, silhouette_path, whole_outline
+from volumen.build.steps import itself, shown_children
 from volumen.geometry.affine import IDENTITY, Affine, apply, invert, multiply
 from volumen.geometry.engine import PathOpError, contains, evenodd_simplified
 from volumen.geometry.path import Box, Path, grow_box, in_box, transform_box, union_box
 from volumen.geometry.primitives import rectangle
-from volumen.model.ingredients import Body, CastShadow, Fill, OuterGlow
+from volumen.model.ingredients import (
+    LOOK,
+    Body,
+    CastShadow,
+    ContactShadow,
+    Fill,
+    GroundGlow,
+    OuterGlow,
+    Rim,
+    Seams,
+    Sliver,
+    Speckle,
+)
 from volumen.model.nodes import Document, Group, Image, Node, Shape
 from volumen.model.tree import chain_to, place_of, walk
 from volumen.shading.lamp import shadow_offset
@@ -89,6 +95,7 @@ class Row:
     chunk_ends: list[int] = field(default_factory=list)
     surface_ends: list[int] = field(default_factory=list)
     alone: bool = True
+    light: Light | None = None
 
     def splice(self, low: int, stop: int, new: Row) -> None:
         """Put another row in place of the children ``low`` to ``stop``; where the counts agree nothing else moves."""
@@ -113,7 +120,6 @@ class Memo:
     entries: dict[int, Entry] = field(default_factory=dict)
     rows: dict[int, Row] = field(default_factory=dict)
     knockouts: dict[int, tuple[object, object, list[Chunk]]] = field(default_factory=dict)
-    light: Light | None = None
 
 
 def build(
@@ -121,16 +127,28 @@ def build(
 ) -> Picture:
     """The picture of a document. ``flat`` leaves light and finish out; ``memo`` carries chunks over to the
     next build; ``ground`` False leaves the sheet clear; ``references`` shows reference images."""
-    builder = _Builder(document, Light(document.lamp, flat), memo or Memo(), references)
+    builder = _Builder(document, light_of(document, flat), memo or Memo(), references)
     chunks = builder.children_chunks(document.root, document.root.transform)
-    builder.memo.light = builder.light
     sheet = document.sheet
     return Picture(sheet.width, sheet.height, sheet.ground if ground else None, tuple(chunks))
 
 
+def own_light(node: Node, around: Light) -> Light:
+    """The light on something that does not follow the lamps around it."""
+    if node.unlit:
+        return with_changes(around, flat=True)
+    assert node.own_lamp is not None
+    return with_changes(around, lights=replace(around.lights, key=node.own_lamp))
+
+
+def light_of(document: Document, flat: bool = False) -> Light:
+    """The surroundings of a document's recipes."""
+    return Light(document.lights, flat, document.materials)
+
+
 def soft_items(document: Document, node_id: int) -> tuple[Item, ...]:
     """The shadows and glows of one node as they stand in the whole document."""
-    builder = _Builder(document, Light(document.lamp), Memo())
+    builder = _Builder(document, light_of(document), Memo())
     builder.children_chunks(document.root, document.root.transform)
     return builder.softs.get(node_id, ())
 
@@ -165,7 +183,7 @@ class _Builder:
         self.signature = hash((self.signature, world))
         children = shown_children(node)
         known = self.memo.rows.get(node.id)
-        if known is not None and known.alone and known.world == world and self.memo.light == self.light:
+        if known is not None and known.alone and known.world == world and known.light == self.light:
             low, end = same_ends(known.children, children)
             changed = children[low : len(children) - end]
             if not any(c.knockout for c in changed):
@@ -196,7 +214,7 @@ class _Builder:
 
     def _row(self, children: tuple[Node, ...], world: Affine) -> Row:
         """Siblings built one by one."""
-        row = Row(children, world)
+        row = Row(children, world, light=self.light)
         for child in children:
             if child.knockout and child.visible:
                 row.alone = False
@@ -236,6 +254,15 @@ class _Builder:
     def chunks_of(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
         if not node.visible:
             return ()
+        if (node.unlit or node.own_lamp is not None) and not self.light.flat:
+            around, self.light = self.light, own_light(node, self.light)
+            try:
+                return self._chunks_of(node, parent)
+            finally:
+                self.light = around
+        return self._chunks_of(node, parent)
+
+    def _chunks_of(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
         world = multiply(parent, node.transform)
         if isinstance(node, Image):
             return self._image_chunks(node, world)
@@ -256,12 +283,14 @@ class _Builder:
         if hit is not None and hit.still_holds(self.light, beneath, clips, inner):
             hit.below = below
             return hit.chunks
-        items = self.softs[node.id] = self._soft_items(node, world, beneath, clips)
-        if isinstance(node, Shape):
-            chunks = self._shape_chunks(node, world, items, inner)
+        own = itself(node)
+        items = self.softs[node.id] = self._soft_items(own, world, beneath, clips)
+        if isinstance(own, Shape):
+            chunks = self._shape_chunks(own, world, items, inner, clips)
         else:
-            chunks = self._group_chunks(node, world, items, inner)
-        alone = not node.children and not any(isinstance(i, CastShadow) for i in node.recipe)
+            chunks = self._group_chunks(own, world, items, inner, clips)
+        alone = not node.children and not any(isinstance(i, CastShadow | ContactShadow) for i in node.recipe)
+        alone = alone and not clips
         entry = Entry(node, world, self.light, below, beneath, clips, surface, inner, chunks, alone)
         self.memo.entries[node.id] = entry
         return chunks
@@ -281,63 +310,79 @@ class _Builder:
         return chunks
 
     def _shape_chunks(
-        self, node: Shape, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...]
+        self, node: Shape, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Clips
     ) -> tuple[Chunk, ...]:
-        body: list[Item] = list(paint_items(node, world, self.light))
-        for member, path in pieces(node, world):
+        path = outline(node, world)
+        body: list[Item] = list(paint_items(node, world, self.light, path))
+        for member, piece in pieces(node, world):
             shown = member if isinstance(member, Shape) else next(n for n in walk(member) if isinstance(n, Shape))
-            body.extend(paint_items(shown, world, self.light, path))
-            body.extend(over_items(shown, world, self.light, path))
+            body.extend(paint_items(shown, world, self.light, piece))
+            body.extend(over_items(shown, world, self.light, piece, others))
         held = tuple(i for c in inner for i in c.items)
         if held:
-            body.append(Layer(held, clip=Clip(outline(node, world), world)))
-        body.extend(over_items(node, world, self.light))
+            body.append(Layer(held, clip=Clip(path, world)))
+        body.extend(over_items(node, world, self.light, path, others))
         rims = () if self.light.flat else rim_items(node, world)
-        return _chunk(node, (*soft, *rims, *self._finished(node, body, world)))
+        return _chunk(node, (*soft, *rims, *finished(node, body, world, self.light.flat)))
 
     def _group_chunks(
-        self, node: Group, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...]
+        self, node: Group, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Clips
     ) -> tuple[Chunk, ...]:
-        blur = 0.0 if self.light.flat else blur_of(node, world)
         behind = _chunk(node, (*soft, *(() if self.light.flat else rim_items(node, world))))
-        if blur <= 0 and node.opacity >= 1 and node.blend == "normal":
+        over = self._over_group(node, world, others)
+        if not over and not is_finished(node, self.light.flat):
             return (*behind, *inner)
         items = [i for c in inner for i in c.items]
-        return behind + _chunk(node, tuple(self._finished(node, items, world)))
+        if not self.light.flat and any(isinstance(i, Seams) and i.on for i in node.recipe):
+            whole = whole_outline(node, world)
+            items = [closed_seams(items, whole, world)] if whole else items
+        if over:  # what lies over a group must not blend with what lies beneath it
+            items = [Layer((*items, *over), isolated=True)]
+        return behind + _chunk(node, tuple(finished(node, items, world, self.light.flat)))
 
-    def _finished(self, node: Node, items: list[Item], world: Affine) -> list[Item]:
-        blur = 0.0 if self.light.flat else blur_of(node, world)
-        if items and (blur > 0 or node.opacity < 1 or node.blend != "normal"):
-            return [Layer(tuple(items), node.opacity, node.blend, None, blur)]
-        return items
+    def _over_group(self, node: Group, world: Affine, others: Clips) -> list[Item]:
+        """What a group's recipe lays over all that it shows."""
+        if not any(isinstance(i, (*LOOK, Speckle, Rim)) and i.on for i in node.recipe):
+            return []
+        path = whole_outline(node, world)
+        if not path:
+            return []
+        return [*paint_items(node, world, self.light, path), *over_items(node, world, self.light, path, others)]
 
     def _soft_items(self, node: Node, world: Affine, beneath: Colour, clips: Clips) -> tuple[Item, ...]:
         if self.light.flat:
             return ()
         items: list[Item] = []
         for i in node.recipe:
-            soft = None
-            if isinstance(i, CastShadow) and i.on:
+            soft: Item | None = None
+            if not i.on:
+                continue
+            if isinstance(i, CastShadow):
                 held = clips.get(i.receiver) if i.receiver is not None else None
                 clip = Clip(outline(*held), held[1]) if held else None
                 tone = base_colour(held[0]) if held else beneath
                 soft = shadow_item(node, i, world, self.light.lamp, tone, clip)
-            elif isinstance(i, OuterGlow) and i.on:
+            elif isinstance(i, OuterGlow):
                 soft = glow_item(node, i, world)
+            elif isinstance(i, ContactShadow):
+                soft = contact_item(node, i, world, self.light.lamp, beneath)
+            elif isinstance(i, GroundGlow):
+                soft = ground_glow_item(node, i, world)
             if soft is not None:
                 items.append(soft)
         return tuple(items)
 
     def _clips(self, node: Node) -> Clips:
-        """The receivers that a node's shadows are held to."""
+        """Other shapes that a node's recipe refers to: receivers of its shadows, outlines that cut its slivers."""
         if self.light.flat:
             return {}
-        held = (i.receiver for i in node.recipe if isinstance(i, CastShadow) and i.on and i.receiver is not None)
-        return {r: found for r in held if (found := self._receiver(r)) is not None}
+        ids = {i.receiver for i in node.recipe if isinstance(i, CastShadow) and i.on}
+        ids |= {i.other for i in node.recipe if isinstance(i, Sliver) and i.on}
+        return {k: found for k in ids if k is not None and (found := self._receiver(k)) is not None}
 
     def _beneath(self, node: Node, world: Affine) -> Colour:
         """The colour that a node's free shadows fall on: of the front-most surface under their middle."""
-        shadows = [i for i in node.recipe if isinstance(i, CastShadow) and i.on and i.colour is None]
+        shadows = [i for i in node.recipe if isinstance(i, CastShadow | ContactShadow) and i.on and i.colour is None]
         box = _own_box(node, world) if shadows and not self.light.flat else None
         if box is None:
             return PAPER

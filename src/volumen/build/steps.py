@@ -41,13 +41,33 @@ def steps_of(node: Node) -> Steps | None:
 
 
 def shown_children(node: Node) -> tuple[Node, ...]:
-    """The children that are painted, with the steps between them."""
+    """The children that are painted, with the steps between them, and with what acts on each of them."""
     steps = steps_of(node)
-    if steps is None or len(node.children) < 2:
+    shared = shared_ingredients(node)
+    if not shared and (steps is None or len(node.children) < 2):
         return painted_children(node)
-    key = (steps, tuple(id(c) for c in node.children), node.id)
+    key = (steps, shared, tuple(id(c) for c in node.children), node.id)
     hit = _made.get(key)
-    return hit[1] if hit is not None else remember(_made, key, node.children, _expanded(node, steps))
+    if hit is not None:
+        return hit[1]
+    made = _expanded(node, steps) if steps is not None and len(node.children) > 1 else painted_children(node)
+    if shared:
+        made = tuple(replace(c, recipe=(*c.recipe, *shared)) for c in made)
+    return remember(_made, key, node.children, made)
+
+
+def itself(node: Shape | Group) -> Shape | Group:
+    """A node without what acts on each of its children instead."""
+    if not shared_ingredients(node):
+        return node
+    return replace(node, recipe=tuple(i for i in node.recipe if not getattr(i, "each", False)))
+
+
+def shared_ingredients(node: Node) -> Recipe:
+    """What of a group's recipe acts on each of its children instead of the group as one."""
+    if not isinstance(node, Group):
+        return ()
+    return tuple(replace(i, each=False) for i in node.recipe if getattr(i, "each", False) and i.on)
 
 
 def _expanded(node: Node, steps: Steps) -> tuple[Node, ...]:

@@ -11,7 +11,6 @@ from volumen.build.forms import path_form
 from volumen.build.outline import outline
 from volumen.build.recipe import base_colour
 from volumen.build.steps import steps_of
-from volumen.edit.colours import shifted
 from volumen.edit.objects import delete, group, insert
 from volumen.geometry.affine import IDENTITY, invert, multiply
 from volumen.geometry.curve import nearest, ruler
@@ -21,6 +20,7 @@ from volumen.model.ingredients import Fill, Line, Recipe, Steps, only_form_chang
 from volumen.model.nodes import Document, Group, Node, SegmentForm, Shape
 from volumen.model.tree import find, replace_nodes, update_nodes, world_of
 from volumen.shading.paint import Colour, Solid
+from volumen.shading.shift import shifted
 
 replace = msgspec.structs.replace
 

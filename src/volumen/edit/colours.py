@@ -3,48 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import Literal
+from typing import Literal, get_args
 
 import msgspec
-import numpy as np
 
-from volumen.colour import oklab
-from volumen.model.ingredients import (
-    FORM,
-    Blur,
-    Body,
-    CastShadow,
-    Fill,
-    Ingredient,
-    Line,
-    OuterGlow,
-    Recipe,
-    Rim,
-    Sliver,
-)
+from volumen.model.ingredients import FORM, Fill, FinishIngredient, Ingredient, LightIngredient, Line, Recipe
 from volumen.model.nodes import Document, Node
 from volumen.model.tree import find, update_nodes, walk
-from volumen.shading.paint import GRADIENTS, Colour, MeshPaint, Paint, Solid
+from volumen.shading.paint import Colour
+from volumen.shading.shift import paint_with, shifted
 
 replace = msgspec.structs.replace
 LookPart = Literal["paint", "line", "light", "finish"]
 LOOK_PARTS: tuple[LookPart, ...] = ("paint", "line", "light", "finish")
 _PART: dict[type, LookPart] = {
-    Fill: "paint", Line: "line", Body: "light", Sliver: "light", CastShadow: "light", OuterGlow: "light",
-    Blur: "finish", Rim: "finish",
+    Fill: "paint", Line: "line", **dict.fromkeys(get_args(LightIngredient), "light"),
+    **dict.fromkeys(get_args(FinishIngredient), "finish"),
 }  # fmt: skip
-
-
-def shifted(colour: Colour, hue: float, lightness: float, chroma: float, contrast: float = 0.0) -> Colour:
-    """A colour turned by ``hue`` degrees, lighter by ``lightness`` (-1..1), its chroma times 1 + ``chroma``.
-
-    ``contrast`` (-1 and up) draws lightness away from middle grey. Chroma gives way where the screen cannot show it.
-    """
-    l, c, h = (float(v) for v in oklab.to_lch(oklab.from_srgb(colour.rgb)))
-    l = 0.6 + (l - 0.6) * (1 + contrast)
-    l = l + (1 - l) * lightness if lightness > 0 else l * (1 + lightness)
-    r, g, b = (float(v) for v in oklab.lch_to_srgb(np.array([l, max(c * (1 + chroma), 0.0), (h + hue) % 360])))
-    return Colour(r, g, b, colour.a)
+_COLOURS = ("colour", "far", "light", "shade")  # the fields of ingredients that hold one
 
 
 def map_colours(document: Document, ids: Iterable[int], change: Callable[[Colour], Colour]) -> Document:
@@ -71,19 +47,8 @@ def recolour(
 def _ingredient(i: Ingredient, change: Callable[[Colour], Colour]) -> Ingredient:
     if isinstance(i, Fill | Line):
         return replace(i, paint=paint_with(i.paint, change))
-    if isinstance(i, Body | Sliver | CastShadow | OuterGlow | Rim) and i.colour is not None:
-        return replace(i, colour=change(i.colour))
-    return i
-
-
-def paint_with(paint: Paint, change: Callable[[Colour], Colour]) -> Paint:
-    """A paint with all its colours changed."""
-    if isinstance(paint, Solid):
-        return replace(paint, colour=change(paint.colour), swatch=None)
-    if isinstance(paint, MeshPaint):
-        return replace(paint, points=tuple(replace(p, colour=change(p.colour), slopes=None) for p in paint.points))
-    assert isinstance(paint, GRADIENTS)
-    return replace(paint, stops=tuple(replace(s, colour=change(s.colour), swatch=None) for s in paint.stops), link=None)
+    tones = {f: change(v) for f in _COLOURS if isinstance(v := getattr(i, f, None), Colour)}
+    return replace(i, **tones) if tones else i
 
 
 def transfer_look(

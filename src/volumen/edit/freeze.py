@@ -4,31 +4,38 @@ from __future__ import annotations
 
 import msgspec
 
+from volumen.build.effects import inner_glow, inner_shadow
 from volumen.build.forms import path_form, text_glyphs
 from volumen.build.outline import form_changes, outline, pieces
 from volumen.build.picture import FillPath, Item, Soft, StrokePath
-from volumen.build.recipe import gradient_of, sliver_paint, sliver_path
-from volumen.build.scene import soft_items
+from volumen.build.recipe import base_colour, body_of, sliver_paint, sliver_path
+from volumen.build.scene import light_of, soft_items
 from volumen.build.steps import shown_children, steps_of
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply, translation
 from volumen.geometry.text import words
 from volumen.model.ingredients import (
+    FORM,
     LOOK,
     Blur,
     Body,
+    CastShadow,
+    ContactShadow,
     Fill,
+    GroundGlow,
     Ingredient,
+    InnerGlow,
+    InnerShadow,
     Line,
+    OuterGlow,
     Recipe,
-    Rim,
+    Relief,
     Sliver,
     Steps,
     without_form_changes,
 )
 from volumen.model.nodes import CombinedForm, Document, Group, Node, PathForm, Shape, TextForm
 from volumen.model.tree import find, painted_children, parent_of, replace_nodes, walk, world_of
-from volumen.shading.lamp import Lamp
-from volumen.shading.paint import Solid
+from volumen.shading.paint import ReliefPaint, Solid
 
 replace = msgspec.structs.replace
 
@@ -167,28 +174,37 @@ class _Freezer(_Taker):
     def __init__(self, document: Document, node: Node) -> None:
         super().__init__(document.next_id)
         self.node = node
-        self.lamp: Lamp = document.lamp
+        self.light = light_of(document)
 
     def shape(self, node: Shape, world: Affine) -> Shape:
         """The shape itself: plain fills and lines, its slivers as shapes held inside it."""
-        box = outline(node, world).bounds()
+        path = outline(node, world)
         recipe: list[Ingredient] = []
         slivers: list[Node] = []
         for i in node.recipe:
             if not i.on:
                 continue
-            if isinstance(i, Body) and box is not None:
-                recipe.append(Fill(gradient_of(i, node, box, self.lamp, world), i.opacity, i.blend))
+            if isinstance(i, Body):
+                paint = body_of(i, node, path, self.light, world)
+                if paint is not None:
+                    recipe.append(Fill(paint, i.opacity, i.blend))
             elif isinstance(i, Sliver):
                 slivers.extend(self._sliver(node, i, world))
-            elif isinstance(i, Fill | Line | Blur | Rim):
+            elif isinstance(i, InnerShadow):
+                soft = inner_shadow(i, path, world, self.light.lamp, base_colour(node))
+                slivers.extend(self.behind(tuple(soft), world))
+            elif isinstance(i, InnerGlow):
+                slivers.extend(self.behind(tuple(inner_glow(i, path, world)), world))
+            elif not isinstance(i, (*FORM, CastShadow, OuterGlow, ContactShadow, GroundGlow)):
                 recipe.append(i)
+        if any(isinstance(i, Relief) for i in recipe):  # pixels stay pixels, but under the lamp of now
+            node = replace(node, own_lamp=node.own_lamp or self.light.lamp)
         if form_changes(node.recipe) or isinstance(node.form, CombinedForm):
             node = plain_shape(node, world)
         return replace(node, recipe=tuple(recipe), children=(*node.children, *slivers))
 
     def _sliver(self, node: Shape, i: Sliver, world: Affine) -> list[Node]:
-        cut = sliver_path(i, outline(node, world), world, self.lamp)
+        cut = sliver_path(i, outline(node, world), world, self.light.lamp)
         if not cut:
             return []
         recipe: tuple[Ingredient, ...] = (Fill(sliver_paint(i)),)
@@ -204,6 +220,11 @@ class _Freezer(_Taker):
             return []
         out: list[Node] = []
         for soft in softs:
+            if isinstance(soft, FillPath) and not isinstance(soft.paint, ReliefPaint):
+                fill, place = Fill(soft.paint, soft.opacity, soft.blend), multiply(back, soft.transform)
+                out.append(
+                    Shape(self.take(), f"{self.node.name}, glow", path_form(soft.path), (fill,), transform=place)
+                )
             if not isinstance(soft, Soft):
                 continue
             paint = Solid(soft.colour)

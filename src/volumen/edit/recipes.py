@@ -6,8 +6,8 @@ from collections.abc import Callable, Iterable
 
 import msgspec
 
-from volumen.model.ingredients import Body, CastShadow, Fill, Ingredient, Line, Recipe, Sliver
-from volumen.model.nodes import Document, Group, Node
+from volumen.model.ingredients import FORM, CastShadow, Ingredient, Recipe, Seams, Steps
+from volumen.model.nodes import Document, Group, Image, Node
 from volumen.model.tree import update_nodes
 
 replace = msgspec.structs.replace
@@ -18,8 +18,12 @@ def set_recipe(document: Document, ids: Iterable[int], change: Callable[[Recipe]
 
 
 def fits(node: Node, ingredient: Ingredient) -> bool:
-    """Groups have no outline of their own: paints, bodies and slivers go on shapes only."""
-    return not (isinstance(node, Group) and isinstance(ingredient, Fill | Line | Body | Sliver))
+    """Form changes need a form, and seams a group to close them in; all else goes on everything but pictures."""
+    if isinstance(node, Image):
+        return False
+    if isinstance(node, Group):
+        return not isinstance(ingredient, FORM)
+    return not isinstance(ingredient, Seams | Steps)
 
 
 def add(document: Document, ids: Iterable[int], ingredient: Ingredient) -> Document:

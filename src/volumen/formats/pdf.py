@@ -218,7 +218,7 @@ class _Writer:
         return f"{path_operators(outline)}W{'*' if outline.evenodd else ''} n\n"
 
     def _layer(self, item: Layer) -> str:
-        if item.blur > 0:
+        if item.softened:
             return self._bake_blur(item)
         box = item_box(item)
         if box is None:
@@ -231,9 +231,9 @@ class _Writer:
         return f"q {self._clip(item.clip)}{self._state(item.opacity, item.blend)}/{name} Do\nQ\n"
 
     def _soft(self, item: Soft) -> str:
-        if item.sigma <= 0 and all(isinstance(i, FillPath) for i in item.items):
+        if item.sigma <= 0 and not item.ramp and all(isinstance(i, FillPath) for i in item.items):
             return self._hard_shadow(item)
-        plain = Soft(item.items, item.colour, item.sigma, item.offset, 1.0)
+        plain = Soft(item.items, item.colour, item.sigma, item.offset, 1.0, ramp=item.ramp)
         state = self._state(item.opacity, item.blend)
         return f"q {self._clip(item.clip)}{state}{self._bake((plain,), item.sigma)}Q\n"
 
@@ -245,9 +245,11 @@ class _Writer:
         return self._layer(Layer(moved, item.opacity, item.blend, item.clip))
 
     def _bake_blur(self, item: Layer) -> str:
-        plain = Layer(item.items, blur=item.blur)
+        plain = Layer(item.items, blur=item.blur, blur_angle=item.blur_angle, feather=item.feather)
         state = self._state(item.opacity, item.blend)
-        return f"q {self._clip(item.clip)}{state}{self._bake((plain,), item.blur)}Q\n"
+        # Only an even blur leaves nothing that needs the full resolution.
+        fineness = item.blur if item.feather <= 0 and item.blur_angle is None else 0.0
+        return f"q {self._clip(item.clip)}{state}{self._bake((plain,), fineness)}Q\n"
 
     def _bake_prefix(self, items: tuple[Item, ...], at_root: bool) -> str:
         return self._bake(items, 0.0, with_ground=at_root)

@@ -9,7 +9,7 @@ from typing import Any
 from lxml import etree
 
 from volumen.build.bounds import REACH, item_box, items_box
-from volumen.build.picture import Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
+from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
 from volumen.colour.srgb import to_hex
 from volumen.formats.bitmaps import png_bytes
 from volumen.formats.options import FIELD_DPI
@@ -17,9 +17,11 @@ from volumen.geometry.affine import IDENTITY, Affine, digits_for
 from volumen.geometry.engine import combine
 from volumen.geometry.path import Box, grow_box, path_data
 from volumen.render.fields import field_image
-from volumen.shading.paint import Linear, Paint, Radial, Solid, is_field
+from volumen.render.raster import render_float, straight_bytes
+from volumen.shading.paint import Drawn, Linear, Radial, Solid, is_field
 from volumen.shading.ramp import effective_paint, held_focus, plain_stops
 
+_MOST_PIXELS = 16_000_000
 _NS = "http://www.w3.org/2000/svg"
 
 
@@ -35,6 +37,13 @@ def _num(v: float, digits: int = 4) -> str:
 
 def _matrix(m: Affine) -> str:
     return "matrix(" + " ".join(f"{v:.8g}" for v in m) + ")"
+
+
+def _named_inputs(chain: Any) -> None:
+    """``in`` is a word of Python, so it is passed as in_."""
+    for primitive in chain:
+        if "in-" in primitive.attrib:
+            primitive.set("in", primitive.attrib.pop("in-"))
 
 
 def _both(a: Clip | None, b: Clip | None) -> Clip | None:
@@ -125,7 +134,7 @@ class _Writer:
         element.set("stroke-linejoin", item.join)
         element.set("stroke-miterlimit", _num(item.miter))
 
-    def _paint(self, element: Any, name: str, paint: Paint) -> None:
+    def _paint(self, element: Any, name: str, paint: Drawn) -> None:
         paint = effective_paint(paint)
         if isinstance(paint, Solid):
             element.set(name, to_hex(paint.colour.rgb))
@@ -192,15 +201,54 @@ class _Writer:
             for child in item.items:
                 self._clipped_item(parent, child, item.clip)
             return
+        if item.blur > 0 and item.blur_angle is not None:
+            self._pixels(parent, item)
+            return
         group = self._child(parent, "g")
         self._clipped(group, item.clip)
         self._blending(group, item.opacity, item.blend)
+        if item.isolated and item.opacity >= 1 and item.blend == "normal":
+            group.set("style", "isolation:isolate")
         box = items_box(item.items)
+        if item.feather > 0 and box is not None:
+            self._feather(group, item.feather, grow_box(box, REACH * item.feather + 1))
         if item.blur > 0 and box is not None:
             chain = self._filter(group, grow_box(box, REACH * item.blur + 1))
             self._child(chain, "feGaussianBlur", stdDeviation=_num(item.blur))
         for child in item.items:
             self._item(group, child)
+
+    def _feather(self, group: Any, size: float, box: Box) -> None:
+        """The picture times max(0, 2 b - 1), b being its blurred alpha."""
+        chain = self._filter(group, box)
+        self._child(chain, "feGaussianBlur", in_="SourceAlpha", stdDeviation=_num(size), result="b")
+        fade = self._child(chain, "feComponentTransfer", in_="b", result="f")
+        self._child(fade, "feFuncA", type="linear", slope="2", intercept="-1")
+        self._child(chain, "feComposite", in_="SourceGraphic", in2="f", operator="in")
+        _named_inputs(chain)
+
+    def _pixels(self, parent: Any, item: Layer) -> None:
+        """What SVG's filters cannot do alike everywhere, as a picture."""
+        seen = item_box(item)
+        if seen is None:
+            return
+        w, h = self.sheet
+        box = (max(seen[0], -8), max(seen[1], -8), min(seen[2], w + 8), min(seen[3], h + 8))
+        if box[2] <= box[0] or box[3] <= box[1]:
+            return
+        scale = min(FIELD_DPI / 96, (_MOST_PIXELS / ((box[2] - box[0]) * (box[3] - box[1]))) ** 0.5)
+        plain = replace(item, opacity=1.0, blend="normal", clip=None)
+        pixels = render_float(Picture(w, h, None, (Chunk(0, (plain,), box),)), scale, box)
+        holder = self._child(parent, "g")
+        self._blending(holder, item.opacity, item.blend)
+        self._clipped(holder, item.clip)
+        rows, columns = pixels.shape[:2]
+        data = base64.b64encode(png_bytes(straight_bytes(pixels))).decode("ascii")
+        image = self._child(
+            holder, "image", x=f"{box[0]:.6g}", y=f"{box[1]:.6g}", width=f"{columns / scale:.6g}",
+            height=f"{rows / scale:.6g}", preserveAspectRatio="none",
+        )  # fmt: skip
+        image.set("href", f"data:image/png;base64,{data}")
 
     def _clipped_item(self, parent: Any, item: Item, clip: Clip | None) -> None:
         """One item under one more clip: a holder takes the clip and the blend mode, so both act on the result."""
@@ -215,6 +263,17 @@ class _Writer:
             self._clipped(holder, clip)
             self._blending(holder, 1.0, item.blend)
             self._item(holder, item if item.blend == "normal" else replace(item, blend="normal"))
+
+    def _ramp(self, chain: Any, last: str, ramp: tuple[tuple[float, float, float, float], ...], opacity: float) -> None:
+        """Colours and alpha looked up in tables by a soft alpha: it is first copied into opaque grey."""
+        grey = "0 0 0 1 0 0 0 0 1 0 0 0 0 1 0 0 0 0 0 1"
+        self._child(chain, "feColorMatrix", in_=last, type="matrix", values=grey, result="grey")
+        hue = self._child(chain, "feComponentTransfer", in_="grey", result="hue")
+        for k, name in enumerate(("feFuncR", "feFuncG", "feFuncB")):
+            self._child(hue, name, type="table", tableValues=" ".join(_num(row[k]) for row in ramp))
+        alpha = self._child(chain, "feComponentTransfer", in_=last, result="alpha")
+        self._child(alpha, "feFuncA", type="table", tableValues=" ".join(_num(row[3] * opacity) for row in ramp))
+        self._child(chain, "feComposite", in_="hue", in2="alpha", operator="in")
 
     def _filter(self, element: Any, box: Box) -> Any:
         name = self._new_id("f")
@@ -247,10 +306,11 @@ class _Writer:
             self._child(chain, "feOffset", in_=last, dx=_num(dx), dy=_num(dy), result="o")
             last = "o"
         opacity = max(0.0, min(item.colour.a * item.opacity, 1.0))
-        self._child(chain, "feFlood", flood_color=to_hex(item.colour.rgb), flood_opacity=_num(opacity), result="c")
-        self._child(chain, "feComposite", in_="c", in2=last, operator="in")
-        for primitive in chain:
-            if "in-" in primitive.attrib:  # ``in`` is a word of Python, so it is passed as in_
-                primitive.set("in", primitive.attrib.pop("in-"))
+        if item.ramp:
+            self._ramp(chain, last, item.ramp, opacity)
+        else:
+            self._child(chain, "feFlood", flood_color=to_hex(item.colour.rgb), flood_opacity=_num(opacity), result="c")
+            self._child(chain, "feComposite", in_="c", in2=last, operator="in")
+        _named_inputs(chain)
         for child in item.items:
             self._item(group, child)

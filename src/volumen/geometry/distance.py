@@ -11,10 +11,11 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from volumen.geometry.affine import Floats
 from volumen.geometry.curve import flatten, segment_lengths
-from volumen.geometry.path import Box, Path, grow_box
+from volumen.geometry.path import Box, Contour, Path, grow_box
 
 _MOST_CELLS = 6_000_000
 
@@ -22,13 +23,20 @@ _MOST_CELLS = 6_000_000
 @dataclass(frozen=True, slots=True)
 class DistanceField:
     """``distance`` (h, w) in units to the nearest place of an outline; ``side`` (h, w) is positive on the right of
-    the outline's course; ``along`` (h, w) is how far along its contour that place lies, 0..1."""
+    the outline's course; ``along`` (h, w) is how far along its contour that place lies, 0..1; ``inside`` (h, w) says
+    which places the outline, closed and filled, holds."""
 
     origin: tuple[float, float]
     step: float
     distance: Floats
     side: Floats
     along: Floats
+    inside: NDArray[np.bool_]
+
+    @property
+    def signed(self) -> Floats:
+        """The distance (h, w), below 0 outside the outline."""
+        return np.where(self.inside, self.distance, -self.distance)
 
     def sample(self, table: Floats, points: Floats) -> Floats:
         """Values of a table of this field at points (h, w, 2) in units, evenly between its nodes."""
@@ -73,7 +81,20 @@ def distance_field(path: Path, step: float, margin: float = 0.0, within: Box | N
         best = np.where(nearer, distance, best)
         side = np.where(nearer, np.sign(d[..., 0] * off[..., 1] - d[..., 1] * off[..., 0]), side)
         along = np.where(nearer, share[which, 0] + (share[which, 1] - share[which, 0]) * t, along)
-    return DistanceField((box[0], box[1]), step, best, side, along)
+    return DistanceField((box[0], box[1]), step, best, side, along, _inside(path, contours, box, step, shape))
+
+
+def _inside(path: Path, contours: list[Contour], box: Box, step: float, shape: tuple[int, int]) -> NDArray[np.bool_]:
+    """Which nodes of the grid lie inside, by the path's own fill rule."""
+    count = np.zeros(shape, np.int32)
+    for contour in contours:
+        points = np.rint((flatten(contour, step / 8)[0] - (box[0], box[1])) / step * 16).astype(np.int32)
+        mask = np.zeros(shape, np.uint8)
+        cv2.fillPoly(mask, [points], 1, cv2.LINE_8, 4)
+        turn = np.roll(points, -1, axis=0).astype(np.int64)
+        way = 1 if (points[:, 0] * turn[:, 1] - turn[:, 0] * points[:, 1]).sum() > 0 else -1
+        count += mask.astype(np.int32) * (1 if path.evenodd else way)
+    return np.asarray(count % 2 == 1 if path.evenodd else count != 0)
 
 
 def _chords(contours: list, step: float) -> tuple[Floats, Floats, Floats, Floats]:  # type: ignore[type-arg]

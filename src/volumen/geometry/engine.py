@@ -238,7 +238,12 @@ def _normalising(box: tuple[float, float, float, float]) -> tuple[Affine | None,
 
 
 def simplified(path: Path) -> Path:
-    """The same area without self-crossings, nonzero filled: outer borders run clockwise, holes the other way."""
+    """The same area without self-crossings, nonzero filled: outer borders run clockwise, holes the other way.
+
+    Tangles stay as they are: the engine would take minutes over them.
+    """
+    if _tangled(path):
+        return path
     try:
         return _wound(from_engine(skia.Simplify(to_engine(path))))
     except RuntimeError:
@@ -279,7 +284,9 @@ def united(paths: Sequence[Path]) -> Path:
 
 
 def evenodd_simplified(path: Path) -> Path:
-    """The same area without self-crossings, even-odd filled."""
+    """The same area without self-crossings, even-odd filled; tangles stay as they are."""
+    if _tangled(path):
+        return path
     try:
         return from_engine(skia.Simplify(to_engine(path)))
     except RuntimeError:

@@ -5,7 +5,7 @@ All lengths are user units (1/96 inch), opacities 0..1, angles degrees. Every in
 
 from __future__ import annotations
 
-from typing import Literal, get_args
+from typing import Literal
 
 import msgspec
 
@@ -14,19 +14,32 @@ from volumen.geometry.bend import REST, BendKind
 from volumen.geometry.ease import EVEN, Ease
 from volumen.geometry.engine import Cap, Join
 from volumen.geometry.widths import Profile
+from volumen.model.effects import (
+    BLEND_MODES,
+    Adjust,
+    BlendMode,
+    Blur,
+    Body,
+    CastShadow,
+    ContactShadow,
+    Feather,
+    FinishIngredient,
+    GroundGlow,
+    InnerGlow,
+    InnerShadow,
+    LightIngredient,
+    OuterGlow,
+    Relief,
+    Rim,
+    Seams,
+    Sliver,
+    Speckle,
+)
 from volumen.model.points import PathRun
-from volumen.shading.bodies import BodyKind
-from volumen.shading.paint import Colour, Paint
-from volumen.shading.slivers import SliverBy, SliverKind
+from volumen.shading.paint import Paint
 
 StepMode = Literal["count", "distance", "smooth"]
 LineSide = Literal["inside", "centre", "outside"]
-# The sixteen modes of W3C Compositing and Blending Level 1.
-BlendMode = Literal[
-    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
-    "hard-light", "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity",
-]  # fmt: skip
-BLEND_MODES: tuple[str, ...] = get_args(BlendMode)
 
 
 class Rounding(msgspec.Struct, frozen=True, tag="rounding"):
@@ -119,92 +132,12 @@ class Line(msgspec.Struct, frozen=True, tag="line"):
     on: bool = True
 
 
-class Body(msgspec.Struct, frozen=True, tag="body"):
-    """A form under the lamp. ``colour`` None takes the topmost plain colour among the shape's own fills."""
-
-    kind: BodyKind = "ball"
-    material: str = "enamel"
-    colour: Colour | None = None
-    strength: float = 1.0
-    roundness: float = 1.0
-    bounce: float = 0.4
-    turn: float = 0.0
-    opacity: float = 1.0
-    blend: BlendMode = "normal"
-    on: bool = True
-
-
-class Sliver(msgspec.Struct, frozen=True, tag="sliver"):
-    """What the outline leaves beside a moved copy of itself.
-
-    ``angle`` None follows the lamp; otherwise it is the bearing of the side that the sliver lies on.
-    ``colour`` None takes ink for shade and white for light.
-    """
-
-    kind: SliverKind = "shade"
-    by: SliverBy = "shift"
-    depth: float = 8.0
-    angle: float | None = None
-    colour: Colour | None = None
-    opacity: float = 0.35
-    blend: BlendMode = "multiply"
-    feather: float = 0.0
-    min_area: float = 0.5
-    on: bool = True
-
-
-class CastShadow(msgspec.Struct, frozen=True, tag="cast shadow"):
-    """The shadow that follows from lift and lamp.
-
-    ``colour`` None derives it from what lies beneath. ``softness`` None derives the blur from lift and lamp
-    size. ``squash`` flattens the shadow towards its foot, for standing things (1 leaves it, 0.2 is a ground
-    shadow). ``receiver`` holds the shadow inside one object's outline.
-    """
-
-    opacity: float = 0.6
-    colour: Colour | None = None
-    softness: float | None = None
-    squash: float = 1.0
-    receiver: int | None = None
-    blend: BlendMode = "multiply"
-    on: bool = True
-
-
-class OuterGlow(msgspec.Struct, frozen=True, tag="outer glow"):
-    """Light around the outline; ``size`` is the blur's standard deviation, ``spread`` grows the outline first."""
-
-    colour: Colour
-    size: float = 16.0
-    spread: float = 0.0
-    opacity: float = 0.8
-    blend: BlendMode = "screen"
-    on: bool = True
-
-
-class Blur(msgspec.Struct, frozen=True, tag="blur"):
-    """Softens the whole object; ``size`` is the standard deviation."""
-
-    size: float = 4.0
-    on: bool = True
-
-
-class Rim(msgspec.Struct, frozen=True, tag="rim"):
-    """A band of one colour round the whole object or group, behind it; its holes may be filled."""
-
-    colour: Colour = Colour(1.0, 1.0, 1.0)
-    distance: float = 10.0
-    fill_holes: bool = True
-    join: Join = "round"
-    opacity: float = 1.0
-    on: bool = True
-
-
 FormChange = Rounding | Offset | Bend | Thickness
-Ingredient = FormChange | Steps | Fill | Line | Body | Sliver | CastShadow | OuterGlow | Blur | Rim
+Ingredient = FormChange | Steps | Fill | Line | LightIngredient | FinishIngredient
 Recipe = tuple[Ingredient, ...]
 
 FORM = (Rounding, Offset, Bend, Thickness)
-LOOK = (Fill, Line, Body, Sliver)  # what a shape shows on its own outline
+LOOK = (Fill, Line, Body, Sliver, InnerShadow, InnerGlow, Relief)  # what a shape shows on its own outline
 
 
 def only_form_changes(recipe: Recipe) -> Recipe:
@@ -215,3 +148,11 @@ def only_form_changes(recipe: Recipe) -> Recipe:
 def without_form_changes(recipe: Recipe) -> Recipe:
     """A recipe's look, light and finish, for an outline that has its form changes in it already."""
     return tuple(i for i in recipe if not isinstance(i, FORM))
+
+
+__all__ = [
+    "BLEND_MODES", "FORM", "LOOK", "Adjust", "Bend", "BlendMode", "Blur", "Body", "CastShadow", "ContactShadow",
+    "Feather", "Fill", "FinishIngredient", "FormChange", "GroundGlow", "Ingredient", "InnerGlow", "InnerShadow",
+    "LightIngredient", "Line", "LineSide", "Offset", "OuterGlow", "Recipe", "Relief", "Rim", "Rounding", "Seams",
+    "Sliver", "Speckle", "StepMode", "Steps", "Thickness", "only_form_changes", "without_form_changes",
+]  # fmt: skip

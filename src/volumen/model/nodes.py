@@ -12,7 +12,8 @@ from volumen.geometry.widths import Profile
 from volumen.model.ingredients import BlendMode, Recipe
 from volumen.model.points import PathPoint as PathPoint
 from volumen.model.points import PathRun as PathRun
-from volumen.shading.lamp import Lamp
+from volumen.shading.lamp import Ambient, Lamp, Lights
+from volumen.shading.materials import Material
 from volumen.shading.paint import Colour, Stop
 
 
@@ -146,7 +147,8 @@ class Shape(msgspec.Struct, frozen=True, tag="shape"):
     """A form with its recipe. ``children`` are held inside: clipped to the outline; those of a combined form
     that are ``member`` make up the outline instead.
 
-    A ``knockout`` paints nothing: it takes everything beneath it in its group away.
+    A ``knockout`` paints nothing: it takes everything beneath it in its group away. What has an ``own_lamp``, or is
+    ``unlit``, does not follow the document's lamps, nor does what it holds.
     """
 
     id: int
@@ -162,6 +164,8 @@ class Shape(msgspec.Struct, frozen=True, tag="shape"):
     blend: BlendMode = "normal"
     member: bool = False
     knockout: bool = False
+    own_lamp: Lamp | None = None
+    unlit: bool = False
 
 
 class Group(msgspec.Struct, frozen=True, tag="group"):
@@ -183,6 +187,8 @@ class Group(msgspec.Struct, frozen=True, tag="group"):
     blend: BlendMode = "normal"
     member: bool = False
     knockout: bool = False
+    own_lamp: Lamp | None = None
+    unlit: bool = False
 
 
 class Image(msgspec.Struct, frozen=True, tag="image"):
@@ -206,6 +212,8 @@ class Image(msgspec.Struct, frozen=True, tag="image"):
     blend: BlendMode = "normal"
     member: bool = False
     knockout: bool = False
+    own_lamp: Lamp | None = None
+    unlit: bool = False
 
 
 Node = Shape | Group | Image
@@ -277,6 +285,13 @@ class Palette(msgspec.Struct, frozen=True):
     next_id: int = 1
 
 
+class LampSet(msgspec.Struct, frozen=True):
+    """All lights saved by name, to switch between."""
+
+    name: str
+    lights: Lights
+
+
 class Sheet(msgspec.Struct, frozen=True):
     """The page: size in user units, and its colour (None is a clear ground)."""
 
@@ -297,3 +312,18 @@ class Document(msgspec.Struct, frozen=True):
     profiles: tuple[WidthProfile, ...] = ()
     assets: tuple[Asset, ...] = ()
     palette: Palette = Palette()
+    fill: Lamp | None = None
+    edge: Lamp | None = None
+    ambient: Ambient = Ambient()
+    lamp_sets: tuple[LampSet, ...] = ()
+    materials: tuple[Material, ...] = ()
+
+    @property
+    def lights(self) -> Lights:
+        """All light that falls on the sheet; ``lamp`` is the key lamp."""
+        return Lights(self.lamp, self.fill, self.edge, self.ambient)
+
+    def with_lights(self, lights: Lights) -> Document:
+        return msgspec.structs.replace(
+            self, lamp=lights.key, fill=lights.fill, edge=lights.edge, ambient=lights.ambient
+        )

@@ -24,7 +24,7 @@ from volumen.geometry.engine import matrix, set_pen, to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.render.fields import draw_field
 from volumen.render.paints import BLEND, float_image, image_of, paint_for
-from volumen.render.soften import gaussian_blur
+from volumen.render.soften import feathered, gaussian_blur, line_blur
 from volumen.shading.paint import Colour, Solid, is_field
 from volumen.shading.ramp import effective_paint
 
@@ -116,6 +116,9 @@ class Painter:
             self.canvas.clipPath(to_engine(clip.path), skia.ClipOp.kIntersect, True)
 
     def _layer(self, item: Layer) -> None:
+        if item.feather * self.scale >= 0.1 or (item.blur_angle is not None and item.blur * self.scale >= 0.1):
+            self._reworked_layer(item)
+            return
         if item.blur * self.scale >= 0.1:
             self._blurred_layer(item)
             return
@@ -150,6 +153,24 @@ class Painter:
             paint.setAlphaf(opacity)
             self._put(pixels, x, y, paint, item.clip)
 
+    def _reworked_layer(self, item: Layer) -> None:
+        """A layer blurred along a line, or faded out towards its edge."""
+        sigma = max(item.blur, item.feather) * self.scale
+        place = self._place(item, sigma)
+        if place is None:
+            return
+        if _size(place) > LARGEST_BLUR:  # too near to be seen whole: what lies far outside the view is left out
+            place = _intersect(place, self.area)
+        pixels = self._offscreen(item.items, place, multiply(translation(-place[0], -place[1]), self.view), False)
+        if item.feather > 0:
+            pixels = feathered(pixels, item.feather * self.scale, self.rough)
+        else:
+            turn = math.degrees(math.atan2(self.view[1], self.view[0]))
+            pixels = line_blur(pixels, item.blur * self.scale, (item.blur_angle or 0.0) + turn)
+        paint = skia.Paint(BlendMode=BLEND[item.blend])
+        paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
+        self._put(pixels, place[0], place[1], paint, item.clip)
+
     def _soft(self, item: Soft) -> None:
         sigma = item.sigma * self.scale
         dx, dy = item.offset[0] * self.view[0], item.offset[1] * self.view[3]
@@ -165,8 +186,10 @@ class Painter:
             mask, x, y, whole = made
             if self.cache and whole:
                 self.cache.put(item, key, mask, (x - self.view[4], y - self.view[5]))
-        paint = paint_from_colour(item)
-        self._put_mask(mask, x, y, paint, item.clip)
+        if item.ramp:
+            self._put_ramp(mask, round(x), round(y), item)
+        else:
+            self._put_mask(mask, x, y, paint_from_colour(item), item.clip)
 
     def _soft_mask(
         self, item: Soft, sigma: float, shift: tuple[float, float]
@@ -249,6 +272,22 @@ class Painter:
         self.canvas.resetMatrix()
         self.canvas.drawImage(image, x, y, skia.SamplingOptions(), paint)
         self.canvas.restore()
+
+    def _put_ramp(self, mask: Pixels, x: int, y: int, item: Soft) -> None:
+        """Draw a soft alpha in the colours that a ramp gives its strengths."""
+        h, w = mask.shape
+        l, t = max(int(self.area[0]) - x, 0), max(int(self.area[1]) - y, 0)
+        r, b = min(math.ceil(self.area[2]) - x, w), min(math.ceil(self.area[3]) - y, h)
+        if l >= r or t >= b:
+            return
+        rows = np.array(item.ramp, dtype=np.float32)
+        at = np.clip(mask[t:b, l:r], 0, 1) * (len(rows) - 1)
+        low = np.minimum(at.astype(np.int32), len(rows) - 2)
+        share = (at - low)[..., None]
+        pixels = (rows[low] * (1 - share) + rows[low + 1] * share).astype(np.float32)
+        pixels[..., 3] *= max(0.0, min(item.colour.a * item.opacity, 1.0))
+        pixels[..., :3] *= pixels[..., 3:]
+        self._put(np.ascontiguousarray(pixels), x + l, y + t, skia.Paint(BlendMode=BLEND[item.blend]), item.clip)
 
     def _put_mask(self, mask: Pixels, x: float, y: float, colour: tuple[Any, Any], clip: Clip | None) -> None:
         """Draw a soft alpha in one colour. Only the part inside ``area`` is coloured in."""

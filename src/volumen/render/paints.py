@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from volumen.geometry.engine import matrix
 from volumen.model.nodes import Asset
-from volumen.shading.paint import Colour, Linear, Paint, Radial, Solid, Stop
+from volumen.shading.paint import Colour, Drawn, Linear, Radial, Solid, Stop
 from volumen.shading.ramp import PlainStop, effective_paint, held_focus, plain_stops
 
 BLEND = {
@@ -39,7 +39,7 @@ _CACHE = 4096
 _shaders: OrderedDict[int, tuple[Linear | Radial, Any]] = OrderedDict()
 
 
-def paint_for(paint: Paint, opacity: float, blend: str) -> Any:
+def paint_for(paint: Drawn, opacity: float, blend: str) -> Any:
     """A fresh antialiased paint."""
     paint = effective_paint(paint)
     out = skia.Paint(AntiAlias=True)

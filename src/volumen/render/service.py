@@ -10,6 +10,7 @@ from multiprocessing.connection import Connection
 from multiprocessing.shared_memory import SharedMemory
 
 import cv2
+import msgspec
 import numpy as np
 
 from volumen.build.outline import node_box
@@ -116,7 +117,7 @@ def branch_alone(document: Document, node_id: int) -> tuple[Document, Box] | Non
         return None
     box = grow_box(box, 1 + 0.04 * max(box[2] - box[0], box[3] - box[1]))
     holder = Group(-1, "alone", (chain[-1],), transform=world)
-    return Document(document.sheet, document.lamp, holder, assets=document.assets), box
+    return msgspec.structs.replace(document, root=holder), box
 
 
 def serve(connection: Connection) -> None:

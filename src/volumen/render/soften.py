@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Image = NDArray[np.float32]
+_LONGEST_LINE = 400.0  # pixels: beyond, nothing of a picture's own shape is left along the line
 
 
 def gaussian_blur(image: Image, sigma: float, rough: bool = False) -> Image:
@@ -46,3 +47,39 @@ def _pad(image: Image, extra_h: int, extra_w: int, before: int) -> Image:
 def _direct(image: Image, sigma: float) -> Image:
     size = 2 * math.ceil(3.5 * sigma) + 1
     return np.asarray(cv2.GaussianBlur(image, (size, size), sigma, borderType=cv2.BORDER_CONSTANT))
+
+
+def feathered(image: Image, sigma: float, rough: bool = False) -> Image:
+    """Premultiplied pixels (h, w, 4) faded out towards the edge of what they show.
+
+    With b the alpha blurred by ``sigma`` pixels, everything is taken times max(0, 2 b - 1): nothing at a straight
+    edge, where b is one half, all of it some way inside.
+    """
+    if sigma < 0.1:
+        return image
+    inside = gaussian_blur(np.ascontiguousarray(image[..., 3]), sigma, rough)
+    return np.asarray(image * np.clip(2 * inside - 1, 0, 1)[..., None], dtype=np.float32)
+
+
+def line_blur(image: Image, sigma: float, angle: float) -> Image:
+    """A Gaussian blur of premultiplied pixels (h, w, 4) along one direction, ``angle`` in degrees, y down.
+
+    The kernel is a line of sub-pixel samples, each shared among the four pixels around it.
+    """
+    if sigma < 0.1:
+        return image
+    sigma = min(sigma, _LONGEST_LINE)
+    reach = math.ceil(3 * sigma)
+    kernel = np.zeros((2 * reach + 3, 2 * reach + 3), np.float32)
+    t = np.linspace(-3 * sigma, 3 * sigma, 12 * reach + 1)
+    weight = np.exp(-0.5 * (t / sigma) ** 2)
+    weight /= weight.sum()
+    x = reach + 1 + t * math.cos(math.radians(angle))
+    y = reach + 1 + t * math.sin(math.radians(angle))
+    x0, y0 = np.floor(x).astype(int), np.floor(y).astype(int)
+    fx, fy = x - x0, y - y0
+    for dx, wx in ((0, 1 - fx), (1, fx)):
+        for dy, wy in ((0, 1 - fy), (1, fy)):
+            np.add.at(kernel, (y0 + dy, x0 + dx), weight * wx * wy)
+    made = cv2.filter2D(image, cv2.CV_32F, kernel[::-1, ::-1].copy(), borderType=cv2.BORDER_CONSTANT)
+    return np.asarray(made, dtype=np.float32)

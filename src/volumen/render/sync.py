@@ -14,7 +14,8 @@ import msgspec
 from volumen.build.picture import same_ends
 from volumen.model.nodes import Asset, Document, Group, Node, Sheet
 from volumen.model.tree import with_children
-from volumen.shading.lamp import Lamp
+from volumen.shading.lamp import Lights
+from volumen.shading.materials import Material
 
 
 class Row(NamedTuple):
@@ -26,10 +27,11 @@ class Row(NamedTuple):
 
 
 class Changes(msgspec.Struct):
-    """Sheet, lamp and the changed nodes without their children, parents before children."""
+    """Sheet, lights, materials and the changed nodes without their children, parents before children."""
 
     sheet: Sheet
-    lamp: Lamp
+    lights: Lights
+    materials: tuple[Material, ...]
     root: int
     nodes: list[tuple[Node, Row]]
     assets: list[Asset] = []
@@ -51,7 +53,9 @@ class Sender:
         self._collect(document.root, nodes)
         assets = [a for a in document.assets if a.key not in self._assets]
         self._assets.update(a.key for a in assets)
-        return _encoder.encode(Changes(document.sheet, document.lamp, document.root.id, nodes, assets))
+        return _encoder.encode(
+            Changes(document.sheet, document.lights, document.materials, document.root.id, nodes, assets)
+        )
 
     def _collect(self, node: Node, out: list[tuple[Node, Row]]) -> None:
         known = self._known.get(node.id)
@@ -85,4 +89,5 @@ class Receiver:
         root = self._nodes[changes.root]
         assert isinstance(root, Group)
         self._assets.update((a.key, a) for a in changes.assets)
-        return Document(changes.sheet, changes.lamp, root, assets=tuple(self._assets.values()))
+        bare = Document(changes.sheet, root=root, assets=tuple(self._assets.values()), materials=changes.materials)
+        return bare.with_lights(changes.lights)

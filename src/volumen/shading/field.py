@@ -5,6 +5,7 @@ This is how paints are drawn that no drawing library knows; for the plain gradie
 
 from __future__ import annotations
 
+import math
 from collections import OrderedDict
 
 import numpy as np
@@ -17,8 +18,23 @@ from volumen.geometry.path import Path
 from volumen.shading.grain import grained
 from volumen.shading.mesh import MeshError, from_paint
 from volumen.shading.mesh_raster import DRAFT, FINE, Pixels, mesh_pixels
-from volumen.shading.paint import Conic, Gradient, Grain, Inward, Linear, MeshPaint, Paint, Radial, Solid, Spread, Stop
+from volumen.shading.paint import (
+    Conic,
+    Drawn,
+    Gradient,
+    Grain,
+    Inward,
+    Linear,
+    MeshPaint,
+    Paint,
+    Radial,
+    ReliefPaint,
+    Solid,
+    Spread,
+    Stop,
+)
 from volumen.shading.ramp import held_focus, ramp, sorted_stops
+from volumen.shading.relief import relief_pixels
 
 PixelRange = tuple[int, int, int, int]
 _TABLE = 2048
@@ -26,7 +42,7 @@ _fields: OrderedDict[object, tuple[Path, DistanceField | None]] = OrderedDict()
 
 
 def field_pixels(
-    paint: Paint, place: Affine, box: PixelRange, path: Path, width: float = 0.0, rough: bool = False
+    paint: Drawn, place: Affine, box: PixelRange, path: Path, width: float = 0.0, rough: bool = False
 ) -> Pixels:
     """A paint over a box of pixels, premultiplied encoded RGBA (h, w, 4); what lies outside the shape counts not.
 
@@ -35,6 +51,8 @@ def field_pixels(
     left, top, right, bottom = box
     if isinstance(paint, MeshPaint):
         return _mesh(paint, place, box, rough)
+    if isinstance(paint, ReliefPaint):
+        return _relief(paint, place, box, path, rough)
     inverse = invert(place)
     if inverse is None or right <= left or bottom <= top:
         return np.zeros((max(bottom - top, 0), max(right - left, 0), 4), np.float32)
@@ -48,6 +66,20 @@ def _points(inverse: Affine, box: PixelRange) -> Floats:
     """The centres of a box of pixels, in the shape's units (h, w, 2)."""
     x, y = np.meshgrid(np.arange(box[0], box[2]) + 0.5, np.arange(box[1], box[3]) + 0.5)
     return apply_points(inverse, np.stack([x, y], axis=-1).reshape(-1, 2)).reshape(*x.shape, 2)
+
+
+def _relief(paint: ReliefPaint, place: Affine, box: PixelRange, path: Path, rough: bool) -> Pixels:
+    """The light of a relief. Pixels beside the box count where it is softened, so that parts join."""
+    inverse = invert(place)
+    step = 1 / max(mean_scale(place), 1e-9)
+    more = min(math.ceil(3 * paint.soften / step), 200) + 1
+    wide = (box[0] - more, box[1] - more, box[2] + more, box[3] + more)
+    reach = paint.width if paint.place != "inside" else 0.0
+    field = _field_of(path, (2 if rough else 1) * step, reach + more * step)
+    if inverse is None or field is None:
+        return np.zeros((box[3] - box[1], box[2] - box[0], 4), np.float32)
+    inmost = deepest(path, step) if paint.width <= 0 else 0.0
+    return relief_pixels(paint, field, inmost, _points(inverse, wide), step)[more:-more, more:-more]
 
 
 def _mesh(paint: MeshPaint, place: Affine, box: PixelRange, rough: bool) -> Pixels:

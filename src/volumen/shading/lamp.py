@@ -14,22 +14,24 @@ from volumen.shading.paint import Colour
 
 # Below this height the cotangent grows without use: a shadow longer than 11 times the lift.
 LOWEST = 5.0
+WHITE = Colour(1.0, 1.0, 1.0)
 
 
 class Lamp(msgspec.Struct, frozen=True):
     """``bearing``: where its light comes from, degrees clockwise from the sheet's top edge. ``height``: 0
-    grazing to 90 overhead. ``strength``: 1 is normal. ``size``: how soft its shadows are (0 hard)."""
+    grazing to 90 overhead. ``strength``: 1 is normal. ``size``: how soft its shadows are (0 hard). ``colour``: of its
+    light; white leaves colours as they are."""
 
     bearing: float = 322.0
     height: float = 41.0
     strength: float = 1.0
     size: float = 0.3
+    colour: Colour = WHITE
 
     @property
     def toward(self) -> Point:
         """Unit vector on the sheet that points to the lamp (y down)."""
-        t = math.radians(self.bearing)
-        return (math.sin(t), -math.cos(t))
+        return bearing_vector(self.bearing)
 
     @property
     def away(self) -> Point:
@@ -42,9 +44,36 @@ class Lamp(msgspec.Struct, frozen=True):
         return math.radians(min(max(self.height, LOWEST), 90.0))
 
 
+class Ambient(msgspec.Struct, frozen=True):
+    """Light from all around: of one colour from the sheet's top edge, of another from its bottom edge."""
+
+    strength: float = 0.0
+    sky: Colour = Colour(0.85, 0.92, 1.0)
+    ground: Colour = Colour(0.80, 0.72, 0.62)
+
+
+class Lights(msgspec.Struct, frozen=True):
+    """All light that falls on the sheet. Only the ``key`` lamp throws shadows; ``fill`` and ``edge`` brighten."""
+
+    key: Lamp = Lamp()
+    fill: Lamp | None = None
+    edge: Lamp | None = None
+    ambient: Ambient = Ambient()
+
+    @property
+    def others(self) -> tuple[Lamp, ...]:
+        return tuple(lamp for lamp in (self.fill, self.edge) if lamp is not None and lamp.strength > 0)
+
+
 def bearing_of(dx: float, dy: float) -> float:
     """The bearing of a lamp that stands in direction (dx, dy) on the sheet, 0..360."""
     return math.degrees(math.atan2(dx, -dy)) % 360
+
+
+def bearing_vector(bearing: float) -> Point:
+    """The unit vector on the sheet (y down) towards a bearing."""
+    t = math.radians(bearing)
+    return (math.sin(t), -math.cos(t))
 
 
 def lamp_on_dome(lamp: Lamp, dx: float, dy: float, step: float = 0.0) -> Lamp:

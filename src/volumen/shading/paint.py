@@ -16,8 +16,11 @@ import msgspec
 
 from volumen.colour.srgb import from_hex
 from volumen.geometry.affine import IDENTITY, Affine, Point
+from volumen.geometry.ease import EVEN, Ease
 
 Spread = Literal["pad", "reflect", "repeat"]
+ReliefPlace = Literal["inside", "outside", "across"]
+ReliefProfile = Literal["round", "flat", "hollow", "drawn"]
 
 
 class Colour(msgspec.Struct, frozen=True, array_like=True):
@@ -156,14 +159,44 @@ class MeshPaint(msgspec.Struct, frozen=True, tag="mesh"):
     grain: Grain | None = None
 
 
+class LitFrom(msgspec.Struct, frozen=True, array_like=True):
+    """A lamp as a surface sees it: the unit vector towards it (z towards the eye), its strength and colour."""
+
+    x: float
+    y: float
+    z: float
+    strength: float = 1.0
+    colour: Colour = Colour(1.0, 1.0, 1.0)
+
+
+class ReliefPaint(msgspec.Struct, frozen=True):
+    """The ``part`` of a relief's light that a drawing instruction lays over the artwork. Lengths in the outline's
+    units; ``width`` 0 rises to the deepest place."""
+
+    part: Literal["shade", "light"]
+    lights: tuple[LitFrom, ...]
+    place: ReliefPlace = "inside"
+    profile: ReliefProfile = "round"
+    drawn: Ease = EVEN
+    sunk: bool = False
+    width: float = 10.0
+    height: float = 0.8
+    soften: float = 0.0
+    gloss: float = 0.4
+    shininess: float = 24.0
+    ambient: float = 0.0
+    colour: Colour = Colour(1.0, 1.0, 1.0)
+
+
 Gradient = Linear | Radial | Conic | Inward | Along
 GRADIENTS = (Linear, Radial, Conic, Inward, Along)
 Paint = Solid | Linear | Radial | Conic | Inward | Along | MeshPaint
+Drawn = Paint | ReliefPaint  # what a drawing instruction may hold: no artist sets a relief's light as a paint
 
 
-def is_field(paint: Paint) -> bool:
+def is_field(paint: Drawn) -> bool:
     """Whether a paint is worked out point by point: no backend draws it as a plain gradient."""
-    if isinstance(paint, Conic | Inward | Along | MeshPaint) or paint.grain is not None:
+    if isinstance(paint, Conic | Inward | Along | MeshPaint | ReliefPaint) or paint.grain is not None:
         return True
     return not isinstance(paint, Solid) and any(s.grain > 0 for s in paint.stops)
 

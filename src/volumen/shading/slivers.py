@@ -9,7 +9,7 @@ from volumen.geometry.engine import combine, drop_specks, outline_of_line
 from volumen.geometry.path import Path
 
 SliverKind = Literal["shade", "light"]
-SliverBy = Literal["shift", "scale", "turn", "inset"]
+SliverBy = Literal["shift", "scale", "turn", "inset", "outline"]
 
 
 def moved_copy(path: Path, by: SliverBy, depth: float, side: Point) -> Affine | None:

@@ -1,0 +1,104 @@
+"""Finish: what acts on all that a node shows, once it is drawn."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from functools import partial
+
+from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
+from volumen.geometry.affine import Affine, apply_vector, mean_scale
+from volumen.geometry.path import Path
+from volumen.model.ingredients import Adjust, Blur, Feather, Seams
+from volumen.model.nodes import Node
+from volumen.shading.paint import Colour, ReliefPaint, Solid
+from volumen.shading.shift import paint_with, shifted
+
+# Wide enough to reach under both sides of a hairline however small the picture is shown; the outline of the whole
+# holds it in.
+_UNDERLAY = 5.0
+
+
+def is_finished(node: Node, flat: bool) -> bool:
+    """Whether a node must be composed on its own."""
+    if node.opacity < 1 or node.blend != "normal":
+        return True
+    return not flat and any(isinstance(i, Blur | Feather | Adjust | Seams) and i.on for i in node.recipe)
+
+
+def finished(node: Node, items: Sequence[Item], world: Affine, flat: bool) -> list[Item]:
+    """What a node shows after its finish."""
+    out = list(items)
+    if not out:
+        return out
+    if not flat:
+        for i in node.recipe:
+            if isinstance(i, Adjust) and i.on:
+                change = partial(shifted, hue=i.hue, lightness=i.lightness, chroma=i.chroma, contrast=i.contrast)
+                out = [recoloured(item, change) for item in out]
+        out = _softened(node, out, world)
+    if node.opacity < 1 or node.blend != "normal":
+        if len(out) == 1 and isinstance(out[0], Layer) and out[0].opacity >= 1 and out[0].blend == "normal":
+            return [replace(out[0], opacity=node.opacity, blend=node.blend)]
+        return [Layer(tuple(out), node.opacity, node.blend)]
+    return out
+
+
+def _softened(node: Node, items: list[Item], world: Affine) -> list[Item]:
+    """Blurs that go all ways act as one (variances add); one along a line acts by itself; then the edge fades."""
+    scale = mean_scale(world)
+    even = math.sqrt(sum(i.size**2 for i in node.recipe if isinstance(i, Blur) and i.on and i.angle is None)) * scale
+    if even > 0:
+        items = [Layer(tuple(items), blur=even)]
+    for i in node.recipe:
+        if isinstance(i, Blur) and i.on and i.angle is not None and i.size > 0:
+            t = math.radians(i.angle)
+            x, y = apply_vector(world, (math.cos(t), math.sin(t)))
+            size = i.size * math.hypot(x, y)
+            items = [Layer(tuple(items), blur=size, blur_angle=math.degrees(math.atan2(y, x)))]
+    fade = max((i.size for i in node.recipe if isinstance(i, Feather) and i.on), default=0.0) * scale
+    return [Layer(tuple(items), feather=fade)] if fade > 0 else items
+
+
+def recoloured(item: Item, change: Callable[[Colour], Colour]) -> Item:
+    """An instruction with every colour in it changed."""
+    if isinstance(item, FillPath | StrokePath):
+        paint = item.paint
+        if isinstance(paint, ReliefPaint):
+            return item
+        if isinstance(paint, Solid) and paint.grain is not None and item.blend != "normal":
+            return item  # grain laid over: its grey means no change
+        return replace(item, paint=paint_with(paint, change))
+    if isinstance(item, Layer):
+        return replace(item, items=tuple(recoloured(i, change) for i in item.items))
+    if isinstance(item, Soft):
+        ramp = tuple((*change(Colour(r, g, b)).rgb, a) for r, g, b, a in item.ramp)
+        return replace(item, colour=change(item.colour), ramp=ramp)
+    return item
+
+
+def closed_seams(items: Sequence[Item], whole: Path, world: Affine) -> Item:
+    """Items over underlays of themselves: every opaque area is first drawn with a margin, so that no hairline opens
+    between two that share an edge. All of it is held inside the outline of the whole."""
+    under = [u for item in items for u in _underlays(item)]
+    return Layer((*under, *items), clip=Clip(whole, world), isolated=True)
+
+
+def _underlays(item: Item) -> list[Item]:
+    if isinstance(item, Layer) and item.at_rest and item.clip is None:
+        return [u for i in item.items for u in _underlays(i)]
+    if not isinstance(item, FillPath) or item.blend != "normal" or item.opacity < 1:
+        return []
+    paint = item.paint
+    if isinstance(paint, ReliefPaint) or not _opaque(paint):
+        return []
+    width = _UNDERLAY / max(mean_scale(item.transform), 1e-9)
+    return [StrokePath(item.path, item.transform, paint, width, "round", "round"), item]
+
+
+def _opaque(paint: object) -> bool:
+    if isinstance(paint, Solid):
+        return paint.colour.a >= 1 and paint.grain is None
+    stops = getattr(paint, "stops", ())
+    return bool(stops) and all(s.colour.a >= 1 for s in stops)

@@ -1,0 +1,120 @@
+"""Silhouettes: all that a node shows as plain areas, for shadows, glows, rims and what covers a group."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import replace
+
+import msgspec
+
+from volumen.build.lines import line_item
+from volumen.build.outline import outline, pieces, remember, uneven
+from volumen.build.picture import FillPath, Item, StrokePath
+from volumen.build.steps import shown_children
+from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
+from volumen.geometry.boolean import fill_holes
+from volumen.geometry.engine import PathOpError, evenodd_simplified, outline_of_line, united
+from volumen.geometry.offset import offset
+from volumen.geometry.path import Path
+from volumen.model.ingredients import Body, Fill, Line, Rim, Steps
+from volumen.model.nodes import Image, Node, Shape
+from volumen.shading.paint import Colour, Solid
+
+WHITE = Colour(1.0, 1.0, 1.0)
+SILHOUETTE = Solid(WHITE)
+_wholes: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+
+
+def silhouette(node: Node, world: Affine, grow: float = 0.0) -> tuple[Item, ...]:
+    """The outlines that throw a node's shadow: its filled area and its lines, all its parts together."""
+    if not node.visible or node.knockout or isinstance(node, Image):
+        return ()
+    rims = rim_items(node, world, SILHOUETTE, grow)
+    if not isinstance(node, Shape):
+        inner = (silhouette(c, multiply(world, c.transform), grow) for c in shown_children(node))
+        return rims + tuple(item for items in inner for item in items)
+    path = outline(node, world)
+    items: list[Item] = list(rims)
+    filled = any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
+    if filled:
+        items.append(FillPath(path, world, SILHOUETTE))
+        if grow > 0:
+            items.append(StrokePath(path, world, SILHOUETTE, 2 * grow, "round", "round"))
+    for i in node.recipe:
+        if isinstance(i, Line) and i.on and i.width > 0:
+            items.append(replace(line_item(path, i, world, SILHOUETTE, grow), opacity=1.0, blend="normal"))
+    for _, piece in pieces(node, world):
+        items.append(FillPath(piece, world, SILHOUETTE))
+        if grow > 0:
+            items.append(StrokePath(piece, world, SILHOUETTE, 2 * grow, "round", "round"))
+    return tuple(items)
+
+
+def silhouette_path(node: Node, world: Affine) -> Path:
+    """The united outline of all that a node shows, on the sheet. Raises PathOpError if it cannot be had."""
+    parts = []
+    for item in silhouette(node, world):
+        if isinstance(item, FillPath):
+            parts.append(item.path.transformed(item.transform))
+        elif isinstance(item, StrokePath):
+            scale = mean_scale(item.transform)
+            along = item.path.transformed(item.transform)
+            parts.append(outline_of_line(along, item.width * scale, item.cap, item.join, item.miter))
+    return united([p for p in parts if p])
+
+
+_rims: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+
+
+def rim_items(node: Node, world: Affine, paint: Solid | None = None, grow: float = 0.0) -> tuple[Item, ...]:
+    """The rims of a node, widest behind; ``paint`` replaces their colour."""
+    rims = [i for i in node.recipe if isinstance(i, Rim) and i.on and not i.inside]
+    if not rims:
+        return ()
+    out: list[Item] = []
+    squeeze = uneven(world) or IDENTITY  # outlines are taken where the node's place keeps angles
+    back = invert(squeeze)
+    if back is None:
+        return ()
+    for i in sorted(rims, key=lambda r: -r.distance):
+        path = _rim_path(node, i, squeeze, grow / (mean_scale(world) or 1.0))
+        if path:
+            place = multiply(world, back)
+            out.append(FillPath(path, place, paint or Solid(i.colour), 1.0 if paint else i.opacity))
+    return tuple(out)
+
+
+def _rim_path(node: Node, i: Rim, squeeze: Affine, grow: float) -> Path:
+    """A rim in the node's own coordinates after ``squeeze``; kept while nothing inside the node changes."""
+    bare = tuple(r for r in node.recipe if not isinstance(r, Rim))
+    form = node.form if isinstance(node, Shape) else None
+    key = (bare, id(form), tuple(id(c) for c in node.children), i.distance, i.fill_holes, i.join, squeeze, grow)
+    hit = _rims.get(key)
+    if hit is not None:
+        return hit[1]
+    alone = msgspec.structs.replace(node, recipe=bare, transform=IDENTITY, visible=True)
+    try:
+        path = silhouette_path(alone, squeeze)
+        path = offset(path, i.distance * mean_scale(squeeze) + grow, i.join)
+        path = fill_holes(path) if i.fill_holes else path
+    except PathOpError:
+        path = Path()
+    return remember(_rims, key, (node.children, form), path)
+
+
+def whole_outline(node: Node, world: Affine) -> Path:
+    """A node's outline in its own coordinates: a shape's own, a group's united from all it shows; even-odd then."""
+    if isinstance(node, Shape):
+        return outline(node, world)
+    children = shown_children(node)
+    key = tuple(id(c) for c in children)
+    hit = _wholes.get(key)
+    if hit is not None:
+        return hit[1]
+    kept = tuple(i for i in node.recipe if isinstance(i, Steps))
+    alone = msgspec.structs.replace(node, transform=IDENTITY, recipe=kept, visible=True)
+    try:
+        path = evenodd_simplified(silhouette_path(alone, IDENTITY))
+    except PathOpError:
+        path = Path()
+    return remember(_wholes, key, children, path)
