@@ -12,21 +12,23 @@ from volumen.app.operations import Operations
 from volumen.app.operations_colour import ColourOperations
 from volumen.app.operations_more import MoreOperations
 from volumen.app.session import STAGES
+from volumen.edit import lights
 from volumen.edit.search import Likeness
+from volumen.edit.variants import KINDS as VARIANTS
 from volumen.geometry.snap import KINDS
 from volumen.model.nodes import COMBININGS
 
 if TYPE_CHECKING:
     from volumen.app.window import Window
 
-MENUS = ("File", "Edit", "Object", "Combine", "Colour", "View", "Help")
+MENUS = ("File", "Edit", "Object", "Combine", "Colour", "Light", "View", "Help")
 FAR = 10**6
 TOOL_KEYS = (
     ("Move", "M"), ("Ellipse", "E"), ("Rectangle", "R"), ("Polygon", "Shift+R"), ("Star", "Shift+E"), ("Drop", "Shift+O"),
     ("Cloud", "Shift+C"), ("Segment", "Shift+L"), ("Arc", "Shift+A"), ("Spiral", "Shift+Q"), ("Pen", "P"),
     ("Freehand", "H"), ("Nib", "I"), ("Points", "O"), ("Text", "T"), ("Guides", "J"), ("Level", "Shift+H"),
     ("Areas", "A"), ("Rounding", "C"), ("Bend", "Q"), ("Widths", "X"), ("Spindle", "G"), ("Eyedropper", "Y"),
-    ("Ramp", ""), ("Mesh", "V"), ("Recolour", "Shift+G"), ("Match", ""), ("Lamp", ""),
+    ("Ramp", ""), ("Mesh", "V"), ("Recolour", "Shift+G"), ("Match", ""), ("Lamp", ""), ("Light check", ""),
 )  # fmt: skip
 
 
@@ -38,6 +40,7 @@ def register(window: Window, registry: Registry) -> None:
     _combine(do, more, registry)
     _ingredients(window, do, registry)
     _colour(window.colour, registry)
+    _light(window, do, registry)
     _view(window, more, registry)
     registry.add(
         Command("help.keys", "Keys and commands", "Help", window.show_help, keys="F1"),
@@ -165,12 +168,41 @@ def _colour(c: ColourOperations, r: Registry) -> None:
     add("write_palette", "Write the palette …", c.write_palette)
 
 
+def _light(w: Window, do: Operations, r: Registry) -> None:
+    s = w.session
+
+    def own(lamp: bool, unlit: bool) -> None:
+        found = s.document.lamp if lamp else None
+        s.apply("own lamp" if lamp else "follow the lamps", lights.with_own_lamp(s.document, s.selection, found, unlit))
+
+    def add(name: str, title: str, lamp: bool, unlit: bool, section: bool = False) -> None:
+        r.add(Command(f"light.{name}", title, "Light", partial(own, lamp, unlit), do.any, section=section))
+
+    for found in lights.READY:
+        switch = partial(lambda f: s.apply(f"lights: {f.name}", s.document.with_lights(f.lights)), found)
+        r.add(Command(f"light.set_{found.name}", f"Lights: {found.name}", "Light", switch))
+    for k, kind in enumerate(VARIANTS):
+        show = partial(w.choosing.show_kind, kind)
+        r.add(
+            Command(
+                f"choose.{kind}", f"Choose by eye: {kind}", "Light", show, keys="Ctrl+J" if not k else "", section=not k
+            )
+        )
+    add("own", "Keep the lamp of now for the selection alone", True, False, True)
+    add("unlit", "Let the selection ignore all lamps", False, True)
+    add("follow", "Let the selection follow the lamps", False, False)
+
+
 def _ingredients(w: Window, do: Operations, r: Registry) -> None:
     offered = defaults()
     for name, title, keys in (
         ("fill", "Fill", "F"), ("line", "Line", "K"), ("body", "Body: ball", "B"),
         ("sliver", "Sliver of shade", "S"), ("light", "Sliver of light", "Shift+S"),
-        ("shadow", "Cast shadow", "D"), ("glow", "Outer glow", "W"), ("blur", "Blur", "U"), ("rim", "Rim", ""),
+        ("edge_light", "Edge light, a hair wide", ""), ("relief", "Relief", ""), ("shadow", "Cast shadow", "D"),
+        ("contact", "Contact shadow", ""), ("inner_shadow", "Inner shadow", ""), ("glow", "Outer glow", "W"),
+        ("inner_glow", "Inner glow", ""), ("ground_glow", "Ground glow", ""), ("blur", "Blur", "U"),
+        ("feather", "Feathered edge", ""), ("grain", "Grain", ""), ("adjust", "Colour shift", ""), ("rim", "Rim", ""),
+        ("seams", "Closed seams", ""),
         ("rounding", "Rounding", ""), ("offset", "Offset", ""), ("bend", "Bend", ""), ("thickness", "Thickness", ""),
     ):  # fmt: skip
         action = partial(w.recipe.add, offered[title])

@@ -11,6 +11,7 @@ from PySide6.QtGui import QImage
 
 from volumen.app.session import Session
 from volumen.geometry.affine import Affine
+from volumen.geometry.path import Box
 from volumen.model.nodes import Document
 from volumen.model.tree import chain_to, replace_nodes
 from volumen.render.client import RenderClient
@@ -94,6 +95,10 @@ class FrameLink(QObject):
     ) -> None:
         """A separate picture of a branch or of the sheet; ``done`` gets it later."""
         self._images[self.client.request_image(self.session.document, node, size, flat)] = done
+
+    def request_variant(self, variant: Document, box: Box, side: int, done: Callable[[ImageAnswer], None]) -> None:
+        """A part of the sheet as a variant of the document would show it; ``done`` gets it later."""
+        self._images[self.client.request_variant(self.session.document, variant, box, side)] = done
 
     def _ask_purity(self) -> None:
         """What exports will hold is worked out by the worker too, and only while the hand rests."""

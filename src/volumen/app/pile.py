@@ -65,9 +65,12 @@ class RowDelegate(QStyledItemDelegate):
         for shown, icon in (
             (True, "eye" if node.visible else "eye-off"),
             (True, "lock" if node.locked else "lock-open"),
+            (node.own_lamp is not None or node.unlit, "lightbulb-off" if node.unlit else "lightbulb"),
         ):
             hovered = bool(option.state & QStyle.StateFlag.State_MouseOver)
-            set_ = (icon == "eye-off") or (icon == "lock")
+            set_ = icon in ("eye-off", "lock", "lightbulb", "lightbulb-off")
+            if not shown:
+                continue
             right -= 19
             if shown and (set_ or hovered):
                 painter.drawPixmap(right, box.top() + 7, theme.icon_pixmap(icon, theme.SOFT_INK, 15))

@@ -2,25 +2,20 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-import msgspec
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from volumen.app import theme
 from volumen.app.arrange_panel import ArrangePanel, Arranger
 from volumen.app.canvas import Canvas
 from volumen.app.commands import Registry
+from volumen.app.lamp_options import LampOptions
 from volumen.app.session import STAGES, Session
 from volumen.app.tool_options import ToolOptions
-from volumen.app.widgets.balls import ball_pixmap
-from volumen.app.widgets.number import NumberField
-from volumen.shading.lamp import lamp_on_dome
-from volumen.shading.paint import Colour
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,10 +95,22 @@ STAGE_ROWS: tuple[tuple[ToolRow, ...], ...] = (
         MOVE,
         ToolRow("Body", "eclipse", "add.body"),
         ToolRow("Sliver", "moon", "add.sliver"),
+        ToolRow("Relief", "pyramid", "add.relief"),
         ToolRow("Shadow", "cloud-fog", "add.shadow"),
         ToolRow("Glow", "sparkles", "add.glow"),
-        ToolRow("Blur", "droplet", "add.blur"),
-        ToolRow("Rim", "circle-dashed", "add.rim"),
+        ToolRow("Choose by eye", "grid-3x3", "choose.blend modes"),
+        ToolRow("Light check", "scan-search", "tool.light check", "light check"),
+        ToolRow("Edge light", "sunrise", "add.edge_light", more=True),
+        ToolRow("Contact shadow", "minus", "add.contact", more=True),
+        ToolRow("Inner shadow", "circle-dot", "add.inner_shadow", more=True),
+        ToolRow("Inner glow", "sparkle", "add.inner_glow", more=True),
+        ToolRow("Ground glow", "sunset", "add.ground_glow", more=True),
+        ToolRow("Blur", "droplet", "add.blur", more=True),
+        ToolRow("Feathered edge", "feather", "add.feather", more=True),
+        ToolRow("Grain", "tally-3", "add.grain", more=True),
+        ToolRow("Colour shift", "contrast", "add.adjust", more=True),
+        ToolRow("Rim", "circle-dashed", "add.rim", more=True),
+        ToolRow("Closed seams", "puzzle", "add.seams", more=True),
     ),
     (),
 )
@@ -177,92 +184,6 @@ class FoldRow(QWidget):
         painter.drawPixmap(24, 4, theme.icon_pixmap(icon, theme.SOFT_INK, 13))
         painter.setPen(QColor(theme.SOFT_INK))
         painter.drawText(self.rect().adjusted(41, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, self.text)
-
-
-class LampBall(QWidget):
-    """A shaded ball to drag the lamp on."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self.setFixedSize(64, 64)
-        self.setAccessibleName("lamp ball")
-        self.setToolTip("Drag on the ball to place the light")
-        self.setCursor(Qt.CursorShape.CrossCursor)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        lamp = self.session.document.lamp
-        painter.drawPixmap(3, 3, ball_pixmap("ball", "clay", Colour(0.72, 0.71, 0.69), lamp, 58))
-        r = 28 * math.cos(math.radians(lamp.height))
-        at = QPointF(32 + lamp.toward[0] * r, 32 + lamp.toward[1] * r)
-        painter.setPen(QPen(QColor(theme.AMBER_DARK), 2))
-        painter.setBrush(QColor(theme.AMBER))
-        painter.drawEllipse(at, 4.5, 4.5)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._to(event)
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        self._to(event)
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self.session.commit("move lamp")
-
-    def _to(self, event: QMouseEvent) -> None:
-        dx, dy = event.position().x() - 32, event.position().y() - 32
-        lamp = lamp_on_dome(self.session.document.lamp, dx / 28, dy / 28)
-        self.session.preview(msgspec.structs.replace(self.session.document, lamp=lamp))
-
-
-class LampOptions(QWidget):
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self.setStyleSheet(f"LampOptions {{ background: {theme.CARD}; }}")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(26, 4, 12, 8)
-        self.ball = LampBall(session)
-        row.addWidget(self.ball)
-        column = QVBoxLayout()
-        column.setSpacing(1)
-        self.fields: dict[str, NumberField] = {}
-        for name, unit, low, high, factor in (
-            ("bearing", "°", -1e6, 1e6, 1),
-            ("height", "°", 0, 90, 1),
-            ("strength", " %", 0, 1000, 100),
-            ("size", " %", 0, 1000, 100),
-        ):
-            line = QHBoxLayout()
-            label = QLabel({"size": "softness"}.get(name, name))
-            label.setObjectName("quiet")
-            field = NumberField(f"lamp {name}", unit, 1, low, high)
-            field.setFixedWidth(54)
-            field.preview.connect(lambda v, n=name, f=factor: self._set(n, v / f, False))
-            field.done.connect(lambda v, n=name, f=factor: self._set(n, v / f, True))
-            self.fields[name] = field
-            line.addWidget(label)
-            line.addWidget(field)
-            column.addLayout(line)
-        row.addLayout(column, 1)
-        session.on("document", self.refresh)
-        self.refresh()
-
-    def _set(self, name: str, value: float, final: bool) -> None:
-        if name == "bearing":
-            value %= 360
-        document = self.session.document
-        lamp = msgspec.structs.replace(document.lamp, **{name: value})
-        self.session.preview(msgspec.structs.replace(document, lamp=lamp))
-        if final:
-            self.session.commit("change lamp")
-
-    def refresh(self) -> None:
-        lamp = self.session.document.lamp
-        for name, factor in (("bearing", 1), ("height", 1), ("strength", 100), ("size", 100)):
-            self.fields[name].show_value(getattr(lamp, name) * factor)
-        self.ball.update()
 
 
 class Toolbox(QScrollArea):

@@ -24,6 +24,7 @@ from volumen.app.actions import MENUS, register
 from volumen.app.arrange_panel import Arranger
 from volumen.app.autosave import Autosave
 from volumen.app.canvas import Canvas
+from volumen.app.choosing import ChoosingWall
 from volumen.app.command_list import CommandList, help_view
 from volumen.app.commands import Registry
 from volumen.app.documents import Documents
@@ -56,6 +57,7 @@ class Window(QMainWindow):
         self.pile = Pile(self.session, self.link)
         self.recipe = RecipePanel(self.session)
         self.section = Section(self.session, self.canvas)
+        self.choosing = ChoosingWall(self.session, self.link)
         self.wall = ProofWall(self.session, self.link)
         self.proof = ProofPanel(self.session)
         self.autosave = Autosave(self.session)
@@ -75,6 +77,7 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.session.on("document file", self._show_title)
         self.session.on("stage", self._stage_changed)
+        self.choosing.opened.connect(self._show_section)
         self._stage_changed()
         self._show_title()
         self.canvas.setFocus()
@@ -100,6 +103,7 @@ class Window(QMainWindow):
         stack.setSpacing(0)
         stack.addWidget(self.canvas, 1)
         stack.addWidget(self.section)
+        stack.addWidget(self.choosing)
         self.middle.addWidget(sheet)
         self.middle.addWidget(self.wall)
         self.right = QStackedWidget()
@@ -153,7 +157,7 @@ class Window(QMainWindow):
         proof = self.session.stage == PROOF_STAGE
         self.middle.setCurrentIndex(1 if proof else 0)
         self.right.setCurrentIndex(1 if proof else 0)
-        self.section.setVisible(self.session.stage == LIGHT_STAGE)
+        self._show_section()
         self.toolbox.setVisible(not proof)
         self.swatches.setVisible(self.session.stage == COLOUR_STAGE)
         self.palette_rule.setVisible(self.session.stage == COLOUR_STAGE)
@@ -161,6 +165,10 @@ class Window(QMainWindow):
         offered = {r.tool for r in STAGE_ROWS[self.session.stage]}
         if self.session.tool not in offered:
             self.session.set_tool("move")
+
+    def _show_section(self) -> None:
+        """The section in its stage, unless the wall of choices has its place."""
+        self.section.setVisible(self.session.stage == LIGHT_STAGE and self.choosing.isHidden())
 
     def take_tool(self, tool: str) -> None:
         """Choose a tool; if the stage does not offer it, go to the first stage that does."""

@@ -11,7 +11,7 @@ import msgspec
 from volumen.edit.objects import duplicate, insert, selection_box, top_level, transform
 from volumen.geometry.affine import Affine, Point, multiply, rotation, scaling, translation
 from volumen.geometry.path import Box
-from volumen.model.ingredients import Ingredient
+from volumen.model.ingredients import GroundGlow, Ingredient
 from volumen.model.nodes import Document, Node
 from volumen.model.tree import find, parent_of, renumbered, update_nodes, walk
 
@@ -23,7 +23,7 @@ _EDGES: dict[Edge, tuple[int, float]] = {
     "left": (0, 0.0), "centre": (0, 0.5), "right": (0, 1.0), "top": (1, 0.0), "middle": (1, 0.5), "bottom": (1, 1.0),
 }  # fmt: skip
 # Lengths of ingredients that scale with the object, by field name.
-_LENGTHS = ("width", "radius", "distance", "depth", "size", "spread", "feather", "softness", "dash_start")
+_LENGTHS = ("width", "radius", "distance", "depth", "size", "spread", "feather", "softness", "dash_start", "length", "soften")
 
 
 def align(document: Document, ids: Iterable[int], edge: Edge, to: Box, keep: int | None = None) -> Document:
@@ -132,7 +132,8 @@ def scaled_lengths(i: Ingredient, k: float) -> Ingredient:
     fields: dict[str, Any] = {}
     for name in _LENGTHS:
         value = getattr(i, name, None)
-        if isinstance(value, float) and not (name == "distance" and getattr(i, "percent", False)):
+        share = isinstance(i, GroundGlow) or (name == "distance" and getattr(i, "percent", False))
+        if isinstance(value, float) and not share:
             fields[name] = value * k
     if getattr(i, "dashes", ()):
         fields["dashes"] = tuple(d * k for d in i.dashes)  # type: ignore[union-attr]

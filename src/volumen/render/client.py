@@ -22,6 +22,7 @@ from volumen.render.messages import (
     PurityRequest,
     Quit,
     SceneUpdate,
+    VariantRequest,
     decode_answer,
     encode,
 )
@@ -89,17 +90,34 @@ class RenderClient:
         self._send(document, ImageRequest(self.last_id, node, size[0], size[1], flat))
         return self.last_id
 
+    def request_variant(
+        self, document: Document, variant: Document, box: tuple[float, float, float, float], side: int
+    ) -> int:
+        """Ask for a part of the sheet, at most ``side`` pixels wide and high, as a variant of the document shows it."""
+        self.last_id += 1
+        self._sync(document)
+        longest = max(box[2] - box[0], box[3] - box[1], 1e-9)
+        width, height = (max(round(side * v / longest), 1) for v in (box[2] - box[0], box[3] - box[1]))
+        changes = self._sender.fork().changes(variant)
+        self._send(document, VariantRequest(self.last_id, changes, box, width, height))
+        return self.last_id
+
     def request_purity(self, document: Document) -> int:
         self.last_id += 1
         self._send(document, PurityRequest(self.last_id))
         return self.last_id
 
-    def _send(self, document: Document, request: FrameRequest | ImageRequest | PurityRequest) -> None:
-        # A broken pipe is noticed by ``revive``; the caller asks again after it.
+    def _sync(self, document: Document) -> None:
+        """Let the worker hold this document."""
         with contextlib.suppress(BrokenPipeError, ConnectionResetError, OSError):
             if document is not self._sent:
                 self.connection.send_bytes(encode(SceneUpdate(self._sender.changes(document))))
                 self._sent = document
+
+    def _send(self, document: Document, request: FrameRequest | ImageRequest | VariantRequest | PurityRequest) -> None:
+        # A broken pipe is noticed by ``revive``; the caller asks again after it.
+        self._sync(document)
+        with contextlib.suppress(BrokenPipeError, ConnectionResetError, OSError):
             self.connection.send_bytes(encode(request))
 
     def receive(self, timeout: float = 0.0) -> Answer | None:

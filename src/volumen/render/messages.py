@@ -41,6 +41,16 @@ class ImageRequest(msgspec.Struct, tag="image"):
     flat: bool
 
 
+class VariantRequest(msgspec.Struct, tag="variant"):
+    """A picture of a part of the sheet as it would look after some ``changes`` (``sync.Changes``) that are not made."""
+
+    id: int
+    changes: bytes
+    box: tuple[float, float, float, float]
+    width: int
+    height: int
+
+
 class PurityRequest(msgspec.Struct, tag="purity"):
     """What exports of the document will hold, object by object."""
 
@@ -51,7 +61,7 @@ class Quit(msgspec.Struct, tag="quit"):
     pass
 
 
-Request = SceneUpdate | FrameRequest | ImageRequest | PurityRequest | Quit
+Request = SceneUpdate | FrameRequest | ImageRequest | VariantRequest | PurityRequest | Quit
 
 
 class FrameAnswer(msgspec.Struct, tag="frame"):

@@ -31,6 +31,7 @@ from volumen.render.messages import (
     PurityRequest,
     Quit,
     SceneUpdate,
+    VariantRequest,
     decode_request,
     encode,
 )
@@ -45,6 +46,7 @@ class Service:
         self.document = Document()
         self.frame = Frame()
         self.memos = {False: Memo(), True: Memo()}
+        self.variants = Memo()
         self.buffers: dict[str, SharedMemory] = {}
 
     def run(self) -> None:
@@ -68,11 +70,13 @@ class Service:
             except (BrokenPipeError, OSError):
                 return
 
-    def answer(self, request: FrameRequest | ImageRequest | PurityRequest) -> Answer:
+    def answer(self, request: FrameRequest | ImageRequest | VariantRequest | PurityRequest) -> Answer:
         if isinstance(request, FrameRequest):
             return self.draw(request)
         if isinstance(request, ImageRequest):
             return self.image(request)
+        if isinstance(request, VariantRequest):
+            return self.variant(request)
         return PurityAnswer(request.id, node_purity(build(self.document, memo=self.memos[False], references=True)))
 
     def draw(self, request: FrameRequest) -> FrameAnswer:
@@ -90,6 +94,15 @@ class Service:
                 old.close()
             self.buffers = {name: SharedMemory(name)}
         return self.buffers[name]
+
+    def variant(self, request: VariantRequest) -> ImageAnswer:
+        """What the sheet would show. Variants share a memo: they differ from one another in little."""
+        document = self.receiver.fork().apply(request.changes)
+        picture = build(document, memo=self.variants)
+        pixels = np.zeros((request.height, request.width, 4), np.float32)
+        scale = request.width / max(request.box[2] - request.box[0], 1e-9)
+        paint_area(pixels, picture, view_of(request.box, scale), (0, 0, request.width, request.height), rough=True)
+        return ImageAnswer(request.id, request.width, request.height, straight_bytes(pixels).tobytes())
 
     def image(self, request: ImageRequest) -> ImageAnswer:
         document, box = self.document, (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)

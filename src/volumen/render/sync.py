@@ -48,6 +48,12 @@ class Sender:
         self._known: dict[int, Node] = {}
         self._assets: set[str] = set()
 
+    def fork(self) -> Sender:
+        """Another that knows the same, for changes that are only tried."""
+        other = Sender()
+        other._known, other._assets = dict(self._known), set(self._assets)
+        return other
+
     def changes(self, document: Document) -> bytes:
         nodes: list[tuple[Node, Row]] = []
         self._collect(document.root, nodes)
@@ -74,6 +80,12 @@ class Receiver:
     def __init__(self) -> None:
         self._nodes: dict[int, Node] = {}
         self._assets: dict[str, Asset] = {}
+
+    def fork(self) -> Receiver:
+        """Another that holds the same, for changes that are only tried."""
+        other = Receiver()
+        other._nodes, other._assets = dict(self._nodes), dict(self._assets)
+        return other
 
     def apply(self, data: bytes) -> Document:
         """The document after the changes."""

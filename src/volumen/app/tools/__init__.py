@@ -7,6 +7,7 @@ from volumen.app.tools.eyedropper import EyedropperTool
 from volumen.app.tools.freehand import FreehandTool, NibTool
 from volumen.app.tools.lamp import LampTool
 from volumen.app.tools.level import LevelTool
+from volumen.app.tools.light_check import LightCheckTool
 from volumen.app.tools.match import MatchTool
 from volumen.app.tools.mesh import MeshTool
 from volumen.app.tools.move import MoveTool
@@ -22,5 +23,5 @@ from volumen.app.tools.widths import WidthsTool
 
 TOOLS: tuple[type[Tool], ...] = (
     MoveTool, *SHAPE_TOOLS, PenTool, FreehandTool, NibTool, PointsTool, TextTool, LevelTool, AreasTool, RoundingTool,
-    BendTool, WidthsTool, SpindleTool, EyedropperTool, RampTool, MeshTool, RecolourTool, MatchTool, LampTool,
+    BendTool, WidthsTool, SpindleTool, EyedropperTool, RampTool, MeshTool, RecolourTool, MatchTool, LampTool, LightCheckTool,
 )  # fmt: skip

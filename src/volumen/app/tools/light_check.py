@@ -1,0 +1,84 @@
+"""Light check: what disagrees with the lamp is outlined and named; a click, or one button, puts it right."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from volumen.app import theme
+from volumen.app.handles import tag
+from volumen.app.tools.base import Act, Pointer, Tool
+from volumen.build.outline import node_box
+from volumen.edit.lights import Disagreement, disagreements, put_right
+from volumen.geometry.affine import apply, invert, multiply
+from volumen.geometry.path import Box, in_box, transform_box
+from volumen.model.nodes import Document
+from volumen.model.tree import find, world_of
+
+
+class LightCheckTool(Tool):
+    name = "light check"
+    hint = "What disagrees with the lamp is marked. Click one to select it, <b>Alt</b>-click to let it follow the lamp."
+    options = (
+        Act("Put all right", "all_right", "let everything marked follow the lamp"),
+        Act("Put the selection right", "selection_right", "let what is selected follow the lamp"),
+    )
+
+    def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
+        super().__init__(canvas)
+        self._of: Document | None = None
+        self._found: list[Disagreement] = []
+
+    def found(self) -> list[Disagreement]:
+        """What disagrees now; worked out once for each state of the document."""
+        if self._of is not self.session.document:
+            self._of, self._found = self.session.document, disagreements(self.session.document)
+        return self._found
+
+    def press(self, p: Pointer) -> None:
+        for d in self.found():
+            box = self._box(d.node)
+            if box is not None and in_box(box, *p.at):
+                self.session.select((d.node,))
+                if p.alt:
+                    self._right([x for x in self.found() if x.node == d.node])
+                return
+        self.session.select(())
+
+    def all_right(self) -> None:
+        self._right(self.found())
+
+    def selection_right(self) -> None:
+        self._right([d for d in self.found() if d.node in self.session.selection])
+
+    def _right(self, found: list[Disagreement]) -> None:
+        if found:
+            self.session.apply("follow the lamp", put_right(self.session.document, found))
+            count = len(found)
+            self.session.say(f"{count} thing{'' if count == 1 else 's'} put right")
+        else:
+            self.session.say("nothing there disagrees with the lamp")
+
+    def _box(self, node_id: int) -> Box | None:
+        """The box of a node on the canvas."""
+        node, world = find(self.session.document, node_id), world_of(self.session.document, node_id)
+        back = invert(node.transform) if node is not None else None
+        box = node_box(node, multiply(world, back)) if node is not None and back is not None else None
+        return transform_box(box, self.canvas.viewport.affine()) if box is not None else None
+
+    def paint(self, painter: QPainter) -> None:
+        self.canvas.paint_outlines(painter)
+        shown: set[int] = set()
+        for d in self.found():
+            box = self._box(d.node)
+            if box is None or d.node in shown:
+                continue
+            shown.add(d.node)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(QColor(theme.VERMILION), 1.6, Qt.PenStyle.DashLine))
+            painter.drawRect(QRectF(box[0] - 3, box[1] - 3, box[2] - box[0] + 6, box[3] - box[1] + 6))
+            why = [x.message for x in self.found() if x.node == d.node]
+            tag(painter, (box[0], box[3] + 8), why[0] if len(why) == 1 else f"{why[0]}, and {len(why) - 1} more")
+        if not self.found():
+            x, y = apply(self.canvas.viewport.affine(), (8.0, 8.0))
+            tag(painter, (max(x, 12.0), max(y, 12.0)), "everything agrees with the lamp")

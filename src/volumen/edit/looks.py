@@ -1,0 +1,86 @@
+"""Looks: recipes to give to any object, their lengths scaled to its size; a set to start with."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+import msgspec
+
+from volumen.build.outline import node_box
+from volumen.edit.arrange import scaled_lengths
+from volumen.model.ingredients import (
+    Body,
+    CastShadow,
+    ContactShadow,
+    Fill,
+    InnerGlow,
+    InnerShadow,
+    Line,
+    OuterGlow,
+    Recipe,
+    Relief,
+    Sliver,
+    Speckle,
+    only_form_changes,
+)
+from volumen.model.nodes import Document, Group, Look, Node
+from volumen.model.tree import find, update_nodes, world_of
+from volumen.shading.paint import colour
+
+replace = msgspec.structs.replace
+SIZE = 100.0  # the size of object that looks are written for, in units
+
+
+def _light(depth: float, opacity: float, feather: float = 0.0, sunk: bool = False) -> Sliver:
+    return Sliver("light", depth=depth, opacity=opacity, blend="screen", feather=feather, sunk=sunk)
+
+
+_EDGE = _light(1.2, 0.7)
+_PALE, _CREAM, _AMBER = colour("#e8fff6"), colour("#fff3cf"), colour("#f0ae45")
+# Each keeps the fill that the object has; a look with no paint of its own takes the object's colour.
+READY: tuple[Look, ...] = (
+    Look(-1, "enamel badge", (Body("cushion", "enamel"), _EDGE, ContactShadow(2.0), CastShadow(0.45))),
+    Look(-2, "cut paper", (_light(1.0, 0.5), Speckle(0.05, 0.8), CastShadow(0.55))),
+    Look(-3, "pressed in", (InnerShadow(5.0), _light(1.6, 0.5, sunk=True))),
+    Look(-4, "engraved", (InnerShadow(2.4, opacity=0.7), _light(1.0, 0.6, sunk=True))),
+    Look(-5, "embossed", (Relief("inside", "round", width=5.0, height=0.7), CastShadow(0.3, softness=2.0))),
+    Look(-6, "brass plate", (Body("slab", "brass", roundness=0.3), Relief(width=3.0, height=0.5), CastShadow(0.5))),
+    Look(-7, "sea glass", (Body("cushion", "sea glass"), InnerGlow(_PALE, 8.0), CastShadow(0.35, softness=5.0))),
+    Look(-8, "glowing", (InnerGlow(_CREAM, 12.0, "middle"), OuterGlow(_AMBER, 12.0, opacity=0.9))),
+    Look(-9, "water drop", (Body("drop", "glass", opacity=0.85), _light(4.0, 0.8, feather=1.2), CastShadow(0.4))),
+    Look(-10, "carved stone", (Body("slab", "stone", roundness=0.5), Relief(profile="flat", width=6.0, height=0.6))),
+    Look(-11, "soft toy", (Body("cushion", "cloth"), Sliver(depth=6.0, feather=4.0, opacity=0.3), ContactShadow(3.0))),
+    Look(-12, "sliver shading", (Sliver(depth=9.0, opacity=0.32), _light(5.0, 0.32), _EDGE)),
+)
+
+
+def scaled(recipe: Recipe, k: float) -> Recipe:
+    """A recipe with every length times ``k``."""
+    return tuple(scaled_lengths(i, k) for i in recipe)
+
+
+def size_of(document: Document, node: Node) -> float:
+    """How large a node is on the sheet: the root of its box's area, in units."""
+    box = node_box(node, world_of(document, node.id))
+    return math.sqrt(max((box[2] - box[0]) * (box[3] - box[1]), 1e-6)) if box is not None else SIZE
+
+
+def give_look(document: Document, ids: Iterable[int], look: Look) -> Document:
+    """Give a look to objects: form stays, and where the look has no paint of its own the object's stays as well.
+
+    Lengths follow the size of each object.
+    """
+    own_paint = any(isinstance(i, Fill | Line) for i in look.recipe)
+    for node_id in list(ids):
+        node = find(document, node_id)
+        if node is None:
+            continue
+        made = scaled(look.recipe, size_of(document, node) / SIZE)
+        paints = () if own_paint else tuple(i for i in node.recipe if isinstance(i, Fill | Line))
+        if isinstance(node, Group):  # a body or a fill would hide what the group shows
+            made = tuple(i for i in made if not isinstance(i, Body))
+        recipe = (*only_form_changes(node.recipe), *paints, *made)
+        lift = node.lift or (6.0 if any(isinstance(i, CastShadow) for i in made) else 0.0)
+        document = update_nodes(document, [node_id], lambda n, r=recipe, z=lift: replace(n, recipe=r, lift=z))  # type: ignore[misc]
+    return document
