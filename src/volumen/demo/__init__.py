@@ -6,12 +6,17 @@ from collections.abc import Callable
 
 from volumen.demo.anchor import anchor
 from volumen.demo.ferry import ferry
+from volumen.demo.jelly import jelly
+from volumen.demo.kraken import kraken
 from volumen.demo.mussel import mussel
 from volumen.demo.net_float import net_float
+from volumen.demo.porthole import porthole
 from volumen.demo.rosette import rosette
+from volumen.demo.seaglass import seaglass
 from volumen.demo.tote import tote
 from volumen.demo.urchin import urchin
 from volumen.demo.wave import wave
+from volumen.demo.whale import whale
 from volumen.model.nodes import Document
 
 DEMOS: dict[str, tuple[str, Callable[[], Document]]] = {
@@ -22,5 +27,10 @@ DEMOS: dict[str, tuple[str, Callable[[], Document]]] = {
     "mussel": ("Mussel shell: a gradient mesh fitted to the photograph beside it", mussel),
     "rosette": ("Compass rosette: six linked parts that read as hollow", rosette),
     "anchor": ("Folded anchor: one ribbon gradient in every face", anchor),
+    "jelly": ("Moon jelly: a bell that shines on dark water over a dull rock", jelly),
+    "porthole": ("Porthole clock: brass, enamel, engraved numerals and a ring that closes", porthole),
+    "whale": ("Whale card: sheets of cut paper whose shadows follow from their lift", whale),
+    "seaglass": ("Sea glass: faceted translucent stones without a hairline, each tinted by one control", seaglass),
+    "kraken": ("Kraken: a mascot with a shine in a cloud of ink that fades to nothing", kraken),
     "wave": ("Breaking-wave icon: one mark flat and shaded, large and tiny", wave),
 }

@@ -23,7 +23,9 @@ _EDGES: dict[Edge, tuple[int, float]] = {
     "left": (0, 0.0), "centre": (0, 0.5), "right": (0, 1.0), "top": (1, 0.0), "middle": (1, 0.5), "bottom": (1, 1.0),
 }  # fmt: skip
 # Lengths of ingredients that scale with the object, by field name.
-_LENGTHS = ("width", "radius", "distance", "depth", "size", "spread", "feather", "softness", "dash_start", "length", "soften")
+_LENGTHS = (
+    "width", "radius", "distance", "depth", "size", "spread", "feather", "softness", "dash_start", "length", "soften",
+)  # fmt: skip
 
 
 def align(document: Document, ids: Iterable[int], edge: Edge, to: Box, keep: int | None = None) -> Document:

@@ -1,0 +1,160 @@
+"""The kraken: a mascot with dark sockets and a shine, in front of a swirling cloud of ink."""
+
+from __future__ import annotations
+
+from volumen.demo.pile import Pile
+from volumen.geometry.affine import Affine, multiply, rotation, translation
+from volumen.model.ingredients import (
+    Blur,
+    CastShadow,
+    ContactShadow,
+    Fill,
+    InnerGlow,
+    InnerShadow,
+    Line,
+    OuterGlow,
+    Relief,
+    Rim,
+    Sliver,
+)
+from volumen.model.make import circle, corner, linear, path_form, radial, smooth, solid
+from volumen.model.nodes import (
+    CloudForm,
+    Document,
+    EllipseForm,
+    Group,
+    Node,
+    RectangleForm,
+    Sheet,
+    SpiralForm,
+    TextForm,
+)
+from volumen.shading.lamp import Lamp, Lights
+from volumen.shading.paint import Along, Solid, Stop, colour
+
+SIDE = 800.0
+MIRROR: Affine = (-1.0, 0.0, 0.0, 1.0, SIDE, 0.0)
+SKIN = (
+    Stop(0.0, colour("#ffb08a")),
+    Stop(0.35, colour("#f2653f")),
+    Stop(0.75, colour("#b5282f")),
+    Stop(1.0, colour("#6b1030")),
+)
+
+
+def kraken() -> Document:
+    p = Pile()
+    parts: tuple[Node, ...] = (
+        p.shape("sea", RectangleForm(0, 0, SIDE, SIDE), Fill(radial((400, 360), 620, (0, "#7fd8cf"), (0.5, "#2f9aa6"), (1, "#0e4a63"))), locked=True),
+        _ink(p),
+        _mascot(p),
+        p.shape("name", TextForm("THE KRAKEN OF KELDER SOUND", "Bebas Neue", "Regular", 40, 400, 784, 0.12, align="centre"), solid("#fff1d8"),
+                Rim(colour("#3a0b28"), 7.0), CastShadow(0.5, softness=4.0), lift=6.0),
+    )  # fmt: skip
+    document = p.document(Sheet(SIDE, SIDE, colour("#0e4a63")), Lamp(320, 46, 1.0, 0.35), *parts)
+    return document.with_lights(Lights(document.lamp, None, Lamp(140, 14, 0.5, 0.2, colour("#8fe9ff"))))
+
+
+def _ink(p: Pile) -> Node:
+    """A cloud whose colour fades to nothing, swirls in it, a little out of focus."""
+    puffs = tuple(
+        p.shape(f"puff {k + 1}", CloudForm(x - r, y - r * 0.8, 2 * r, 1.6 * r, 9, 0.9), Fill(radial((x, y), r * 1.08, (0, "#2a1145", 0.95), (0.6, "#3b1a63", 0.8), (1, "#5a2d8c", 0.0))), Blur(3.0))
+        for k, (x, y, r) in enumerate(((400, 330, 300), (190, 430, 170), (610, 430, 170), (270, 230, 170), (540, 230, 170)))
+    )  # fmt: skip
+    swirls = tuple(
+        p.shape(f"swirl {k + 1}", SpiralForm((x, y), r, r * 0.1, 2.1, turn), Line(Along((Stop(0, colour("#8a5fd0", 0.0)), Stop(0.5, colour("#a986e6", 0.7)), Stop(1, colour("#8a5fd0", 0.0)))), 9.0, "round", "round"),
+                Blur(1.6))
+        for k, (x, y, r, turn) in enumerate(((170, 300, 84, 20), (640, 306, 84, 160), (230, 150, 52, 80), (572, 150, 52, 100), (400, 110, 60, 0)))
+    )  # fmt: skip
+    return Group(p.take(), "ink", (*puffs, *swirls), opacity=0.95)
+
+
+def _mascot(p: Pile) -> Node:
+    arms = tuple(_arm(p, k) for k in range(4))
+    mirrored = tuple(_arm(p, k, MIRROR) for k in range(4))
+    return p.group(
+        "kraken", *arms, *mirrored, _head(p), lift=16.0, recipe=(OuterGlow(colour("#ffb38a"), 26.0, 0.0, 0.35),)
+    )
+
+
+_ARMS = (
+    ((330, 470), (180, 470), (96, 560), (92, 640), (150, 676), (186, 640)),
+    ((346, 500), (250, 556), (196, 636), (214, 706), (272, 712), (282, 676)),
+    ((372, 516), (330, 600), (312, 660), (330, 716), (376, 716), (378, 684)),
+    ((320, 440), (190, 400), (96, 420), (60, 340), (110, 296), (146, 330)),
+)
+
+
+def _arm(p: Pile, k: int, place: Affine = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)) -> Node:
+    """A thick line that thins towards its curled tip; cups sit along it."""
+    at = _ARMS[k]
+    points = []
+    for i, (x, y) in enumerate(at):
+        before, after = at[max(i - 1, 0)], at[min(i + 1, len(at) - 1)]
+        points.append(smooth(x, y, (after[0] - before[0]) / 5, (after[1] - before[1]) / 5))
+    taper = ((0.0, 1.0, 1.0), (0.6, 0.62, 0.62), (1.0, 0.12, 0.12))
+    line = path_form(*points, closed=False)
+    paint = linear(at[0], at[-1], (0, "#c9363a"), (0.5, "#f0653f"), (1, "#ff9a70"))
+    arm = p.shape(
+        "arm", line, Line(paint, 58.0, "round", "round", profile=taper), CastShadow(0.5, softness=7.0), lift=10.0
+    )
+    cups = []
+    for i in range(1, len(at) - 1):
+        (x, y), (u, v) = at[i], at[i + 1]
+        cups.append(p.shape("cup", EllipseForm((x + u) / 2 - 10 + i, (y + v) / 2 - 8 + i, 20 - 2 * i, 16 - 2 * i),
+                            Fill(radial(((x + u) / 2, (y + v) / 2), 12, (0, "#ffd9c4"), (1, "#d9705a"))), InnerShadow(2.5, opacity=0.5)))  # fmt: skip
+    return p.group("tentacle", arm, *cups, transform=place)
+
+
+def _head(p: Pile) -> Node:
+    head = path_form(
+        smooth(400, 130, 110, 0), smooth(560, 300, 4, 80), smooth(520, 430, -10, 40), smooth(470, 520, -30, 14),
+        smooth(400, 530, -30, 0), smooth(330, 520, -30, -14), smooth(280, 430, -10, -40), smooth(240, 300, 4, -80),
+    )  # fmt: skip
+    skin = radial((400, 330), 260, *((s.at, _hex(s)) for s in SKIN), focus=(340, 232))
+    lines = tuple(
+        p.shape(f"furrow {k + 1}", path_form(smooth(340 + 20 * k, 196 + 4 * abs(k - 3), 0, -14), smooth(340 + 20 * k, 168 + 6 * abs(k - 3), 0, -10), closed=False),
+                Line(Solid(colour("#8f1d30", 0.55)), 5.0, "round", profile=((0, 0, 0), (0.5, 1, 1), (1, 0, 0))))
+        for k in range(7)
+    )  # fmt: skip
+    shine = p.shape("shine", EllipseForm(-84, -36, 168, 72), Fill(linear((-84, -36), (84, 36), (0, "#ffffff", 0.85), (0.55, "#ffffff", 0.0))),
+                    transform=multiply(translation(332, 220), rotation(-34)), blend="screen")  # fmt: skip
+    strokes = tuple(
+        p.shape(f"soft light {k + 1}", path_form(smooth(x, y, dx, dy), smooth(x + 3 * dx, y + 2.4 * dy, dx, dy * 1.4), closed=False),
+                Line(Solid(colour("#ffe0cc", 0.55)), 12.0, "round", profile=((0, 0, 0), (0.4, 1, 1), (1, 0, 0))), Blur(2.4), blend="screen")
+        for k, (x, y, dx, dy) in enumerate(((276, 330, -4, 26), (300, 420, 8, 22), (506, 250, 12, 22)))
+    )  # fmt: skip
+    return p.group(
+        "head",
+        p.shape("mantle", head, Fill(skin), Sliver("shade", depth=22.0, opacity=0.3, feather=8.0), InnerGlow(colour("#ffd0a8"), 10.0, "edge", 0.35),
+                Relief("inside", "round", width=26.0, height=0.5, soften=3.0, gloss=0.5, light_opacity=0.4, shade_opacity=0.3),
+                CastShadow(0.55, softness=9.0), lift=14.0, held=(*lines, shine, *strokes)),
+        _eye(p, 340, 360, 1), _eye(p, 460, 360, -1),
+        p.shape("mouth", path_form(smooth(362, 460, 20, 18), smooth(400, 472, 14, 0), smooth(438, 460, 16, -16), closed=False),
+                Line(Solid(colour("#5a0d28")), 7.0, "round", "round", profile=((0, 0.2, 0.2), (0.5, 1, 1), (1, 0.2, 0.2)))),
+    )  # fmt: skip
+
+
+def _hex(s: Stop) -> str:
+    r, g, b = (round(v * 255) for v in s.colour.rgb)
+    return f"#{r:02x}{g:02x}{b:02x}"
+
+
+def _eye(p: Pile, x: float, y: float, side: int) -> Node:
+    """A dark socket that fades into the skin, and in it an eye with a shine."""
+    socket = radial((x, y), 62, (0, "#2a0616"), (0.62, "#4a0b24", 0.92), (1, "#7a1530", 0.0))
+    iris = p.shape("iris", circle(x + 5 * side, y + 4, 25), Fill(radial((x, y), 27, (0, "#fff7c2"), (0.55, "#ffc23d"), (1, "#c9701a"))),
+                   InnerShadow(4.0, opacity=0.6), ContactShadow(2.0))  # fmt: skip
+    pupil = p.shape("pupil", EllipseForm(x + 5 * side - 7, y - 13, 14, 34), solid("#1a0410"))
+    glint = p.shape("glint", circle(x - 5, y - 7, 6), solid("#ffffff"))
+    lid = path_form(
+        corner(x - 44, y - 34 - 8 * side),
+        smooth(x, y - 30, 30, -4 + 6 * side),
+        corner(x + 44, y - 34 + 8 * side),
+        corner(x + 50, y - 66),
+        corner(x - 50, y - 66),
+    )
+    return p.group(
+        "eye", p.shape("socket", circle(x, y, 60), Fill(socket)), iris, pupil, glint,
+        p.shape("lid", lid, Fill(linear((x, y - 66), (x, y - 24), (0, "#d4402f"), (1, "#8f1d30"))), CastShadow(0.5, softness=3.0), lift=4.0),
+    )  # fmt: skip

@@ -1,0 +1,163 @@
+"""The porthole clock: brass rim, enamel dial, striped hanging straps."""
+
+from __future__ import annotations
+
+import math
+
+from volumen.build.forms import path_form as path_of
+from volumen.demo.pile import Pile
+from volumen.geometry.affine import multiply, rotation, scaling, translation
+from volumen.geometry.boolean import boolean
+from volumen.geometry.primitives import ellipse
+from volumen.model.ingredients import (
+    Bend,
+    Body,
+    CastShadow,
+    ContactShadow,
+    Fill,
+    InnerGlow,
+    InnerShadow,
+    OuterGlow,
+    Relief,
+    Seams,
+    Sliver,
+)
+from volumen.model.make import circle, corner, linear, path_form, radial, solid
+from volumen.model.nodes import Document, Node, PathForm, RectangleForm, Sheet, TextForm
+from volumen.shading.lamp import Lamp
+from volumen.shading.paint import Conic, Stop, colour
+
+SIDE = 800.0
+X, Y = 400.0, 438.0
+BRASS = ("#6e4617", "#f7e2a8", "#b97f2d", "#7d4f1a", "#f3d58f", "#a36c24", "#fdf0c6", "#8a5a1f", "#6e4617")
+FACETS = 36
+
+
+def porthole() -> Document:
+    p = Pile()
+    parts: tuple[Node, ...] = (
+        p.shape("wall", RectangleForm(0, 0, SIDE, SIDE),
+                Fill(radial((340, 260), 760, (0, "#e9efe9"), (0.6, "#cfdad6"), (1, "#a9bab8"))), locked=True),
+        *(_strap(p, side) for side in (-1, 1)),
+        _hook(p),
+        _clock(p),
+        p.shape("name", TextForm("KELDER SOUND", "Bebas Neue", "Regular", 26, X, 760, 0.22, align="centre"), solid("#6f8583"),
+                InnerShadow(1.6, opacity=0.6), Sliver("light", depth=0.9, opacity=0.7, blend="screen", sunk=True)),
+    )  # fmt: skip
+    return p.document(Sheet(SIDE, SIDE, colour("#a9bab8")), Lamp(324, 44, 1.0, 0.32), *parts)
+
+
+def _ring(outer: float, inner: float) -> PathForm:
+    return path_of(boolean(ellipse(X, Y, outer, outer), ellipse(X, Y, inner, inner), "subtract"))
+
+
+def _conic(names: tuple[str, ...], turn: float, y: float = Y) -> Conic:
+    last = len(names) - 1
+    return Conic(tuple(Stop(k / last, colour(c)) for k, c in enumerate(names)), (X, y), turn)
+
+
+def _strap(p: Pile, side: int) -> Node:
+    """A bent strap with stripes held inside; the second is the first mirrored."""
+    cloth = linear(
+        (0, 0), (74, 0), (0, "#123f52"), (0.22, "#2d7f93"), (0.5, "#0f3b4d"), (0.78, "#2d7f93"), (1, "#0d3242")
+    )
+    stripes = tuple(
+        p.shape(f"stripe {k + 1}", RectangleForm(-8, 12 + 40 * k, 90, 13), Bend("ripple", 0.12, count=1.5),
+                Fill(linear((0, 0), (74, 0), (0, "#c9b98f"), (0.5, "#f6ecd2"), (1, "#b7a57a"))))
+        for k in range(7)
+    )  # fmt: skip
+    lean = multiply(translation(X, 92), multiply(scaling(side, 1), multiply(rotation(-24), translation(-37, 0))))
+    return p.shape(
+        "strap", RectangleForm(0, 0, 74, 290, 8), Bend("arc", 0.06, 90.0), Fill(cloth),
+        Sliver("shade", depth=7.0, opacity=0.35, feather=2.0), InnerShadow(3.0, opacity=0.4), CastShadow(0.5),
+        held=stripes, transform=lean, lift=8.0,
+    )  # fmt: skip
+
+
+def _hook(p: Pile) -> Node:
+    return p.group(
+        "hook",
+        p.shape("peg", circle(X, 92, 36), solid("#c08a3a"), Body("ball", "brass"), ContactShadow(4.0), CastShadow(0.55), lift=14.0),
+        p.shape("peg head", circle(X, 92, 20), Fill(_conic(BRASS, 30, 92)),
+                Sliver("light", depth=1.4, opacity=0.7, blend="screen"), CastShadow(0.4), lift=4.0),
+    )  # fmt: skip
+
+
+def _clock(p: Pile) -> Node:
+    """Rim, facets and dial; the whole throws one shadow and has one glow."""
+    rim = p.shape("rim", _ring(258, 214), Fill(_conic(BRASS, -64)), Sliver("light", depth=2.0, opacity=0.6, blend="screen"),
+                  Relief("inside", "round", width=9.0, height=0.55, gloss=0.8, light_opacity=0.6, shade_opacity=0.45))  # fmt: skip
+    inner = p.shape("inner rim", _ring(216, 196), Fill(_conic(BRASS[::-1], 64)), InnerShadow(3.0, opacity=0.45),
+                    Relief("inside", "hollow", width=8.0, height=0.5, gloss=0.4, light_opacity=0.5, shade_opacity=0.5))  # fmt: skip
+    bolts = tuple(
+        p.shape(f"bolt {k + 1}", circle(X, Y - 236, 10.5), solid("#c9963f"), Body("dish" if k % 2 else "ball", "brass"),
+                ContactShadow(2.0, opacity=0.7), transform=rotation(45 * k + 22.5, (X, Y)))
+        for k in range(8)
+    )  # fmt: skip
+    return p.group(
+        "clock", rim, _facets(p), inner, _dial(p), *bolts,
+        recipe=(CastShadow(0.6), OuterGlow(colour("#fff3d6"), 22.0, 0.0, 0.35, "screen")), lift=26.0,
+    )  # fmt: skip
+
+
+def _facets(p: Pile) -> Node:
+    """One facet with a lighter edge, turned round the exact centre until the ring closes."""
+    step = 2 * math.pi / FACETS
+    far, near = 230.0, 214.5
+
+    def at(r: float, a: float) -> tuple[float, float]:
+        return X + r * math.sin(a), Y - r * math.cos(a)
+
+    outline = path_form(
+        corner(*at(near, -step / 2)),
+        corner(*at(far, -step / 2)),
+        corner(*at(far, step / 2)),
+        corner(*at(near, step / 2)),
+    )
+    paint = linear(
+        (X - 18, Y - 222), (X + 18, Y - 222), (0, "#fff1c4"), (0.12, "#d6a24c"), (0.75, "#8b5b20"), (1, "#5f3c13")
+    )
+    facets = tuple(
+        p.shape(f"facet {k + 1}", outline, Fill(paint), transform=rotation(360 * k / FACETS, (X, Y)))
+        for k in range(FACETS)
+    )
+    return p.group("facets", *facets, recipe=(Seams(),))
+
+
+def _dial(p: Pile) -> Node:
+    enamel = radial((X - 60, Y - 70), 300, (0, "#2f8fa0"), (0.55, "#12606f"), (1, "#083440"))
+    half = p.shape("lower half", RectangleForm(X - 200, Y, 400, 200), Fill(linear((X, Y), (X, Y + 196), (0, "#062a35", 0.55), (1, "#062a35", 0.15))),
+                   blend="multiply")  # fmt: skip
+    marks = tuple(
+        p.shape(f"mark {k + 1}", RectangleForm(X - (3 if k % 5 == 0 else 1.1), Y - 182, 6 if k % 5 == 0 else 2.2, 18 if k % 5 == 0 else 9, 1),
+                solid("#f3e6c4"), transform=rotation(6 * k, (X, Y)))
+        for k in range(60)
+    )  # fmt: skip
+    numerals = tuple(
+        p.shape(f"numeral {n}", TextForm(str(n), "Vollkorn", "SemiBold", 40, X + 138 * math.sin(math.radians(30 * n)), Y - 138 * math.cos(math.radians(30 * n)) + 13, align="centre"),
+                solid("#f6ead0"), InnerShadow(1.8, opacity=0.75, colour=colour("#5b4216")), Sliver("light", depth=0.9, opacity=0.8, blend="screen", sunk=True))
+        for n in range(1, 13)
+    )  # fmt: skip
+    glass = p.shape("glass", path_of(boolean(ellipse(X, Y, 190, 190), ellipse(X + 30, Y + 92, 230, 205), "subtract")),
+                    Fill(linear((X - 120, Y - 180), (X - 20, Y), (0, "#ffffff", 0.34), (1, "#ffffff", 0.02))), blend="screen")  # fmt: skip
+    return p.shape(
+        "dial", circle(X, Y, 197), Fill(enamel), InnerGlow(colour("#021a22"), 16.0, "edge", 0.85, "multiply"), InnerShadow(14.0, opacity=0.6),
+        held=(half, *marks, *numerals, _hand(p, 306, 104, 11), _hand(p, 62, 152, 8), _boss(p), glass),
+    )  # fmt: skip
+
+
+def _hand(p: Pile, angle: float, reach: float, wide: float) -> Node:
+    form = path_form(corner(X - wide * 0.45, Y + 26), corner(X - wide * 0.8, Y - reach * 0.55), corner(X, Y - reach), corner(X + wide * 0.8, Y - reach * 0.55), corner(X + wide * 0.45, Y + 26))  # fmt: skip
+    return p.shape(
+        "hand",
+        form,
+        solid("#f2e3b8"),
+        Body("fold", "brass", roundness=0.8),
+        CastShadow(0.6),
+        transform=rotation(angle, (X, Y)),
+        lift=7.0,
+    )
+
+
+def _boss(p: Pile) -> Node:
+    return p.shape("boss", circle(X, Y, 14), solid("#c9963f"), Body("ball", "brass"), CastShadow(0.5), lift=8.0)
