@@ -22,7 +22,7 @@ test: setup
 	$(BIN)/ruff format --check src tests scripts
 	$(BIN)/mypy
 	$(BIN)/lint-imports
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal
 
 lint: setup
 	$(BIN)/ruff check src tests scripts

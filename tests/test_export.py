@@ -52,6 +52,15 @@ PICTURES_IN_POPPLER = (0.5, 2.0, 2e-3)
 PATCHES_IN_POPPLER = (0.5, 2.0, 4e-3)
 
 
+# Fields of light and soft shadows are pictures in PDF, bodies with mesh and conic paints patches: poppler resamples
+# the ones and does not smooth the edges of the others, along the many rings of the clock most of all.
+LIT_IN_POPPLER = {
+    "porthole": (0.5, 3.5, 5e-3), "whale": (0.5, 2.5, 1e-3), "seaglass": (0.5, 2.2, 4e-3), "kraken": (0.5, 2.0, 2e-3),
+}  # fmt: skip
+# resvg takes the "color" blend mode a little lighter on the darkest facets.
+TINTED_IN_RESVG = (0.5, 4.0, 5e-3)
+
+
 def limits(scene, renderer):
     if scene == "mussel" and renderer == "poppler":
         return PICTURES_IN_POPPLER
@@ -59,6 +68,10 @@ def limits(scene, renderer):
         return PATCHES_IN_POPPLER
     if scene == "urchin" and renderer == "poppler":
         return BEADS_IN_POPPLER
+    if scene in LIT_IN_POPPLER and renderer == "poppler":
+        return LIT_IN_POPPLER[scene]
+    if scene == "seaglass" and renderer == "resvg":
+        return TINTED_IN_RESVG
     if scene in ("urchin", "tote", "wave"):
         return EDGED
     if scene in DEMOS:

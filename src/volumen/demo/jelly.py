@@ -19,7 +19,7 @@ from volumen.model.ingredients import (
     Speckle,
 )
 from volumen.model.make import circle, corner, linear, path_form, radial, smooth, solid
-from volumen.model.nodes import Document, EllipseForm, Group, Node, RectangleForm, Shape, Sheet
+from volumen.model.nodes import Document, EllipseForm, Group, Node, PathForm, RectangleForm, Shape, Sheet
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Radial, Solid, Stop, colour
 
@@ -102,7 +102,7 @@ def _jelly(p: Pile) -> Node:
     ), (OuterGlow(GLOW, 46.0, 4.0, 0.95, falloff=(0.35, 0.2, 0.8, 0.75), far=colour("#2a3cff")),), lift=30.0)  # fmt: skip
 
 
-def _bell() -> object:
+def _bell() -> PathForm:
     return path_form(
         smooth(400, 186, 92, 0), smooth(574, 372, 8, 56), smooth(560, 424, -20, 12), smooth(480, 438, -40, 0),
         smooth(400, 444, -40, 0), smooth(320, 438, -40, 0), smooth(240, 424, -20, -12), smooth(226, 372, 8, -56),
