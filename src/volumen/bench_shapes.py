@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from volumen.geometry.affine import Floats, rotation, translation
+from volumen.geometry.curve import smooth_through
 from volumen.geometry.path import Contour, Path
 from volumen.geometry.primitives import cloud, ellipse, rectangle
 
@@ -15,13 +16,7 @@ KINDS = ("free", "turned circle", "1e-6", "1e-3", "same", "clouds", "tangled", "
 
 def smooth_closed(points: Floats) -> Path:
     """A smooth closed path through points (n, 2)."""
-    n = len(points)
-    lean = (np.roll(points, -1, 0) - np.roll(points, 1, 0)) / 6
-    rows = [points[0]]
-    for i in range(n):
-        j = (i + 1) % n
-        rows += [points[i] + lean[i], points[j] - lean[j], points[j]]
-    return Path((Contour(np.array(rows), True),))
+    return Path((smooth_through(points),))
 
 
 def blob(rng: np.random.Generator, cx: float = 150.0, cy: float = 150.0, r: float = 90.0, n: int = 40) -> Path:

@@ -133,10 +133,11 @@ def demo(name: str | None, list_all: bool) -> None:
 @click.option("--lamp", metavar="BEARING,HEIGHT", help="Render under another lamp.")
 @click.option("--flat", is_flag=True, help="Leave light and finish out.")
 @click.option("--ground", default="sheet", metavar="none|#RRGGBB", help="Replace the sheet's colour.")
+@click.option("--pure-vector", is_flag=True, help="In SVG and PDF, soft light as stepped shapes.")
 @click.option("--json", "as_json", is_flag=True, help="Report as JSON.")
 def render(
     files: tuple[str, ...], out: str, scale: float | None, width: int | None, dpi: float | None,
-    lamp: str | None, flat: bool, ground: str, as_json: bool,
+    lamp: str | None, flat: bool, ground: str, pure_vector: bool, as_json: bool,
 ) -> None:  # fmt: skip
     """Render files (or demo:NAME) to .png .svg .pdf .tif .jpg .webp."""
     from volumen.formats.export import export
@@ -152,13 +153,19 @@ def render(
         name = file.split(":", 1)[1] if file.startswith("demo:") else Path(file).stem
         target = Path(out.replace("{name}", name))
         options = _options(document, scale, width, dpi, lamp, flat, ground, name)
+        options = msgspec.structs.replace(options, pure_vector=pure_vector)
         try:
-            export(document, target, options)
+            close = export(document, target, options)
         except FileProblem as problem:
             fail(str(problem))
-        done.append({"file": file, "out": str(target), "bytes": target.stat().st_size})
+        row: dict[str, object] = {"file": file, "out": str(target), "bytes": target.stat().st_size}
+        if close is not None:
+            row["vector_form"] = {"mean": close.mean, "p99": close.p99, "worst": close.worst}
+        done.append(row)
         if not as_json:
             click.echo(f"{target}  {target.stat().st_size:,} bytes")
+            if close is not None:
+                click.echo(f"  its vector form differs by {close}")
     if as_json:
         click.echo(msgspec.json.encode(done).decode())
 

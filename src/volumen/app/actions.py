@@ -130,6 +130,7 @@ def _object(w: Window, do: Operations, more: MoreOperations, r: Registry) -> Non
     add("rename", "Rename", w.pile.rename_selected, do.any, "Ctrl+R", True)
     add("hide", "Show or hide", partial(do.flip, "visible"), do.any, "Ctrl+3")
     add("lock", "Lock or unlock", partial(do.flip, "locked"), do.any, "Ctrl+2")
+    add("keep_vector", "Keep vector on export, or not", partial(do.flip, "keep_vector"), do.any)
     add("to_path", "Form to path", do.to_path, do.is_primitive, "", True)
     add("freeze", "Freeze to plain shapes", do.freeze, do.can_freeze, "Ctrl+Shift+F")
 

@@ -19,7 +19,9 @@ def _work(connection: Connection, data: bytes, path: str, options: ExportOptions
     from volumen.formats.export import export  # loaded here, so that the window starts without it
 
     try:
-        export(native.decode(data, "artwork"), Path(path), options, lambda v: connection.send(v))
+        close = export(native.decode(data, "artwork"), Path(path), options, lambda v: connection.send(v))
+        if close is not None:
+            connection.send((f"its vector form differs by {close}",))
         connection.send("")
     except FileProblem as problem:
         connection.send(str(problem))
@@ -36,6 +38,7 @@ class ExportJob(QObject):
     ) -> None:  # fmt: skip
         super().__init__()
         self.path, self._progress, self._done = path, progress, done
+        self.remark = ""  # how close the vector form comes
         context = multiprocessing.get_context("spawn")
         self._connection, other = context.Pipe()
         self._process = context.Process(
@@ -51,6 +54,9 @@ class ExportJob(QObject):
         try:
             while self._connection.poll():
                 message = self._connection.recv()
+                if isinstance(message, tuple):
+                    self.remark = message[0]
+                    continue
                 if isinstance(message, str):
                     self._end(message)
                     return

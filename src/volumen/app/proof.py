@@ -176,6 +176,10 @@ class ProofPanel(QWidget):
         self.flat = QCheckBox("flat, without light")
         column.addWidget(self.clear_ground)
         column.addWidget(self.flat)
+        self.pure = QCheckBox("keep vector: soft light as stepped shapes")
+        self.pure.setToolTip("Shadows, glows and relief as nested outlines; how close they come is said afterwards")
+        self.pure.clicked.connect(self._say_purity)
+        column.addWidget(self.pure)
         self.note = _quiet("")
         self.note.setWordWrap(True)
         column.addWidget(self.note)
@@ -205,6 +209,7 @@ class ProofPanel(QWidget):
             widget.setVisible(self.suffix == "png")
         for widget in (self.dpi_label, self.dpi_field):
             widget.setVisible(self.suffix == "pdf")
+        self.pure.setVisible(self.suffix != "png")
         self._say_purity()
 
     def refresh(self) -> None:
@@ -230,6 +235,10 @@ class ProofPanel(QWidget):
         exports = [f for f in self.findings if f.level == "export"]
         if self.suffix == "png":
             self.note.setText("8-bit sRGB with its profile, dithered once.")
+        elif self.pure.isChecked():
+            self.note.setText(
+                "Soft light becomes stepped shapes; grain and pictures blurred in colours stay as they are."
+            )
         elif not exports:
             self.note.setText("Everything stays vector.")
         elif self.suffix == "svg":
@@ -261,6 +270,7 @@ class ProofPanel(QWidget):
         options = ExportOptions(
             scale=self.width_field.value / document.sheet.width, dpi=self.dpi_field.value, flat=self.flat.isChecked(),
             ground="none" if self.clear_ground.isChecked() else "sheet", title=self.session.name,
+            pure_vector=self.pure.isChecked(),
         )  # fmt: skip
         self.bar.setValue(0)
         self.bar.show()
@@ -274,11 +284,12 @@ class ProofPanel(QWidget):
 
     def _ended(self, message: str) -> None:
         assert self.job is not None
-        path, self.job = self.job.path, None
+        path, remark, self.job = self.job.path, self.job.remark, None
         self.bar.hide()
         self.cancel_button.hide()
         self.export_button.setEnabled(True)
         text = f"exported {path}" if not message else f"not exported: {message}"
+        text += f"; {remark}" if remark else ""
         self.note.setText(text)
         self.session.say(text)
 

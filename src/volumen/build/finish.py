@@ -80,9 +80,15 @@ def recoloured(item: Item, change: Callable[[Colour], Colour]) -> Item:
 
 def closed_seams(items: Sequence[Item], whole: Path, world: Affine) -> Item:
     """Items over underlays of themselves: every opaque area is first drawn with a margin, so that no hairline opens
-    between two that share an edge. All of it is held inside the outline of the whole."""
-    under = [u for item in items for u in _underlays(item)]
-    return Layer((*under, *items), clip=Clip(whole, world), isolated=True)
+    between two that share an edge.
+
+    All of it is held inside the outline of the whole; where shadows or glows must reach beyond it, the underlays only.
+    """
+    under = tuple(u for item in items for u in _underlays(item))
+    held = Clip(whole, world)
+    if any(isinstance(i, Soft) for i in items):
+        return Layer((Layer(under, clip=held), *items), isolated=True)
+    return Layer((*under, *items), clip=held, isolated=True)
 
 
 def _underlays(item: Item) -> list[Item]:

@@ -8,7 +8,7 @@ from volumen.build.forms import path_form as form_of
 from volumen.demo.pile import Pile
 from volumen.geometry.boolean import boolean
 from volumen.geometry.primitives import ellipse
-from volumen.model.ingredients import CastShadow, Fill, Sliver
+from volumen.model.ingredients import CastShadow, Fill, Seams, Sliver
 from volumen.model.make import corner, path_form, radial, solid
 from volumen.model.nodes import (
     Document,
@@ -49,7 +49,7 @@ def anchor() -> Document:
     whole = (
         p.shape("paper", RectangleForm(0, 0, WIDE, HIGH),
                 Fill(radial((X, 330), 700, (0, "#214452"), (1, "#0c212b"))), locked=True),
-        Group(p.take(), "anchor", tuple(parts), (CastShadow(0.65, softness=9.0),), lift=18.0),
+        Group(p.take(), "anchor", tuple(parts), (Seams(), CastShadow(0.65, softness=9.0)), lift=18.0),
         p.shape("name", word, solid("#e9d9b0")),
     )  # fmt: skip
     document = p.document(Sheet(WIDE, HIGH, colour("#0c212b")), Lamp(318, 44, 1.0, 0.3), *whole)

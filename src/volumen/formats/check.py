@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import msgspec
+import numpy as np
 
 from volumen.build.outline import outline
 from volumen.build.purity import WORDS, node_purity
 from volumen.build.scene import build
 from volumen.geometry.fonts import match
-from volumen.model.ingredients import Body, CastShadow, Fill, Line
+from volumen.geometry.path import clockwise
+from volumen.model.ingredients import Body, CastShadow, Fill, Line, Seams
 from volumen.model.nodes import Document, Node, Shape, TextForm
 from volumen.model.tree import walk
 from volumen.shading.materials import MATERIALS
@@ -27,9 +29,14 @@ def check(document: Document) -> list[Finding]:
     """All findings, in the order of the pile from the back."""
     purity = node_purity(build(document))
     ids = {n.id for n in walk(document.root)}
+    known = {*MATERIALS, *(m.name for m in document.materials)}
+    edged = shared_edges(document)
     out: list[Finding] = []
     for node in walk(document.root):
-        for message in _warnings(node, ids):
+        if node.id in edged:
+            message = "shares an edge with a neighbour: group them and add Closed seams, or a hairline may show"
+            out.append(Finding("warning", node.id, node.name, message))
+        for message in _warnings(node, ids, known):
             out.append(Finding("warning", node.id, node.name, message))
         p = purity.get(node.id)
         if p is not None and (p.svg != "vector" or p.pdf != "vector"):
@@ -38,14 +45,37 @@ def check(document: Document) -> list[Finding]:
     return out
 
 
-def _warnings(node: Node, ids: set[int]) -> list[str]:
+def shared_edges(document: Document) -> set[int]:
+    """Shapes that meet a sibling along a whole segment of their outlines, where no group closes the seam.
+
+    With all outlines run clockwise, two that lie on either side of a segment run along it in opposite directions.
+    """
+    out: set[int] = set()
+    for parent in walk(document.root):
+        if isinstance(parent, Shape) or any(isinstance(i, Seams) and i.on for i in parent.recipe):
+            continue
+        seen: dict[tuple[float, ...], int] = {}  # segments by start and end, and the shape they belong to
+        for child in parent.children:
+            if not isinstance(child, Shape) or not any(isinstance(i, Fill) and i.on for i in child.recipe):
+                continue
+            for contour in outline(child).transformed(child.transform).contours:
+                ends = np.round(clockwise(contour).points[::3], 3)
+                for a, b in zip(ends[:-1].tolist(), ends[1:].tolist(), strict=True):
+                    seen[(*a, *b)] = child.id
+                    other = seen.get((*b, *a), child.id)
+                    if other != child.id:
+                        out |= {other, child.id}
+    return out
+
+
+def _warnings(node: Node, ids: set[int], known: set[str]) -> list[str]:
     out: list[str] = []
     for i in node.recipe:
         if isinstance(i, CastShadow) and i.on and node.lift == 0 and i.softness is None:
             out.append("casts a shadow but has no lift, so the shadow hides exactly behind it")
         if isinstance(i, CastShadow) and i.receiver is not None and i.receiver not in ids:
             out.append("its shadow is held to an object that no longer exists; it now falls on everything")
-        if isinstance(i, Body) and i.material not in MATERIALS:
+        if isinstance(i, Body) and i.material not in known:
             out.append(f"material '{i.material}' is not known here; it is drawn as clay")
     if isinstance(node, Shape):
         if isinstance(node.form, TextForm) and (font := match(node.form.family, node.form.style)).substitute:

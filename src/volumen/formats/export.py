@@ -17,8 +17,10 @@ from volumen.formats.files import FileProblem, write_atomically
 from volumen.formats.options import ExportOptions
 from volumen.formats.pdf import pdf_bytes
 from volumen.formats.pdf_objects import srgb_profile
+from volumen.formats.pure_vector import Closeness, closeness, vectorised
 from volumen.formats.svg import svg_bytes
 from volumen.model.nodes import Document, Sheet
+from volumen.model.tree import walk
 from volumen.render.raster import RenderError, render_bytes
 from volumen.shading.paint import Colour
 
@@ -27,22 +29,26 @@ SUFFIXES = (*BITMAPS, ".svg", ".pdf")
 Progress = Callable[[float], None]
 
 
-def export(document: Document, path: Path, options: ExportOptions, progress: Progress | None = None) -> None:
+def export(
+    document: Document, path: Path, options: ExportOptions, progress: Progress | None = None
+) -> Closeness | None:
     """Write ``document`` to ``path`` in the format of its suffix, atomically.
 
-    Raises FileProblem for an unknown suffix, an impossible size, or a place that cannot be written.
+    Returns how close the vector forms come, where some stand for filters or pixels. Raises FileProblem for an unknown
+    suffix, an impossible size, or a place that cannot be written.
     """
     suffix = path.suffix.lower()
     if suffix not in SUFFIXES:
         raise FileProblem(f"cannot export to '{path.name}': use one of {', '.join(SUFFIXES)}")
     tell = progress or (lambda _: None)
     document = prepared(document, options)
-    picture = build(document, options.flat)
-    tell(0.05)
-    if suffix == ".svg":
-        data = svg_bytes(picture, options.title)
-    elif suffix == ".pdf":
-        data = pdf_bytes(picture, options.title, options.dpi)
+    close = None
+    if suffix in (".svg", ".pdf"):
+        picture, close = _vector_picture(document, options, lambda v: tell(0.6 * v))
+        if suffix == ".svg":
+            data = svg_bytes(picture, options.title)
+        else:
+            data = pdf_bytes(picture, options.title, options.dpi)
     else:
         try:
             data = _bitmap(document, options, suffix, lambda v: tell(0.05 + 0.8 * v))
@@ -51,6 +57,17 @@ def export(document: Document, path: Path, options: ExportOptions, progress: Pro
     tell(0.9)
     write_atomically(path, lambda file: _write(file, data))
     tell(1.0)
+    return close
+
+
+def _vector_picture(document: Document, options: ExportOptions, tell: Progress) -> tuple[Picture, Closeness | None]:
+    """The picture for a vector format, with stepped shapes for soft light where that is wanted."""
+    picture = build(document, options.flat)
+    kept = {n.id for top in walk(document.root) if top.keep_vector for n in walk(top)}
+    if not (options.pure_vector or kept):
+        return picture, None
+    made = vectorised(picture, None if options.pure_vector else kept, tell)
+    return made, closeness(picture, made)
 
 
 def _write(file: BinaryIO, data: bytes) -> None:

@@ -148,7 +148,8 @@ class Shape(msgspec.Struct, frozen=True, tag="shape"):
     that are ``member`` make up the outline instead.
 
     A ``knockout`` paints nothing: it takes everything beneath it in its group away. What has an ``own_lamp``, or is
-    ``unlit``, does not follow the document's lamps, nor does what it holds.
+    ``unlit``, does not follow the document's lamps, nor does what it holds. With ``keep_vector`` exports write its
+    soft light as stepped shapes.
     """
 
     id: int
@@ -166,6 +167,7 @@ class Shape(msgspec.Struct, frozen=True, tag="shape"):
     knockout: bool = False
     own_lamp: Lamp | None = None
     unlit: bool = False
+    keep_vector: bool = False
 
 
 class Group(msgspec.Struct, frozen=True, tag="group"):
@@ -189,6 +191,7 @@ class Group(msgspec.Struct, frozen=True, tag="group"):
     knockout: bool = False
     own_lamp: Lamp | None = None
     unlit: bool = False
+    keep_vector: bool = False
 
 
 class Image(msgspec.Struct, frozen=True, tag="image"):
@@ -214,6 +217,7 @@ class Image(msgspec.Struct, frozen=True, tag="image"):
     knockout: bool = False
     own_lamp: Lamp | None = None
     unlit: bool = False
+    keep_vector: bool = False
 
 
 Node = Shape | Group | Image

@@ -57,6 +57,8 @@ def feathered(image: Image, sigma: float, rough: bool = False) -> Image:
     """
     if sigma < 0.1:
         return image
+    if sigma > 4 * max(image.shape[:2]):
+        return np.zeros_like(image)  # nothing lies so far inside
     inside = gaussian_blur(np.ascontiguousarray(image[..., 3]), sigma, rough)
     return np.asarray(image * np.clip(2 * inside - 1, 0, 1)[..., None], dtype=np.float32)
 

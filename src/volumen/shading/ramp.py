@@ -104,11 +104,11 @@ def plain_stops(stops: tuple[Stop, ...], mix_oklab: bool = True) -> tuple[PlainS
             _append(out, s.at, s)
         return tuple(out[:_MAX_PLAIN])
     for a, b in zip(ordered, ordered[1:], strict=False):
+        if not out:
+            _append(out, a.at, a)
         if b.at - a.at < 1e-9:
             _append(out, b.at, b)
             continue
-        if not out:
-            _append(out, a.at, a)
         if a.colour.a <= 1e-9 < b.colour.a:  # a clear stop has the colour of each neighbour on that one's side
             c = b.colour
             out.append((a.at, c.r, c.g, c.b, a.colour.a))
