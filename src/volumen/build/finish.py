@@ -9,11 +9,10 @@ from functools import partial
 
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.geometry.affine import Affine, apply_vector, mean_scale
-from volumen.geometry.engine import outline_of_line
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Adjust, Blur, Feather, Seams
 from volumen.model.nodes import Node
-from volumen.shading.paint import Along, Colour, Inward, ReliefPaint, Solid, is_field
+from volumen.shading.paint import Colour, ReliefPaint, Solid, is_field
 from volumen.shading.shift import paint_with, shifted
 
 # Wide enough to reach under both sides of a hairline however small the picture is shown; the outline of the whole
@@ -98,17 +97,14 @@ def _underlays(item: Item) -> list[Item]:
     if not isinstance(item, FillPath) or item.blend != "normal" or item.opacity < 1:
         return []
     paint = item.paint
-    if isinstance(paint, ReliefPaint) or not _opaque(paint):
-        return []
+    if isinstance(paint, ReliefPaint) or is_field(paint) or not _opaque(paint):
+        return []  # a neighbour with a plain paint reaches under the hairline as well
     width = _UNDERLAY / max(mean_scale(item.transform), 1e-9)
-    if is_field(paint):
-        margin = outline_of_line(item.path, width, "round", "round", 4.0)
-        return [FillPath(margin, item.transform, paint), item]
     return [StrokePath(item.path, item.transform, paint, width, "round", "round"), item]
 
 
 def _opaque(paint: object) -> bool:
     if isinstance(paint, Solid):
         return paint.colour.a >= 1 and paint.grain is None
-    stops = getattr(paint, "stops", ())  # what follows the outline itself has no colours beyond it
-    return bool(stops) and not isinstance(paint, Inward | Along) and all(s.colour.a >= 1 for s in stops)
+    stops = getattr(paint, "stops", ())
+    return bool(stops) and all(s.colour.a >= 1 for s in stops)

@@ -102,7 +102,7 @@ def _chords(contours: list, step: float) -> tuple[Floats, Floats, Floats, Floats
     chords, before, after, share = [], [], [], []
     count = 0
     for contour in contours:
-        points, at = flatten(contour, step / 8)
+        points, at = flatten(contour, step / 40)
         n = len(points) - 1
         lengths = np.concatenate([[0.0], np.cumsum(segment_lengths(contour.segments))])
         where = np.interp(at, np.arange(len(lengths)), lengths) / max(float(lengths[-1]), 1e-300)

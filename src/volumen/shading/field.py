@@ -79,7 +79,7 @@ def _relief(paint: ReliefPaint, place: Affine, box: PixelRange, path: Path, roug
     if inverse is None or field is None:
         return np.zeros((box[3] - box[1], box[2] - box[0], 4), np.float32)
     inmost = deepest(path, step) if paint.width <= 0 else 0.0
-    return relief_pixels(paint, field, inmost, _points(inverse, wide), step)[more:-more, more:-more]
+    return relief_pixels(paint, field, inmost, _points(inverse, wide), inverse[:4])[more:-more, more:-more]
 
 
 def _mesh(paint: MeshPaint, place: Affine, box: PixelRange, rough: bool) -> Pixels:

@@ -9,6 +9,8 @@ its own colour, so that the artwork's own paint shows through.
 
 from __future__ import annotations
 
+import math
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +21,7 @@ from volumen.geometry.ease import eased_all
 from volumen.shading.paint import ReliefPaint
 
 _SOFTEST = 66.0  # pixels
+Grid = tuple[float, float, float, float]
 _STEEPEST = 12.0  # a round edge is vertical at its foot
 
 
@@ -47,17 +50,20 @@ def across_slope(signed: Floats, paint: ReliefPaint, width: float) -> Floats:
     return 0.5 + signed / width
 
 
-def relief_alpha(paint: ReliefPaint, signed: Floats, step: float, width: float) -> Floats:
-    """The alpha (h, w, 4) of shade or light over signed distances (h, w) known every ``step`` units: premultiplied
-    colour and alpha, 0..1."""
+def relief_alpha(paint: ReliefPaint, signed: Floats, grid: Grid, width: float) -> Floats:
+    """Shade or light (h, w, 4), premultiplied colour and alpha 0..1, over signed distances (h, w) in the outline's
+    units. ``grid`` is what one step along a row (x, y) and one down a column (x, y) are there."""
     steep = slope_of(across_slope(signed, paint, max(width, 1e-9)), paint) * paint.height
     if paint.sunk:
         steep = -steep
-    gy, gx = np.gradient(signed, step)
+    a, b, c, d = grid
+    down, along = np.gradient(signed)
+    det = a * d - b * c
+    gx, gy = (d * along - b * down) / det, (a * down - c * along) / det
     size = np.maximum(np.hypot(gx, gy), 1e-9)
     dx, dy = -steep * gx / size, -steep * gy / size
     if paint.soften > 0:
-        sigma = min(paint.soften / step, _SOFTEST)
+        sigma = min(paint.soften / math.sqrt(abs(det)), _SOFTEST)
         dx, dy = (cv2.GaussianBlur(v.astype(np.float32), (0, 0), sigma).astype(np.float64) for v in (dx, dy))
     length = np.sqrt(dx * dx + dy * dy + 1)
     nx, ny, nz = dx / length, dy / length, 1 / length
@@ -87,9 +93,9 @@ def _coloured(alpha: Floats, rgb: Floats) -> Floats:
 
 
 def relief_pixels(
-    paint: ReliefPaint, field: DistanceField, deepest: float, points: Floats, step: float
+    paint: ReliefPaint, field: DistanceField, deepest: float, points: Floats, grid: Grid
 ) -> NDArray[np.float32]:
-    """Premultiplied RGBA (h, w, 4) at points (h, w, 2) that lie ``step`` units apart."""
+    """Premultiplied RGBA (h, w, 4) at points (h, w, 2) of a grid."""
     signed = field.sample(field.signed, points)
     width = paint.width if paint.width > 0 else deepest
-    return relief_alpha(paint, signed, step, width).astype(np.float32)
+    return relief_alpha(paint, signed, grid, width).astype(np.float32)
