@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QEnterEvent, QImage, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import (
@@ -85,6 +87,7 @@ class ChoosingWall(QWidget):
         self.session, self.link = session, link
         self.kind = next(iter(KINDS))
         self.tiles: list[Tile] = []
+        self._built_of: tuple[object, ...] = ()
         self.setFixedHeight(_HEIGHT)
         self.setObjectName("side")
         self.setAccessibleName("wall of choices")
@@ -137,13 +140,19 @@ class ChoosingWall(QWidget):
         self.opened.emit()
 
     def _changed(self) -> None:
-        if self.isVisible() and not self.session.history.in_gesture:
+        if self.isVisible() and not self.session.history.in_gesture and self._state() != self._built_of:
             self._timer.start()
+
+    def _state(self) -> tuple[object, ...]:
+        """What the tiles depend on."""
+        s = self.session
+        return (id(s.history.committed), s.selection, s.active, self.kind)
 
     def rebuild(self) -> None:
         """Tiles anew: one request for each, drawn in the worker while the window stays free."""
         if self.session.history.in_gesture:
             return
+        self._built_of = self._state()
         holder = QWidget()
         holder.setObjectName("side")
         row = QHBoxLayout(holder)
@@ -159,11 +168,16 @@ class ChoosingWall(QWidget):
                 tile = Tile(variant)
                 tile.clicked.connect(lambda _=False, v=variant: self.take(v))
                 tile.pointed.connect(self._pointed)
-                self.link.request_variant(variant[1], box, 2 * _TILE, tile.take)
+                self.link.request_variant(variant[1], box, 2 * _TILE, partial(self._arrived, tile))
                 self.tiles.append(tile)
                 row.addWidget(tile)
         row.addStretch(1)
         self.strip.setWidget(holder)
+
+    def _arrived(self, tile: Tile, answer: ImageAnswer) -> None:
+        """A picture for a tile that may have made way for others meanwhile."""
+        if tile in self.tiles:
+            tile.take(answer)
 
     def _box(self) -> Box | None:
         """What the tiles show: the selection with some room around it; for lights the whole sheet."""
