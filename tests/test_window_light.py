@@ -1,8 +1,9 @@
 """Light by hand in the real window: lamps, walls of choices, the light check, and the light of six jobs."""
 
+import msgspec
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QEnterEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
@@ -10,6 +11,7 @@ from PySide6.QtWidgets import QApplication
 from driving import click, option, row, tool
 from test_app import ALT, CTRL, LEFT, SHIFT, at, drag, press, settle, window  # noqa: F401
 from test_window_colour import bar, put
+from volumen.app.material_row import MaterialRow
 from volumen.build.purity import picture_purity
 from volumen.build.scene import build
 from volumen.geometry.affine import rotation
@@ -164,6 +166,38 @@ def test_every_new_card_opens_changes_and_switches_off(window, title, kind):  # 
         window.recipe.change(at_index, "scope", each=True)
         assert s.first.recipe[at_index].each
     assert build(s.document).items
+
+
+def test_materials_are_tried_by_pointing_made_ones_own_edited_and_shared(window, tmp_path):  # noqa: F811
+    s = window.session
+    light(window, bar(1, 100, (SEA, Body("ball", "clay"))))
+    s.select((1,))
+    window.recipe.toggle(1)
+    made = window.recipe.widget().findChild(MaterialRow)
+    assert len(made.balls) == 15 and made.sliders.isHidden()
+    chrome = next(b for b in made.balls if b.material == "chrome")
+    where = QPointF(5, 5)
+    QApplication.sendEvent(chrome, QEnterEvent(where, where, where))
+    assert s.first.recipe[1].material == "chrome" and s.history.in_gesture
+    QApplication.sendEvent(chrome, QEvent(QEvent.Type.Leave))
+    assert s.first.recipe[1].material == "clay"
+    QTest.mouseClick(chrome, LEFT)
+    assert s.first.recipe[1].material == "chrome"
+    made.make_own()
+    assert s.first.recipe[1].material == "my chrome" and s.document.materials[0].name == "my chrome"
+    made = window.recipe.widget().findChild(MaterialRow)
+    assert not made.sliders.isHidden()
+    before = render_float(build(s.document), 0.4)
+    made.rows["contrast"].done.emit(0.1)
+    assert s.document.materials[0].contrast == 0.1
+    assert np.abs(render_float(build(s.document), 0.4) - before).max() > 0.1
+    made.share_file(tmp_path / "m.json")
+    s.apply("forget", msgspec.structs.replace(s.document, materials=()))
+    made.read_file(tmp_path / "m.json")
+    assert s.document.materials[0].contrast == 0.1
+    (tmp_path / "bad.json").write_text("{")
+    made.read_file(tmp_path / "bad.json")
+    assert len(s.document.materials) == 1
 
 
 # -- the six jobs

@@ -23,19 +23,18 @@ from volumen.app import theme
 from volumen.app.card_lines import dashes_row, ease_row, labelled, profile_row, scope_row
 from volumen.app.card_rows import Auto, Choice, Easing, Number, Row, Switch
 from volumen.app.fields import CARDS, summary
-from volumen.app.widgets.balls import Ball
+from volumen.app.material_row import MaterialRow
 from volumen.app.widgets.colours import ColourPanel, Swatch
 from volumen.app.widgets.paint_editor import PaintEditor
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.build.behind import behind
 from volumen.build.outline import outline
-from volumen.build.recipe import base_colour, body_of
+from volumen.build.recipe import body_of
 from volumen.build.scene import light_of
 from volumen.geometry.affine import IDENTITY
 from volumen.model.ingredients import Body, Fill, GroundGlow, Ingredient, InnerGlow, Line, OuterGlow, Rim
 from volumen.model.nodes import Group, Shape
-from volumen.shading.materials import MATERIALS
 from volumen.shading.paint import GRADIENTS, Colour, face_colour
 
 if TYPE_CHECKING:
@@ -179,7 +178,7 @@ class Card(QFrame):
         elif row.kind == "paint":
             self._paint(column)
         elif row.kind == "materials":
-            self._materials(column)
+            column.addWidget(MaterialRow(self))
         elif row.kind in ("colour", "light", "shade"):
             self._colour(column, row.kind)
         elif row.kind == "other":
@@ -265,28 +264,6 @@ class Card(QFrame):
             session = self.panel.session
             editor.colours.behind = partial(behind, session.document, node) if node is not None else None
             editor.show_paint(self.ingredient.paint, session.active_stop, box, session.mesh_points)
-
-        self.updates.append(update)
-
-    def _materials(self, column: QVBoxLayout) -> None:
-        line = QHBoxLayout()
-        line.setSpacing(2)
-        balls = [Ball(name) for name in MATERIALS]
-        for ball in balls:
-            ball.clicked.connect(
-                lambda _=False, m=ball.material: self.panel.change(self.index, "change material", material=m)
-            )
-            line.addWidget(ball)
-        line.addStretch(1)
-        column.addLayout(line)
-
-        def update() -> None:
-            i, node = self.ingredient, self.panel.session.first
-            assert isinstance(i, Body) and node is not None
-            lamp = self.panel.session.history.committed.lamp
-            for ball in balls:
-                ball.setChecked(ball.material == i.material)
-                ball.show_look(i.kind, i.colour or base_colour(node), lamp)
 
         self.updates.append(update)
 

@@ -14,24 +14,28 @@ from volumen.build.picture import Chunk, FillPath, Picture
 from volumen.geometry.affine import IDENTITY
 from volumen.geometry.primitives import ellipse
 from volumen.render.raster import render_float, straight_bytes
-from volumen.shading.bodies import BodyKind, body_gradient
-from volumen.shading.lamp import Lamp
+from volumen.shading.bodies import BodyKind, body_paint, look_of
+from volumen.shading.lamp import Lamp, Lights
+from volumen.shading.materials import Material, material
 from volumen.shading.paint import Colour
 
 
-def ball_pixmap(kind: BodyKind, material: str, colour: Colour, lamp: Lamp, size: int) -> QPixmap:
-    """A body drawn by the same light maths as the artwork."""
-    pixmap = QPixmap.fromImage(_ball_image(kind, material, colour, lamp, size))
+def ball_pixmap(
+    kind: BodyKind, name: str, colour: Colour, lamp: Lamp, size: int, own: tuple[Material, ...] = ()
+) -> QPixmap:
+    """A body drawn by the same light maths as the artwork, in a material of that name."""
+    pixmap = QPixmap.fromImage(_ball_image(kind, material(name, own), colour, lamp, size))
     pixmap.setDevicePixelRatio(2.0)
     return pixmap
 
 
 @lru_cache(maxsize=512)
-def _ball_image(kind: BodyKind, material: str, colour: Colour, lamp: Lamp, size: int) -> QImage:
+def _ball_image(kind: BodyKind, made_of: Material, colour: Colour, lamp: Lamp, size: int) -> QImage:
     box = (1.0, 1.0, size - 1.0, size - 1.0)
     path = ellipse(size / 2, size / 2, size / 2 - 1, size / 2 - 1)
-    gradient = body_gradient(kind, box, colour, lamp, IDENTITY, material)
-    picture = Picture(size, size, None, (Chunk(0, (FillPath(path, IDENTITY, gradient),), box),))
+    paint = body_paint(kind, path, look_of(colour, made_of, 1.0, 1.0, 0.4), Lights(lamp), IDENTITY)
+    assert paint is not None
+    picture = Picture(size, size, None, (Chunk(0, (FillPath(path, IDENTITY, paint),), box),))
     pixels = np.ascontiguousarray(straight_bytes(render_float(picture, 2.0)))
     image = QImage(pixels.data, pixels.shape[1], pixels.shape[0], QImage.Format.Format_RGBA8888)
     return image.copy()  # owns its pixels
@@ -52,8 +56,8 @@ class Ball(QAbstractButton):
     def sizeHint(self) -> QSize:
         return QSize(34, 34)
 
-    def show_look(self, kind: BodyKind, colour: Colour, lamp: Lamp) -> None:
-        self.pixmap = ball_pixmap(kind, self.material, colour, lamp, 26)
+    def show_look(self, kind: BodyKind, colour: Colour, lamp: Lamp, own: tuple[Material, ...] = ()) -> None:
+        self.pixmap = ball_pixmap(kind, self.material, colour, lamp, 26, own)
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
