@@ -57,7 +57,7 @@ PLAIN = (1.0, 0.0, 0.0, 1.0)  # a grid of units
 
 def disc_distances(radius, step=1.0):
     y, x = np.mgrid[-80:80:step, -80:80:step]
-    return radius - np.hypot(x, y), x, y
+    return (radius - np.hypot(x, y)).astype(np.float32), x, y
 
 
 # -- relief

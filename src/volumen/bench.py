@@ -229,12 +229,14 @@ def report(as_json: bool, quick: bool) -> str:
     """All figures, as a table or as JSON."""
     from volumen.bench_carve import carving
     from volumen.bench_colour import colour
+    from volumen.bench_light import lighting
 
     rows = (
         full_render(3 if quick else 9)
         + drags(12 if quick else 60)
         + carving(quick)
         + colour(quick)
+        + lighting(quick)
         + start_up(1 if quick else 5)
     )
     if as_json:

@@ -1,13 +1,14 @@
 """Distances to an outline over a grid, exact to the chords of its curves.
 
-Chords are drawn into a grid of cells with their numbers; a distance transform tells each cell the nearest marked
-one. From there the true distance to that chord and its neighbours is worked out, so the transform's own error
-of a fraction of a cell never shows.
+The nearest chord is found by compiled code that hands its number from node to node; the distance is then worked out
+exactly, so neither the grid nor a mask's edge ever shows.
 """
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -20,23 +21,43 @@ from volumen.geometry.path import Box, Contour, Path, grow_box
 _MOST_CELLS = 6_000_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class DistanceField:
-    """``distance`` (h, w) in units to the nearest place of an outline; ``side`` (h, w) is positive on the right of
-    the outline's course; ``along`` (h, w) is how far along its contour that place lies, 0..1; ``inside`` (h, w) says
-    which places the outline, closed and filled, holds."""
+    """``distance`` (h, w) in units to the nearest place of an outline, over nodes ``step`` units apart from ``origin``;
+    ``signed`` is the same below 0 outside the outline as it is filled. ``near`` (h, w) is the number of the nearest
+    of ``chords`` (n, 2, 2), ``share`` (n, 2) where on their contour those begin and end, 0..1."""
 
     origin: tuple[float, float]
     step: float
     distance: Floats
-    side: Floats
-    along: Floats
-    inside: NDArray[np.bool_]
+    signed: NDArray[np.float32]
+    near: NDArray[np.int32]
+    chords: Floats
+    share: Floats
+
+    @cached_property
+    def _nearest(self) -> tuple[Floats, Floats]:
+        """Which side of its nearest chord each node lies on, and how far along the contour."""
+        h, w = self.distance.shape
+        y, x = np.mgrid[:h, :w]
+        at = np.stack([x * self.step + self.origin[0], y * self.step + self.origin[1]], axis=-1)
+        a, b = self.chords[self.near, 0], self.chords[self.near, 1]
+        d = b - a
+        t = np.clip(((at - a) * d).sum(-1) / np.maximum((d * d).sum(-1), 1e-300), 0, 1)
+        off = at - a - d * t[..., None]
+        side = np.sign(d[..., 0] * off[..., 1] - d[..., 1] * off[..., 0])
+        first, last = self.share[self.near, 0], self.share[self.near, 1]
+        return side, first + (last - first) * t
 
     @property
-    def signed(self) -> Floats:
-        """The distance (h, w), below 0 outside the outline."""
-        return np.where(self.inside, self.distance, -self.distance)
+    def side(self) -> Floats:
+        """(h, w), above 0 on the right of the outline's course."""
+        return self._nearest[0]
+
+    @property
+    def along(self) -> Floats:
+        """(h, w), how far along its contour the nearest place lies, 0..1."""
+        return self._nearest[1]
 
     def sample(self, table: Floats, points: Floats) -> Floats:
         """Values of a table of this field at points (h, w, 2) in units, evenly between its nodes."""
@@ -46,8 +67,13 @@ class DistanceField:
         return np.asarray(read, dtype=np.float64)
 
 
-def distance_field(path: Path, step: float, margin: float = 0.0, within: Box | None = None) -> DistanceField | None:
-    """The field of an outline on a grid of ``step`` units; None for a path without length."""
+def distance_field(
+    path: Path, step: float, margin: float = 0.0, within: Box | None = None, most: float = math.inf
+) -> DistanceField | None:
+    """The field of an outline on a grid of ``step`` units; None for a path without length.
+
+    Distances above ``most`` need not be known: they are told as that.
+    """
     box = within or path.bounds()
     contours = [c for c in path.contours if len(c.points) > 3]
     if box is None or not contours or step <= 0:
@@ -57,31 +83,17 @@ def distance_field(path: Path, step: float, margin: float = 0.0, within: Box | N
     step = max(step, (width * height / _MOST_CELLS) ** 0.5)
     shape = (int(np.ceil(height / step)) + 1, int(np.ceil(width / step)) + 1)
     chords, before, after, share = _chords(contours, step)
-    marks = np.zeros(shape, np.int32)
-    places = np.rint((chords - (box[0], box[1])) / step * 16).astype(np.int32)
-    for number, (a, b) in enumerate(places.tolist(), 1):
-        cv2.line(marks, a, b, number, 1, cv2.LINE_8, 4)
-    if not marks.any():
-        return None
-    from scipy.ndimage import distance_transform_edt  # here, as it takes long to load
+    from volumen.geometry.distance_kernel import nearest_chords  # compiled code loads slowly
 
-    rows, columns = distance_transform_edt(marks == 0, return_distances=False, return_indices=True)
-    nearest = marks[rows, columns] - 1
-    y, x = np.mgrid[: shape[0], : shape[1]]
-    at = np.stack([x * step + box[0], y * step + box[1]], axis=-1)
-    best = np.full(shape, np.inf)
-    side, along = np.zeros(shape), np.zeros(shape)
-    for which in (nearest, before[nearest], after[nearest]):
-        a, b = chords[which, 0], chords[which, 1]
-        d = b - a
-        t = np.clip(((at - a) * d).sum(-1) / np.maximum((d * d).sum(-1), 1e-300), 0, 1)
-        off = at - a - d * t[..., None]
-        distance = np.hypot(off[..., 0], off[..., 1])
-        nearer = distance < best
-        best = np.where(nearer, distance, best)
-        side = np.where(nearer, np.sign(d[..., 0] * off[..., 1] - d[..., 1] * off[..., 0]), side)
-        along = np.where(nearer, share[which, 0] + (share[which, 1] - share[which, 0]) * t, along)
-    return DistanceField((box[0], box[1]), step, best, side, along, _inside(path, contours, box, step, shape))
+    in_steps = (chords - (box[0], box[1])) / step
+    near, square = nearest_chords(
+        in_steps.reshape(-1, 4), before.astype(np.int32), after.astype(np.int32), *shape, most / step
+    )
+    if most == math.inf and (near < 0).any():
+        return None
+    best = np.sqrt(square) * step
+    signed = np.where(_inside(path, contours, box, step, shape), best, -best).astype(np.float32)
+    return DistanceField((box[0], box[1]), step, best, signed, near, chords, share)
 
 
 def _inside(path: Path, contours: list[Contour], box: Box, step: float, shape: tuple[int, int]) -> NDArray[np.bool_]:

@@ -75,11 +75,12 @@ def _relief(paint: ReliefPaint, place: Affine, box: PixelRange, path: Path, roug
     more = min(math.ceil(3 * paint.soften / step), 200) + 1
     wide = (box[0] - more, box[1] - more, box[2] + more, box[3] + more)
     reach = paint.width if paint.place != "inside" else 0.0
-    field = _field_of(path, (2 if rough else 1) * step, reach + more * step)
+    most = paint.width + (more + 3) * step if paint.width > 0 else math.inf
+    field = _field_of(path, (2 if rough else 1) * step, reach + more * step, most)
     if inverse is None or field is None:
         return np.zeros((box[3] - box[1], box[2] - box[0], 4), np.float32)
     inmost = deepest(path, step) if paint.width <= 0 else 0.0
-    return relief_pixels(paint, field, inmost, _points(inverse, wide), inverse[:4])[more:-more, more:-more]
+    return relief_pixels(paint, field, inmost, inverse, wide)[more:-more, more:-more]
 
 
 def _mesh(paint: MeshPaint, place: Affine, box: PixelRange, rough: bool) -> Pixels:
@@ -204,14 +205,14 @@ def _stop_grain(stops: tuple[Stop, ...], t: Floats) -> Floats | None:
     return np.interp(t, [s.at for s in ordered], [s.grain for s in ordered])
 
 
-def _field_of(path: Path, step: float, margin: float = 0.0) -> DistanceField | None:
+def _field_of(path: Path, step: float, margin: float = 0.0, most: float = math.inf) -> DistanceField | None:
     """The distances of an outline, kept while it lives, on a grid no finer than it need be."""
     box = path.bounds()
     size = max(box[2] - box[0], box[3] - box[1], 1e-6) if box else 1.0
     step = float(2 ** np.round(np.log2(max(step, size / 1500))))
-    key = (id(path), step, margin)
+    key = (id(path), step, margin, most)
     if key not in _fields:
-        _fields[key] = (path, distance_field(path, step, margin + 4 * step))
+        _fields[key] = (path, distance_field(path, step, margin + 4 * step, most=most))
         if len(_fields) > 64:
             _fields.popitem(last=False)
     return _fields[key][1]

@@ -16,18 +16,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from volumen.colour.srgb import Floats
+from volumen.geometry.affine import Affine
 from volumen.geometry.distance import DistanceField
 from volumen.geometry.ease import eased_all
 from volumen.shading.paint import ReliefPaint
 
 _SOFTEST = 66.0  # pixels
 Grid = tuple[float, float, float, float]
+PixelRange = tuple[int, int, int, int]
+_TABLE = 1025
 _STEEPEST = 12.0  # a round edge is vertical at its foot
 
 
 def slope_of(t: Floats, paint: ReliefPaint) -> Floats:
-    """How steeply the profile rises at t (any shape), in heights per width; 0 off the slope."""
-    inside = (t > 0) & (t < 1)
+    """How steeply the profile rises at t (any shape), in heights per width."""
     u = np.clip(t, 1e-4, 1 - 1e-4)
     if paint.profile == "flat":
         steep = np.ones_like(u)
@@ -38,64 +40,44 @@ def slope_of(t: Floats, paint: ReliefPaint) -> Floats:
     else:
         at = np.linspace(0, 1, 1025)
         steep = np.interp(u, at, np.gradient(eased_all(at, paint.drawn), at))
-    return np.where(inside, np.minimum(steep, _STEEPEST), 0.0)
+    return np.minimum(steep, _STEEPEST)
 
 
-def across_slope(signed: Floats, paint: ReliefPaint, width: float) -> Floats:
-    """Where on the slope, 0 at its foot to 1 at its top, places at a signed distance lie."""
-    if paint.place == "inside":
-        return signed / width
-    if paint.place == "outside":
-        return 1 + signed / width
-    return 0.5 + signed / width
+def across_slope(paint: ReliefPaint, width: float) -> tuple[float, float]:
+    """What brings a signed distance to its place on the slope, 0 at the foot to 1 at the top: a factor and a shift."""
+    return 1 / max(width, 1e-9), {"inside": 0.0, "outside": 1.0, "across": 0.5}[paint.place]
 
 
-def relief_alpha(paint: ReliefPaint, signed: Floats, grid: Grid, width: float) -> Floats:
+def relief_alpha(paint: ReliefPaint, signed: NDArray[np.float32], grid: Grid, width: float) -> NDArray[np.float32]:
     """Shade or light (h, w, 4), premultiplied colour and alpha 0..1, over signed distances (h, w) in the outline's
     units. ``grid`` is what one step along a row (x, y) and one down a column (x, y) are there."""
-    steep = slope_of(across_slope(signed, paint, max(width, 1e-9)), paint) * paint.height
-    if paint.sunk:
-        steep = -steep
-    a, b, c, d = grid
-    down, along = np.gradient(signed)
-    det = a * d - b * c
-    gx, gy = (d * along - b * down) / det, (a * down - c * along) / det
-    size = np.maximum(np.hypot(gx, gy), 1e-9)
-    dx, dy = -steep * gx / size, -steep * gy / size
+    from volumen.shading.relief_kernel import light, slopes  # compiled code loads slowly
+
+    scale, shift = across_slope(paint, width)
+    table = slope_of(np.linspace(0, 1, _TABLE), paint)
+    height = -paint.height if paint.sunk else paint.height
+    dx, dy = slopes(np.ascontiguousarray(signed, np.float32), np.array(grid), scale, shift, table, height)
     if paint.soften > 0:
-        sigma = min(paint.soften / math.sqrt(abs(det)), _SOFTEST)
-        dx, dy = (cv2.GaussianBlur(v.astype(np.float32), (0, 0), sigma).astype(np.float64) for v in (dx, dy))
-    length = np.sqrt(dx * dx + dy * dy + 1)
-    nx, ny, nz = dx / length, dy / length, 1 / length
-    light, flat = np.full(signed.shape, paint.ambient), paint.ambient
-    spark = np.zeros(signed.shape)
-    tint = np.zeros((*signed.shape, 3))
-    for lamp in paint.lights:
-        own = lamp.strength * np.maximum(nx * lamp.x + ny * lamp.y + nz * lamp.z, 0)
-        light = light + own
-        flat += lamp.strength * max(lamp.z, 0.0)
-        half = np.array([lamp.x, lamp.y, lamp.z + 1.0])
-        half /= max(float(np.linalg.norm(half)), 1e-9)
-        shine = np.maximum(nx * half[0] + ny * half[1] + nz * half[2], 0) ** paint.shininess
-        lit = own + paint.gloss * lamp.strength * np.maximum(shine - half[2] ** paint.shininess, 0)
-        spark += lit - own
-        tint += lit[..., None] * np.array(lamp.colour.rgb)
-    if paint.part == "shade":
-        alpha = np.clip((flat - light) / max(flat, 1e-6), 0, 1)
-        return _coloured(alpha, np.broadcast_to(np.array(paint.colour.rgb), (*signed.shape, 3)))
-    alpha = np.clip((light - flat) / max(1.2 - flat, 0.25) + spark, 0, 1)
-    hue = tint / np.maximum(tint.max(axis=-1, keepdims=True), 1e-9)
-    return _coloured(alpha, hue * np.array(paint.colour.rgb))
-
-
-def _coloured(alpha: Floats, rgb: Floats) -> Floats:
-    return np.concatenate([rgb * alpha[..., None], alpha[..., None]], axis=-1)
+        sigma = min(paint.soften / math.sqrt(abs(grid[0] * grid[3] - grid[1] * grid[2])), _SOFTEST)
+        if sigma > 0.1:
+            dx, dy = (np.asarray(cv2.GaussianBlur(v, (0, 0), sigma), np.float32) for v in (dx, dy))
+    lamps = np.array([[o.x, o.y, o.z, o.strength, *o.colour.rgb] for o in paint.lights]).reshape(-1, 7)
+    numbers = np.array([paint.ambient, paint.gloss, paint.shininess])
+    return np.asarray(light(dx, dy, lamps, numbers, np.array(paint.colour.rgb), paint.part == "shade"))
 
 
 def relief_pixels(
-    paint: ReliefPaint, field: DistanceField, deepest: float, points: Floats, grid: Grid
+    paint: ReliefPaint, field: DistanceField, deepest: float, inverse: Affine, box: PixelRange
 ) -> NDArray[np.float32]:
-    """Premultiplied RGBA (h, w, 4) at points (h, w, 2) of a grid."""
-    signed = field.sample(field.signed, points)
+    """Premultiplied RGBA (h, w, 4) over a box of pixels; ``inverse`` brings pixels to the outline's units."""
+    a, b, c, d, e, f = inverse
+    x0, y0 = field.origin
+    # From a pixel of the box, through the outline's units, to the nodes of the field.
+    k = 1 / field.step
+    e, f = a * (box[0] + 0.5) + c * (box[1] + 0.5) + e - x0, b * (box[0] + 0.5) + d * (box[1] + 0.5) + f - y0
+    m = np.array([[a * k, c * k, e * k], [b * k, d * k, f * k]])
+    size = (box[2] - box[0], box[3] - box[1])
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    signed = cv2.warpAffine(field.signed, m, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
     width = paint.width if paint.width > 0 else deepest
-    return relief_alpha(paint, signed, grid, width).astype(np.float32)
+    return relief_alpha(paint, np.asarray(signed, np.float32), (a, b, c, d), width)
