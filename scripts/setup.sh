@@ -39,4 +39,6 @@ fi
 [ -x "$VENV/bin/python" ] || "$PYTHON" -m venv "$VENV"
 "$VENV/bin/python" -m pip install -q --disable-pip-version-check -c constraints.txt -e ".[dev]"
 # Compile the mesh kernel now, so that the first mesh on the canvas does not wait for it.
-"$VENV/bin/python" -c 'from volumen.demo.mussel import mussel; mussel()' || true
+"$VENV/bin/python" -c 'from volumen.demo.mussel import mussel; mussel()
+from volumen.build.scene import build; from volumen.demo.porthole import porthole
+from volumen.render.raster import render_float; render_float(build(porthole()), 0.2)' || true
