@@ -377,6 +377,8 @@ def test_looks_scale_to_each_object_and_keep_form_and_paint():
     depth = [next(i.depth for i in n.recipe if isinstance(i, InnerShadow)) for n in (a, b)]
     assert depth[1] / depth[0] == pytest.approx(4, rel=0.05)
     assert a.recipe[0] == SEA and isinstance(b.recipe[1], Line)
+    moved = disc(1, 20, 20, 10, SEA, transform=(2.0, 0.0, 0.0, 2.0, 30.0, 0.0))
+    assert looks.size_of(document(moved, side=160), moved) == pytest.approx(40), "as large as it stands on the sheet"
     for look in looks.READY:
         assert np.isfinite(render_float(build(looks.give_look(doc, [1, 2], look)))).all()
 

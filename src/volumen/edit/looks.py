@@ -7,8 +7,8 @@ from collections.abc import Iterable
 
 import msgspec
 
-from volumen.build.outline import node_box
 from volumen.edit.arrange import scaled_lengths
+from volumen.edit.objects import selection_box
 from volumen.model.ingredients import (
     Body,
     CastShadow,
@@ -25,7 +25,7 @@ from volumen.model.ingredients import (
     only_form_changes,
 )
 from volumen.model.nodes import Document, Group, Look, Node
-from volumen.model.tree import find, update_nodes, world_of
+from volumen.model.tree import find, update_nodes
 from volumen.shading.paint import colour
 
 replace = msgspec.structs.replace
@@ -62,7 +62,7 @@ def scaled(recipe: Recipe, k: float) -> Recipe:
 
 def size_of(document: Document, node: Node) -> float:
     """How large a node is on the sheet: the root of its box's area, in units."""
-    box = node_box(node, world_of(document, node.id))
+    box = selection_box(document, [node.id])
     return math.sqrt(max((box[2] - box[0]) * (box[3] - box[1]), 1e-6)) if box is not None else SIZE
 
 
