@@ -49,6 +49,12 @@ class DistanceField:
         first, last = self.share[self.near, 0], self.share[self.near, 1]
         return side, first + (last - first) * t
 
+    @cached_property
+    def deepest(self) -> float:
+        """How far the node farthest inside the outline lies from it; 1 where none lies inside."""
+        inmost = float(self.signed.max())
+        return inmost if inmost > 0 else 1.0
+
     @property
     def side(self) -> Floats:
         """(h, w), above 0 on the right of the outline's course."""

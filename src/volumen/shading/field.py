@@ -13,7 +13,6 @@ import numpy as np
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import Affine, Point, apply_points, invert, mean_scale
 from volumen.geometry.distance import DistanceField, distance_field
-from volumen.geometry.engine import contains
 from volumen.geometry.path import Path
 from volumen.shading.grain import grained
 from volumen.shading.mesh import MeshError, from_paint
@@ -34,9 +33,8 @@ from volumen.shading.paint import (
     Stop,
 )
 from volumen.shading.ramp import held_focus, ramp, sorted_stops
-from volumen.shading.relief import relief_pixels
+from volumen.shading.relief import PixelRange, relief_pixels
 
-PixelRange = tuple[int, int, int, int]
 _TABLE = 2048
 _fields: OrderedDict[object, tuple[Path, DistanceField | None]] = OrderedDict()
 
@@ -79,8 +77,7 @@ def _relief(paint: ReliefPaint, place: Affine, box: PixelRange, path: Path, roug
     field = _field_of(path, (2 if rough else 1) * step, reach + more * step, most)
     if inverse is None or field is None:
         return np.zeros((box[3] - box[1], box[2] - box[0], 4), np.float32)
-    inmost = deepest(path, step) if paint.width <= 0 else 0.0
-    return relief_pixels(paint, field, inmost, inverse, wide)[more:-more, more:-more]
+    return relief_pixels(paint, field, inverse, wide)[more:-more, more:-more]
 
 
 def _mesh(paint: MeshPaint, place: Affine, box: PixelRange, rough: bool) -> Pixels:
@@ -131,7 +128,7 @@ def parameter(paint: Gradient, points: Floats, path: Path, width: float = 0.0, s
     if field is None:
         return np.zeros(points.shape[:2])
     if isinstance(paint, Inward):
-        depth = paint.depth if paint.depth > 0 else deepest(path, step)
+        depth = paint.depth if paint.depth > 0 else field.deepest
         return field.sample(field.distance, points) / max(depth, 1e-9)
     if paint.across:
         signed = field.sample(field.distance * field.side, points)
@@ -140,19 +137,6 @@ def parameter(paint: Gradient, points: Floats, path: Path, width: float = 0.0, s
     x = np.clip(np.rint((points[..., 0] - field.origin[0]) / field.step).astype(int), 0, field.along.shape[1] - 1)
     y = np.clip(np.rint((points[..., 1] - field.origin[1]) / field.step).astype(int), 0, field.along.shape[0] - 1)
     return np.asarray(field.along[y, x])
-
-
-def deepest(path: Path, step: float = 0.25) -> float:
-    """How far the point farthest inside an outline lies from it."""
-    field = _field_of(path, step)
-    if field is None:
-        return 1.0
-    order = np.argsort(field.distance.reshape(-1))[::-1]
-    for i in order[:: max(len(order) // 4000, 1)].tolist():
-        y, x = divmod(i, field.distance.shape[1])
-        if contains(path, field.origin[0] + x * field.step, field.origin[1] + y * field.step):
-            return float(field.distance[y, x])
-    return 1.0
 
 
 def spread_parameter(t: Floats, spread: Spread) -> Floats:

@@ -10,6 +10,7 @@ its own colour, so that the artwork's own paint shows through.
 from __future__ import annotations
 
 import math
+from collections import OrderedDict
 
 import cv2
 import numpy as np
@@ -24,7 +25,11 @@ from volumen.shading.paint import ReliefPaint
 _SOFTEST = 66.0  # pixels
 Grid = tuple[float, float, float, float]
 PixelRange = tuple[int, int, int, int]
+Signed = NDArray[np.float32]
+Slopes = tuple[Signed, Signed]
 _TABLE = 1025
+_KEPT = 48_000_000  # bytes of slopes along x
+_slopes: OrderedDict[object, tuple[DistanceField, Slopes]] = OrderedDict()
 _STEEPEST = 12.0  # a round edge is vertical at its foot
 
 
@@ -48,10 +53,12 @@ def across_slope(paint: ReliefPaint, width: float) -> tuple[float, float]:
     return 1 / max(width, 1e-9), {"inside": 0.0, "outside": 1.0, "across": 0.5}[paint.place]
 
 
-def relief_alpha(paint: ReliefPaint, signed: NDArray[np.float32], grid: Grid, width: float) -> NDArray[np.float32]:
-    """Shade or light (h, w, 4), premultiplied colour and alpha 0..1, over signed distances (h, w) in the outline's
-    units. ``grid`` is what one step along a row (x, y) and one down a column (x, y) are there."""
-    from volumen.shading.relief_kernel import light, slopes  # compiled code loads slowly
+def relief_slopes(paint: ReliefPaint, signed: Signed, grid: Grid, width: float) -> Slopes:
+    """How the surface over signed distances (h, w) leans along x and along y, in the outline's units.
+
+    ``grid`` is what one step along a row (x, y) and one down a column (x, y) are there.
+    """
+    from volumen.shading.relief_kernel import slopes  # compiled code loads slowly
 
     scale, shift = across_slope(paint, width)
     table = slope_of(np.linspace(0, 1, _TABLE), paint)
@@ -61,15 +68,48 @@ def relief_alpha(paint: ReliefPaint, signed: NDArray[np.float32], grid: Grid, wi
         sigma = min(paint.soften / math.sqrt(abs(grid[0] * grid[3] - grid[1] * grid[2])), _SOFTEST)
         if sigma > 0.1:
             dx, dy = (np.asarray(cv2.GaussianBlur(v, (0, 0), sigma), np.float32) for v in (dx, dy))
+    return dx, dy
+
+
+def relief_light(paint: ReliefPaint, leaning: Slopes) -> Signed:
+    """Shade or light (h, w, 4) on slopes (h, w): premultiplied colour and alpha, 0..1."""
+    from volumen.shading.relief_kernel import light
+
     lamps = np.array([[o.x, o.y, o.z, o.strength, *o.colour.rgb] for o in paint.lights]).reshape(-1, 7)
     numbers = np.array([paint.ambient, paint.gloss, paint.shininess])
-    return np.asarray(light(dx, dy, lamps, numbers, np.array(paint.colour.rgb), paint.part == "shade"))
+    return np.asarray(light(*leaning, lamps, numbers, np.array(paint.colour.rgb), paint.part == "shade"))
 
 
-def relief_pixels(
-    paint: ReliefPaint, field: DistanceField, deepest: float, inverse: Affine, box: PixelRange
-) -> NDArray[np.float32]:
-    """Premultiplied RGBA (h, w, 4) over a box of pixels; ``inverse`` brings pixels to the outline's units."""
+def relief_alpha(paint: ReliefPaint, signed: Signed, grid: Grid, width: float) -> Signed:
+    """Shade or light (h, w, 4) over signed distances (h, w) in the outline's units."""
+    return relief_light(paint, relief_slopes(paint, signed, grid, width))
+
+
+def relief_pixels(paint: ReliefPaint, field: DistanceField, inverse: Affine, box: PixelRange) -> Signed:
+    """Premultiplied RGBA (h, w, 4) over a box of pixels; ``inverse`` brings pixels to the outline's units.
+
+    Slopes are kept: shade and light share them, and under a moved lamp they stay.
+    """
+    width = paint.width if paint.width > 0 else field.deepest
+    key = (id(field), inverse, box, _form_of(paint))
+    hit = _slopes.get(key)
+    if hit is None:
+        leaning = relief_slopes(paint, _signed_over(field, inverse, box), inverse[:4], width)
+        hit = _slopes[key] = (field, leaning)
+        while sum(kept[0].nbytes for _, kept in _slopes.values()) > _KEPT and len(_slopes) > 1:
+            _slopes.popitem(last=False)
+    else:
+        _slopes.move_to_end(key)
+    return relief_light(paint, hit[1])
+
+
+def _form_of(paint: ReliefPaint) -> tuple[object, ...]:
+    """What of a relief its slopes depend on."""
+    return (paint.place, paint.profile, paint.drawn, paint.sunk, paint.width, paint.height, paint.soften)
+
+
+def _signed_over(field: DistanceField, inverse: Affine, box: PixelRange) -> Signed:
+    """A field's signed distances over a box of pixels."""
     a, b, c, d, e, f = inverse
     x0, y0 = field.origin
     # From a pixel of the box, through the outline's units, to the nodes of the field.
@@ -78,6 +118,4 @@ def relief_pixels(
     m = np.array([[a * k, c * k, e * k], [b * k, d * k, f * k]])
     size = (box[2] - box[0], box[3] - box[1])
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    signed = cv2.warpAffine(field.signed, m, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
-    width = paint.width if paint.width > 0 else deepest
-    return relief_alpha(paint, np.asarray(signed, np.float32), (a, b, c, d), width)
+    return np.asarray(cv2.warpAffine(field.signed, m, size, flags=flags, borderMode=cv2.BORDER_REPLICATE), np.float32)
