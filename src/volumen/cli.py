@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import TYPE_CHECKING, BinaryIO
+from typing import TYPE_CHECKING
 
 import click
 import msgspec
@@ -56,10 +56,6 @@ def _load(name: str) -> Document:
         raise
 
 
-def _write(file: BinaryIO, data: bytes) -> None:
-    file.write(data)
-
-
 @click.group(cls=_WindowByDefault, context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(package_name="volumen")
 def main() -> None:
@@ -91,7 +87,7 @@ def convert(source: str, target: Path) -> None:
     """Turn an SVG into .volumen, or .volumen into SVG."""
     from volumen.build.scene import build
     from volumen.formats import native
-    from volumen.formats.files import FileProblem, write_atomically
+    from volumen.formats.files import FileProblem, write_bytes
     from volumen.formats.svg import svg_bytes
 
     if target.suffix.lower() not in (".svg", ".volumen"):
@@ -100,7 +96,7 @@ def convert(source: str, target: Path) -> None:
     try:
         if target.suffix.lower() == ".svg":
             data = svg_bytes(build(document), target.stem)
-            write_atomically(target, lambda file: _write(file, data))
+            write_bytes(target, data)
         else:
             native.save(document, target)
     except FileProblem as problem:

@@ -21,11 +21,9 @@ from volumen.app import theme
 from volumen.app.framelink import FrameLink
 from volumen.app.session import Session
 from volumen.app.widgets.segment import segment
-from volumen.build.outline import node_box
+from volumen.edit.objects import selection_box
 from volumen.edit.variants import KINDS, Variant
-from volumen.geometry.affine import invert, multiply
-from volumen.geometry.path import Box, grow_box, union_box
-from volumen.model.tree import find, world_of
+from volumen.geometry.path import Box, grow_box
 from volumen.render.messages import ImageAnswer
 
 _TILE, _HEIGHT = 96, 176
@@ -184,13 +182,7 @@ class ChoosingWall(QWidget):
         sheet = self.session.document.sheet
         if self.kind == "lights":
             return (0.0, 0.0, sheet.width, sheet.height)
-        boxes = []
-        for i in self.session.selection:
-            node = find(self.session.document, i)
-            back = invert(node.transform) if node is not None else None
-            if node is not None and back is not None:
-                boxes.append(node_box(node, multiply(world_of(self.session.document, i), back)))
-        box = union_box(boxes)
+        box = selection_box(self.session.document, self.session.selection)
         if box is None:
             return None
         side = max(box[2] - box[0], box[3] - box[1], 1.0) * 1.25

@@ -15,6 +15,7 @@ from volumen.app.widgets.balls import ball_pixmap
 from volumen.app.widgets.colours import Swatch
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.segment import segment
+from volumen.colour.srgb import to_hex
 from volumen.edit import lights as lighting
 from volumen.shading.lamp import Ambient, Lamp, Lights, lamp_on_dome
 from volumen.shading.paint import Colour, colour
@@ -244,8 +245,7 @@ class LampOptions(QWidget):
             self.fields[name].setEnabled(not around or name == "strength")
         shown = lights.ambient.sky if around else lamp.colour
         if not self.hex.hasFocus():
-            r, g, b = (round(v * 255) for v in shown.rgb)
-            self.hex.setText(f"#{r:02x}{g:02x}{b:02x}")
+            self.hex.setText(to_hex(shown.rgb))
         known = lighting.lamp_sets(self.session.document)
         own = next((s.name for s in known if s.lights == lights), "lights of your own")
         self.sets.blockSignals(True)

@@ -4,17 +4,23 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
+from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import replace
+from functools import partial
+
+import numpy as np
 
 from volumen.build.bounds import REACH, items_box
 from volumen.build.outline import remember, uneven
 from volumen.build.picture import Clip, FillPath, Item, Soft, StrokePath
 from volumen.build.silhouette import SILHOUETTE, silhouette
-from volumen.geometry.affine import IDENTITY, Affine, Point, apply_vector, invert, mean_scale, multiply, scaling, unit
+from volumen.geometry.affine import IDENTITY, Affine, Point, invert, mean_scale, multiply, scaling
+from volumen.geometry.boolean import cleaned
 from volumen.geometry.ease import EVEN, Ease, eased_all
-from volumen.geometry.engine import PathOpError, combine, evenodd_simplified, outline_of_line
+from volumen.geometry.engine import PathOpError, combine, outline_of_line
 from volumen.geometry.offset import offset
-from volumen.geometry.path import Path, grow_box
+from volumen.geometry.path import Box, Path, grow_box
 from volumen.geometry.primitives import ellipse, rectangle
 from volumen.model.ingredients import (
     CastShadow,
@@ -30,6 +36,7 @@ from volumen.model.ingredients import (
 from volumen.model.nodes import Node, Shape
 from volumen.shading.lamp import Lamp, Lights, bearing_vector, shadow_factor, shadow_offset, shadow_sigma
 from volumen.shading.paint import Colour, Grain, LitFrom, Radial, ReliefPaint, Solid, Stop
+from volumen.shading.tones import towards
 
 Others = dict[int, tuple[Shape, Affine]]
 RAMP = 33  # colours of a glow's ramp
@@ -118,8 +125,6 @@ def glow_ramp(near: Colour, far: Colour | None, falloff: Ease) -> tuple[tuple[fl
     """
     if far is None and falloff == EVEN:
         return ()
-    import numpy as np
-
     t = np.linspace(0, 1, RAMP)
     alpha = eased_all(t, falloff)
     share = np.clip(2 * t, 0, 1)[:, None]
@@ -182,41 +187,48 @@ def _from_outside(path: Path, world: Affine, sigma: float, move: Point, look: So
         narrow = abs(a * d - b * c) / max(math.hypot(a, b), math.hypot(c, d), 1e-9)
         reach *= mean_scale(squeeze) / max(narrow, 1e-3)
     reach = 2.0 ** math.ceil(math.log2(max(reach, 1e-3)))
-    key = ("round", id(path), reach)
+    ring = _kept(path, ("round", reach), lambda: _ring_round(path, grow_box(box, reach)))
+    return [replace(look, items=(FillPath(ring, world, SILHOUETTE),), clip=Clip(path, world))]
+
+
+def _ring_round(path: Path, box: Box) -> Path:
+    """A box without what lies inside an outline."""
+    l, t, r, b = box
+    flat = path
+    if not path.evenodd:
+        with suppress(PathOpError):  # too large or too small to be cut: then as it is
+            flat = cleaned(path)
+    return Path((*rectangle(l, t, r - l, b - t).contours, *flat.contours), True)
+
+
+def _kept(path: Path, what: tuple[object, ...], make: Callable[[], Path]) -> Path:
+    """An outline made of another one, kept while that lives."""
+    key = (*what, id(path))
     hit = _outlines.get(key)
-    if hit is None:
-        l, t, r, b2 = grow_box(box, reach)
-        flat = path if path.evenodd else evenodd_simplified(path)
-        ring = Path((*rectangle(l, t, r - l, b2 - t).contours, *flat.contours), True)
-        remember(_outlines, key, path, ring)
-        hit = (path, ring)
-    return [replace(look, items=(FillPath(hit[1], world, SILHOUETTE),), clip=Clip(path, world))]
+    return hit[1] if hit is not None else remember(_outlines, key, path, make())
 
 
 def shrunk(path: Path, by: float, world: Affine) -> Path:
-    """An outline set in by some units, kept while it lives; half as far where nothing would be left."""
-    key = ("in", id(path), by, uneven(world))
-    hit = _outlines.get(key)
-    if hit is not None:
-        return hit[1]
-    made = Path()
-    for share in (1.0, 0.5, 0.2, 0.0):
-        try:
-            made = _even(path, world, lambda p, s=share: offset(p, -by * s))
-        except PathOpError:
-            continue
-        if made:
-            break
-    return remember(_outlines, key, path, made)
+    """An outline set in by some units; half as far, or less, where nothing would be left."""
+
+    def make() -> Path:
+        for share in (1.0, 0.5, 0.2, 0.0):
+            with suppress(PathOpError):
+                made = _even(path, world, lambda p, s=share: offset(p, -by * s))  # type: ignore[misc]
+                if made:
+                    return made
+        return Path()
+
+    return _kept(path, ("in", by, uneven(world)), make)
 
 
-def _even(path: Path, world: Affine, change) -> Path:  # type: ignore[no-untyped-def]
+def _even(path: Path, world: Affine, change: Callable[[Path], Path]) -> Path:
     """A change of an outline made where its place keeps angles."""
     squeeze = uneven(world)
     back = invert(squeeze) if squeeze is not None else None
     if squeeze is None or back is None:
-        return change(path)  # type: ignore[no-any-return]
-    return change(path.transformed(squeeze)).transformed(back)  # type: ignore[no-any-return]
+        return change(path)
+    return change(path.transformed(squeeze)).transformed(back)
 
 
 def inner_rim(i: Rim, path: Path, world: Affine) -> list[Item]:
@@ -225,10 +237,8 @@ def inner_rim(i: Rim, path: Path, world: Affine) -> list[Item]:
     def band(p: Path) -> Path:
         return combine(p, outline_of_line(p, 2 * abs(i.distance), "butt", i.join, 4.0), "intersect")
 
-    key = ("band", id(path), i.distance, i.join, uneven(world))
-    hit = _outlines.get(key)
     try:
-        made = hit[1] if hit is not None else remember(_outlines, key, path, _even(path, world, band))
+        made = _kept(path, ("band", i.distance, i.join, uneven(world)), lambda: _even(path, world, band))
     except PathOpError:
         return []
     return [FillPath(made, world, Solid(i.colour), i.opacity)] if made else []
@@ -246,9 +256,7 @@ def relief(i: Relief, path: Path, world: Affine, lights: Lights) -> list[Item]:
     back = invert(squeeze) if squeeze is not None else None
     place, scale = world, 1.0
     if squeeze is not None and back is not None:
-        key = ("squeezed", id(path), squeeze)
-        hit = _outlines.get(key)
-        path = hit[1] if hit is not None else remember(_outlines, key, path, path.transformed(squeeze))
+        path = _kept(path, ("squeezed", squeeze), partial(path.transformed, squeeze))
         place, scale = multiply(world, back), mean_scale(squeeze)
     shown = path
     if i.place != "inside":
@@ -269,20 +277,15 @@ def relief(i: Relief, path: Path, world: Affine, lights: Lights) -> list[Item]:
 
 
 def _grown(path: Path, by: float) -> Path:
-    key = ("out", id(path), by)
-    hit = _outlines.get(key)
-    if hit is not None:
-        return hit[1]
-    try:
-        made = offset(path, by)
-    except PathOpError:
-        made = path
-    return remember(_outlines, key, path, made)
+    def make() -> Path:
+        try:
+            return offset(path, by)
+        except PathOpError:
+            return path
+
+    return _kept(path, ("out", by), make)
 
 
 def lit_from(lamp: Lamp, place: Affine) -> LitFrom:
     """A lamp in the coordinates of something at ``place``, which keeps angles."""
-    inverse = invert(place)
-    x, y = (unit(apply_vector(inverse, lamp.toward)) if inverse else None) or lamp.toward
-    flat = math.cos(lamp.elevation)
-    return LitFrom(x * flat, y * flat, math.sin(lamp.elevation), lamp.strength, lamp.colour)
+    return LitFrom(*towards(lamp, place), lamp.strength, lamp.colour)

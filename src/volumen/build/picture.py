@@ -13,7 +13,7 @@ from volumen.geometry.engine import Cap, Join
 from volumen.geometry.path import Box, Path
 from volumen.model.ingredients import BlendMode
 from volumen.model.nodes import Asset
-from volumen.shading.paint import Colour, Drawn, Paint
+from volumen.shading.paint import Colour, Drawn, Paint, Solid
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -142,6 +142,18 @@ class Picture:
     @property
     def items(self) -> tuple[Item, ...]:
         return tuple(i for c in self.chunks for i in c.items)
+
+
+def one_colour(items: tuple[Item, ...]) -> Colour | None:
+    """The opaque colour that all items share when they are plain fills, else None."""
+    first: Colour | None = None
+    for i in items:
+        if not (isinstance(i, FillPath) and isinstance(i.paint, Solid) and i.blend == "normal" and i.opacity >= 1):
+            return None
+        if i.paint.colour.a < 1 or (first is not None and i.paint.colour != first):
+            return None
+        first = i.paint.colour
+    return first
 
 
 _BLOCK = 128

@@ -12,7 +12,7 @@ from volumen.build.effects import Others, inner_glow, inner_rim, inner_shadow, r
 from volumen.build.lines import line_item
 from volumen.build.outline import outline
 from volumen.build.picture import Clip, FillPath, Item, Layer
-from volumen.geometry.affine import Affine, apply_vector, invert, mean_scale, multiply, unit
+from volumen.geometry.affine import Affine, invert, mean_scale, multiply
 from volumen.geometry.engine import PathOpError, combine, drop_specks
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Body, Fill, InnerGlow, InnerShadow, Line, Relief, Rim, Sliver, Speckle
@@ -22,6 +22,7 @@ from volumen.shading.lamp import Lamp, Lights, bearing_vector
 from volumen.shading.materials import Material, material
 from volumen.shading.paint import Colour, Paint, Solid, face_colour
 from volumen.shading.slivers import sliver
+from volumen.shading.tones import local_direction
 
 INK = Colour(0.05, 0.09, 0.12)
 WHITE = Colour(1.0, 1.0, 1.0)
@@ -114,8 +115,8 @@ def over_items(node: Node, world: Affine, light: Light, path: Path, others: Othe
 
 def sliver_path(i: Sliver, path: Path, world: Affine, lamp: Lamp, others: Others | None = None) -> Path:
     """The sliver's outline in the shape's own coordinates; empty if the outlines cannot be cut."""
-    inverse = invert(world)
     if i.by == "outline":
+        inverse = invert(world)
         other = (others or {}).get(i.other) if i.other is not None else None
         if other is None or inverse is None:
             return Path()
@@ -128,9 +129,8 @@ def sliver_path(i: Sliver, path: Path, world: Affine, lamp: Lamp, others: Others
         side = bearing_vector(i.angle)
     else:
         side = lamp.toward if (i.kind == "light") != i.sunk else lamp.away
-    local = unit(apply_vector(inverse, side)) if inverse else None
     try:
-        return sliver(path, i.by, i.depth, local or side, i.min_area)
+        return sliver(path, i.by, i.depth, local_direction(side, world), i.min_area)
     except PathOpError:
         return Path()
 

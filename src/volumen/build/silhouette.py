@@ -13,7 +13,7 @@ from volumen.build.picture import FillPath, Item, StrokePath
 from volumen.build.steps import shown_children
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
 from volumen.geometry.boolean import fill_holes
-from volumen.geometry.engine import PathOpError, evenodd_simplified, outline_of_line, united
+from volumen.geometry.engine import PathOpError, outline_of_line, united
 from volumen.geometry.offset import offset
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Body, Fill, Line, Rim, Steps
@@ -114,7 +114,7 @@ def whole_outline(node: Node, world: Affine) -> Path:
     kept = tuple(i for i in node.recipe if isinstance(i, Steps))
     alone = msgspec.structs.replace(node, transform=IDENTITY, recipe=kept, visible=True)
     try:
-        path = evenodd_simplified(silhouette_path(alone, IDENTITY))
+        path = silhouette_path(alone, IDENTITY)
     except PathOpError:
         path = Path()
     return remember(_wholes, key, children, path)

@@ -30,7 +30,7 @@ from volumen.model.nodes import (
     TextForm,
 )
 from volumen.shading.lamp import Lamp, Lights
-from volumen.shading.paint import Along, Solid, Stop, colour
+from volumen.shading.paint import Along, Radial, Solid, Stop, colour
 
 SIDE = 800.0
 MIRROR: Affine = (-1.0, 0.0, 0.0, 1.0, SIDE, 0.0)
@@ -111,7 +111,7 @@ def _head(p: Pile) -> Node:
         smooth(400, 130, 110, 0), smooth(560, 300, 4, 80), smooth(520, 430, -10, 40), smooth(470, 520, -30, 14),
         smooth(400, 530, -30, 0), smooth(330, 520, -30, -14), smooth(280, 430, -10, -40), smooth(240, 300, 4, -80),
     )  # fmt: skip
-    skin = radial((400, 330), 260, *((s.at, _hex(s)) for s in SKIN), focus=(340, 232))
+    skin = Radial(SKIN, (400, 330), 260, (340, 232))
     lines = tuple(
         p.shape(f"furrow {k + 1}", path_form(smooth(340 + 20 * k, 196 + 4 * abs(k - 3), 0, -14), smooth(340 + 20 * k, 168 + 6 * abs(k - 3), 0, -10), closed=False),
                 Line(Solid(colour("#8f1d30", 0.55)), 5.0, "round", profile=((0, 0, 0), (0.5, 1, 1), (1, 0, 0))))
@@ -133,11 +133,6 @@ def _head(p: Pile) -> Node:
         p.shape("mouth", path_form(smooth(362, 460, 20, 18), smooth(400, 472, 14, 0), smooth(438, 460, 16, -16), closed=False),
                 Line(Solid(colour("#5a0d28")), 7.0, "round", "round", profile=((0, 0.2, 0.2), (0.5, 1, 1), (1, 0.2, 0.2)))),
     )  # fmt: skip
-
-
-def _hex(s: Stop) -> str:
-    r, g, b = (round(v * 255) for v in s.colour.rgb)
-    return f"#{r:02x}{g:02x}{b:02x}"
 
 
 def _eye(p: Pile, x: float, y: float, side: int) -> Node:

@@ -18,7 +18,7 @@ from volumen.model.nodes import Document, LampSet, Node, Shape
 from volumen.model.tree import update_nodes
 from volumen.shading.lamp import Ambient, Lamp, Lights, bearing_vector
 from volumen.shading.mixing import carried
-from volumen.shading.paint import Colour, Linear, Radial, colour
+from volumen.shading.paint import Linear, Radial, colour
 from volumen.shading.ramp import ramp
 
 replace = msgspec.structs.replace
@@ -186,10 +186,3 @@ def _turned(paint: Linear | Radial, box: Box, world: Affine, lamp: Lamp) -> Line
     made = carried(paint, rotation(turn, ((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)))
     assert isinstance(made, Linear | Radial)
     return made
-
-
-def tinted(base: Colour, hue: float) -> Colour:
-    """A colour of the same lightness and chroma in another hue."""
-    l, c, _ = (float(v) for v in oklab.to_lch(oklab.from_srgb(base.rgb)))
-    r, g, b = (float(v) for v in oklab.lch_to_srgb(np.array([l, c, hue % 360])))
-    return Colour(r, g, b, base.a)

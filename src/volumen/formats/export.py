@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any
 
 import msgspec
 from PIL import Image
@@ -13,7 +13,7 @@ from PIL import Image
 from volumen.build.picture import Picture
 from volumen.build.scene import build
 from volumen.formats.bitmaps import png_bytes
-from volumen.formats.files import FileProblem, write_atomically
+from volumen.formats.files import FileProblem, write_bytes
 from volumen.formats.options import ExportOptions
 from volumen.formats.pdf import pdf_bytes
 from volumen.formats.pdf_objects import srgb_profile
@@ -55,7 +55,7 @@ def export(
         except (RenderError, MemoryError) as error:
             raise FileProblem(f"cannot export '{path.name}': {error or 'there is not enough memory'}") from error
     tell(0.9)
-    write_atomically(path, lambda file: _write(file, data))
+    write_bytes(path, data)
     tell(1.0)
     return close
 
@@ -68,10 +68,6 @@ def _vector_picture(document: Document, options: ExportOptions, tell: Progress) 
         return picture, None
     made = vectorised(picture, None if options.pure_vector else kept, tell)
     return made, closeness(picture, made)
-
-
-def _write(file: BinaryIO, data: bytes) -> None:
-    file.write(data)
 
 
 def prepared(document: Document, options: ExportOptions) -> Document:

@@ -32,6 +32,15 @@ def problem(action: str, path: Path, error: OSError) -> FileProblem:
     return FileProblem(f"cannot {action} '{path}': {reason}")
 
 
+def write_bytes(path: Path, data: bytes) -> None:
+    """Write a whole file, or leave the old one. Raises FileProblem."""
+
+    def write(file: BinaryIO) -> None:
+        file.write(data)
+
+    write_atomically(path, write)
+
+
 def write_atomically(path: Path, write: Callable[[BinaryIO], None]) -> None:
     """Call ``write`` on a new file beside ``path`` and put it in place only when it is complete on disk.
 

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import BinaryIO
 
 import msgspec
 
-from volumen.formats.files import FileProblem, problem, write_atomically
+from volumen.formats.files import FileProblem, problem, write_bytes
 from volumen.shading.materials import Material
 
 _MAX_BYTES = 1 << 20
@@ -37,8 +36,4 @@ def read_materials(path: Path) -> list[Material]:
 def write_materials(materials: tuple[Material, ...], path: Path) -> None:
     """Write materials as JSON. Raises FileProblem."""
     data = msgspec.json.format(msgspec.json.encode(_File(list(materials))), indent=2)
-    write_atomically(path, lambda file: _write(file, data))
-
-
-def _write(file: BinaryIO, data: bytes) -> None:
-    file.write(data)
+    write_bytes(path, data)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any
 
 import msgspec
 import tinycss2
@@ -12,7 +12,7 @@ from lxml import etree
 from tinycss2.color4 import parse_color
 
 from volumen.colour.srgb import to_hex
-from volumen.formats.files import FileProblem, problem, write_atomically
+from volumen.formats.files import FileProblem, problem, write_bytes
 from volumen.model.nodes import Palette, Swatch
 from volumen.shading.paint import Colour
 
@@ -56,12 +56,7 @@ def write_palette(palette: Palette, path: Path) -> None:
     kind = path.suffix.lower()
     if kind not in writers:
         raise FileProblem(f"a palette can be written as {', '.join(SUFFIXES)}, not as '{path.suffix}'")
-    data = writers[kind](palette.swatches)
-
-    def write(file: BinaryIO) -> None:
-        file.write(data)
-
-    write_atomically(path, write)
+    write_bytes(path, writers[kind](palette.swatches))
 
 
 def _colour(text: str) -> Colour | None:

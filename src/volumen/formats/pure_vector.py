@@ -14,7 +14,7 @@ import numpy as np
 from contourpy import contour_generator
 
 from volumen.build.bounds import item_box
-from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, Soft
+from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, one_colour
 from volumen.colour.difference import srgb_difference
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import IDENTITY, multiply, scaling, translation
@@ -31,6 +31,7 @@ _SOFT_EVERY, _EVERY = 7, 3  # a line is drawn through one in so many of its cros
 _WHITE = Colour(1.0, 1.0, 1.0)
 _RISING = (Stop(0.0, Colour(0.0, 0.0, 0.0)), Stop(1.0, _WHITE))  # tells how far in a place lies
 Progress = Callable[[float], None]
+Place = Callable[[Floats], Floats]
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +80,7 @@ def vector_form(item: Item) -> Item:
             return _inward(item, item.paint)
         return item
     if isinstance(item, Layer):
-        colour = _one_colour(item.items)
+        colour = one_colour(item.items)
         if item.blur > 0 and item.blur_angle is None and colour is not None:
             soft = Soft(item.items, colour, item.blur, (0.0, 0.0), item.opacity, item.blend, item.clip)
             return _soft(soft)
@@ -92,17 +93,6 @@ def vector_form(item: Item) -> Item:
 def steps_for(strength: float) -> int:
     """How many steps a light of some strength (0..1) needs for none to show."""
     return max(round(STEPS * min(max(strength, 0.0), 1.0)), 8)
-
-
-def _one_colour(items: tuple[Item, ...]) -> Colour | None:
-    """The opaque colour that all of some fills share."""
-    found: set[Colour] = set()
-    for i in items:
-        if not (isinstance(i, FillPath) and isinstance(i.paint, Solid) and i.opacity >= 1 and i.blend == "normal"):
-            return None
-        found.add(i.paint.colour)
-    only = found.pop() if len(found) == 1 else None
-    return only if only is not None and only.a >= 1 and not found else None
 
 
 def _soft(item: Soft) -> Item:
@@ -125,18 +115,19 @@ def _soft(item: Soft) -> Item:
     return Layer(fills, item.opacity, item.blend, item.clip, isolated=True)
 
 
-def _mask(item: Soft, box: Box) -> tuple[Floats, Callable[[Floats], Floats]]:
+def _mask(item: Soft, box: Box) -> tuple[Floats, Place]:
     """The strength of a soft silhouette over a grid with a border of nothing, and the map of nodes to the sheet."""
     size = max(box[2] - box[0], box[3] - box[1], 1e-6)
     scale = min(_SIDE / size, max(6.0 / max(item.sigma, 1e-6), 0.05), 4.0)
     box = grow_box(box, 2 / scale)
     part = Picture(box[2], box[3], None, (Chunk(0, (item,), box),))
     alpha = np.pad(np.asarray(render_float(part, scale, box)[..., 3], dtype=np.float64), 1)
+    return alpha, _placing(scale, box)
 
-    def on_sheet(nodes: Floats) -> Floats:
-        return np.asarray((nodes - 0.5) / scale + (box[0], box[1]))
 
-    return alpha, on_sheet
+def _placing(scale: float, box: Box) -> Place:
+    """The map to the sheet of the nodes of a grid over a box that was padded by one."""
+    return lambda nodes: np.asarray((nodes - 0.5) / scale + (box[0], box[1]))
 
 
 def _relief(item: FillPath, paint: ReliefPaint) -> Item:
@@ -174,7 +165,7 @@ def _inward(item: FillPath, paint: Inward) -> Item:
     return Layer(tuple(fills), item.opacity, item.blend, Clip(item.path, item.transform), isolated=True)
 
 
-def _field(item: FillPath) -> tuple[Floats, Callable[[Floats], Floats]] | None:
+def _field(item: FillPath) -> tuple[Floats, Place] | None:
     """A field paint's pixels over a grid, and the map of (padded) nodes to the sheet."""
     box = item_box(item)
     if box is None:
@@ -184,16 +175,10 @@ def _field(item: FillPath) -> tuple[Floats, Callable[[Floats], Floats]] | None:
     place = multiply(multiply(scaling(scale, scale), translation(-box[0], -box[1])), item.transform)
     path, width = (item.course, item.course_width) if item.course is not None else (item.path, 0.0)
     pixels = np.asarray(field_pixels(item.paint, place, (0, 0, w, h), path, width), dtype=np.float64)
-
-    def on_sheet(nodes: Floats) -> Floats:
-        return np.asarray((nodes - 0.5) / scale + (box[0], box[1]))
-
-    return pixels, on_sheet
+    return pixels, _placing(scale, box)
 
 
-def _nested(
-    mask: Floats, levels: Floats, colours: Floats, place: Callable[[Floats], Floats], every: int = _EVERY
-) -> tuple[Item, ...]:
+def _nested(mask: Floats, levels: Floats, colours: Floats, place: Place, every: int = _EVERY) -> tuple[Item, ...]:
     """Fills one within another: over all before it each brings straight ``colours`` (n, 4) where the mask exceeds its
     level (n,)."""
     out: list[Item] = []
@@ -212,7 +197,7 @@ def _nested(
     return tuple(out)
 
 
-def _line_of(mask: Floats, level: float, place: Callable[[Floats], Floats], every: int = _EVERY) -> Path:
+def _line_of(mask: Floats, level: float, place: Place, every: int = _EVERY) -> Path:
     """The outline of where a mask exceeds a level, as smooth curves on the sheet."""
     contours = []
     for line in contour_generator(z=mask).lines(level):

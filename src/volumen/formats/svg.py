@@ -105,8 +105,13 @@ class _Writer:
         holder = self._child(parent, "g")
         self._blending(holder, item.opacity, item.blend)
         self._clipped(holder, Clip(item.path, item.transform))
+        self._picture(holder, rgba, (l, t, r, b))
+
+    def _picture(self, parent: Any, rgba: Any, box: Box) -> None:
+        """Straight RGBA pixels (h, w, 4) over a box."""
+        l, t, r, b = box
         data = base64.b64encode(png_bytes(rgba)).decode("ascii")
-        image = self._child(holder, "image", x=f"{l:.6g}", y=f"{t:.6g}", width=f"{r - l:.6g}", height=f"{b - t:.6g}")
+        image = self._child(parent, "image", x=f"{l:.6g}", y=f"{t:.6g}", width=f"{r - l:.6g}", height=f"{b - t:.6g}")
         image.set("preserveAspectRatio", "none")
         image.set("href", f"data:image/png;base64,{data}")
 
@@ -243,12 +248,8 @@ class _Writer:
         self._blending(holder, item.opacity, item.blend)
         self._clipped(holder, item.clip)
         rows, columns = pixels.shape[:2]
-        data = base64.b64encode(png_bytes(straight_bytes(pixels))).decode("ascii")
-        image = self._child(
-            holder, "image", x=f"{box[0]:.6g}", y=f"{box[1]:.6g}", width=f"{columns / scale:.6g}",
-            height=f"{rows / scale:.6g}", preserveAspectRatio="none",
-        )  # fmt: skip
-        image.set("href", f"data:image/png;base64,{data}")
+        place = (box[0], box[1], box[0] + columns / scale, box[1] + rows / scale)
+        self._picture(holder, straight_bytes(pixels), place)
 
     def _clipped_item(self, parent: Any, item: Item, clip: Clip | None) -> None:
         """One item under one more clip: a holder takes the clip and the blend mode, so both act on the result."""

@@ -18,14 +18,14 @@ import skia
 from numpy.typing import NDArray
 
 from volumen.build.bounds import REACH, item_box, items_box
-from volumen.build.picture import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath
+from volumen.build.picture import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath, one_colour
 from volumen.geometry.affine import Affine, mean_scale, multiply, scaling, translation
 from volumen.geometry.engine import matrix, set_pen, to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.render.fields import draw_field
 from volumen.render.paints import BLEND, float_image, image_of, paint_for
 from volumen.render.soften import feathered, gaussian_blur, line_blur
-from volumen.shading.paint import Colour, Solid, is_field
+from volumen.shading.paint import is_field
 from volumen.shading.ramp import effective_paint
 
 Pixels = NDArray[np.float32]
@@ -145,7 +145,7 @@ class Painter:
             return
         opacity = max(0.0, min(item.opacity, 1.0))
         paint = skia.Paint(BlendMode=BLEND[item.blend])
-        one = _one_colour(item.items)
+        one = one_colour(item.items)
         pixels, x, y = self._blurred(item.items, place, self.view, sigma, alpha_only=one is not None)
         if one is not None:  # a blurred alpha in one colour is a quarter of the work
             self._put_mask(pixels, x, y, ((one.r, one.g, one.b, opacity), paint), item.clip)
@@ -273,11 +273,15 @@ class Painter:
         self.canvas.drawImage(image, x, y, skia.SamplingOptions(), paint)
         self.canvas.restore()
 
-    def _put_ramp(self, mask: Pixels, x: int, y: int, item: Soft) -> None:
-        """Draw a soft alpha in the colours that a ramp gives its strengths."""
+    def _seen(self, mask: Pixels, x: int, y: int) -> PixelBox:
+        """The part of a mask whose first pixel lies at (x, y) that is inside ``area``, in the mask's own pixels."""
         h, w = mask.shape
         l, t = max(int(self.area[0]) - x, 0), max(int(self.area[1]) - y, 0)
-        r, b = min(math.ceil(self.area[2]) - x, w), min(math.ceil(self.area[3]) - y, h)
+        return l, t, min(math.ceil(self.area[2]) - x, w), min(math.ceil(self.area[3]) - y, h)
+
+    def _put_ramp(self, mask: Pixels, x: int, y: int, item: Soft) -> None:
+        """Draw a soft alpha in the colours that a ramp gives its strengths."""
+        l, t, r, b = self._seen(mask, x, y)
         if l >= r or t >= b:
             return
         rows = np.array(item.ramp, dtype=np.float32)
@@ -292,9 +296,7 @@ class Painter:
     def _put_mask(self, mask: Pixels, x: float, y: float, colour: tuple[Any, Any], clip: Clip | None) -> None:
         """Draw a soft alpha in one colour. Only the part inside ``area`` is coloured in."""
         x, y = round(x), round(y)
-        h, w = mask.shape
-        l, t = max(int(self.area[0]) - x, 0), max(int(self.area[1]) - y, 0)
-        r, b = min(math.ceil(self.area[2]) - x, w), min(math.ceil(self.area[3]) - y, h)
+        l, t, r, b = self._seen(mask, x, y)
         if l >= r or t >= b:
             return
         (cr, cg, cb, ca), paint = colour
@@ -317,18 +319,6 @@ def float_surface(pixels: Pixels) -> Any:
     h, w = pixels.shape[:2]
     info = skia.ImageInfo.Make(w, h, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
     return skia.Surface.MakeRasterDirect(info, pixels, pixels.strides[0])
-
-
-def _one_colour(items: tuple[Item, ...]) -> Colour | None:
-    """The opaque colour that all items share when they are plain fills, else None."""
-    first: Colour | None = None
-    for i in items:
-        if not (isinstance(i, FillPath) and isinstance(i.paint, Solid) and i.blend == "normal" and i.opacity >= 1):
-            return None
-        if i.paint.colour.a < 1 or (first is not None and i.paint.colour != first):
-            return None
-        first = i.paint.colour
-    return first
 
 
 def _size(box: PixelBox) -> int:

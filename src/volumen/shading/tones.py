@@ -58,14 +58,15 @@ def lighting(lights: Lights, world: Affine) -> Lighting:
     """The lights as they fall on a shape at ``world``."""
     ambient = lights.ambient
     around = (ambient.strength, ambient.sky.rgb, ambient.ground.rgb) if ambient.strength > 0 else None
-    others = tuple((_towards(o, world), o.strength, o.colour.rgb) for o in lights.others)
+    others = tuple((towards(o, world), o.strength, o.colour.rgb) for o in lights.others)
     key = lights.key
     return Lighting(
-        _towards(key, world), key.strength, key.colour.rgb, others, local_direction((0.0, -1.0), world), around
+        towards(key, world), key.strength, key.colour.rgb, others, local_direction((0.0, -1.0), world), around
     )
 
 
-def _towards(lamp: Lamp, world: Affine) -> Direction:
+def towards(lamp: Lamp, world: Affine) -> Direction:
+    """The unit vector towards a lamp in the coordinates that ``world`` maps to the sheet; z to the eye."""
     x, y = local_direction(lamp.toward, world)
     flat = math.cos(lamp.elevation)
     return (x * flat, y * flat, math.sin(lamp.elevation))

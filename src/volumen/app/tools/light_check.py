@@ -8,12 +8,11 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from volumen.app import theme
 from volumen.app.handles import tag
 from volumen.app.tools.base import Act, Pointer, Tool
-from volumen.build.outline import node_box
 from volumen.edit.lights import Disagreement, disagreements, put_right
-from volumen.geometry.affine import apply, invert, multiply
+from volumen.edit.objects import selection_box
+from volumen.geometry.affine import apply
 from volumen.geometry.path import Box, in_box, transform_box
 from volumen.model.nodes import Document
-from volumen.model.tree import find, world_of
 
 
 class LightCheckTool(Tool):
@@ -61,9 +60,7 @@ class LightCheckTool(Tool):
 
     def _box(self, node_id: int) -> Box | None:
         """The box of a node on the canvas."""
-        node, world = find(self.session.document, node_id), world_of(self.session.document, node_id)
-        back = invert(node.transform) if node is not None else None
-        box = node_box(node, multiply(world, back)) if node is not None and back is not None else None
+        box = selection_box(self.session.document, [node_id])
         return transform_box(box, self.canvas.viewport.affine()) if box is not None else None
 
     def paint(self, painter: QPainter) -> None:
