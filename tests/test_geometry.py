@@ -125,3 +125,15 @@ def test_degenerate_paths_never_raise(path):
     path.bounds(), path.area(), to_engine(path), simplified(path), path_data(path)
     contains(path, 0, 0)
     outline_of_line(path, 4, "round", "round", 4)
+
+
+def test_outlines_far_from_zero_are_simplified_as_near_it():
+    """In float32 a hundred units at 2e8 are six steps wide, and the engine may never end."""
+    from volumen.geometry.affine import translation
+    from volumen.geometry.engine import evenodd_simplified, simplified, united
+    from volumen.geometry.primitives import ellipse
+
+    pair = [ellipse(0, 0, 50, 50), ellipse(60, 10, 50, 40)]
+    far = [p.transformed(translation(2e8, -1.5e8)) for p in pair]
+    for call in (lambda p: united(p), lambda p: simplified(p[0]), lambda p: evenodd_simplified(p[1])):
+        assert abs(call(far).area()) == pytest.approx(abs(call(pair).area()), rel=1e-4)

@@ -242,12 +242,25 @@ def simplified(path: Path) -> Path:
 
     Tangles stay as they are: the engine would take minutes over them.
     """
-    if _tangled(path):
-        return path
+    made = _simplify(path)
+    return path if made is None else _wound(made)
+
+
+def _simplify(path: Path) -> Path | None:
+    """The engine's path without self-crossings, even-odd filled; None where it finds none or would take minutes.
+
+    Far from zero the engine's float32 coordinates fall together, and it may never end: such paths are moved first.
+    """
+    box = path.hull()
+    if box is None or _tangled(path):
+        return None
     try:
-        return _wound(from_engine(skia.Simplify(to_engine(path))))
-    except RuntimeError:
-        return path
+        normal, back = _normalising(box)
+        if normal is None or back is None:
+            return from_engine(skia.Simplify(to_engine(path)))
+        return from_engine(skia.Simplify(to_engine(path.transformed(normal)))).transformed(back)
+    except (RuntimeError, PathOpError):
+        return None
 
 
 def _wound(path: Path) -> Path:
@@ -270,27 +283,27 @@ def united(paths: Sequence[Path]) -> Path:
     """The union of areas by the engine alone, in one go and unchecked: for silhouettes that change as one draws."""
     if sum(to_engine(p).countVerbs() for p in paths) > _MOST_VERBS or is_tangle(paths, 0.1):
         raise PathOpError("the outlines have too many segments to be united")
+    box = union_box(p.hull() for p in paths)
+    normal, back = _normalising(box) if box is not None else (None, None)
     whole = skia.Path()
     whole.setFillType(skia.PathFillType.kWinding)
     for path in paths:
+        near = path if normal is None else path.transformed(normal)
         try:
-            whole.addPath(to_engine(_wound(from_engine(skia.Simplify(to_engine(path))))))
+            whole.addPath(to_engine(_wound(from_engine(skia.Simplify(to_engine(near))))))
         except RuntimeError:
-            whole.addPath(to_engine(path))
+            whole.addPath(to_engine(near))
     try:
-        return from_engine(skia.Simplify(whole))
+        made = from_engine(skia.Simplify(whole))
     except RuntimeError as error:
         raise PathOpError("the outlines cannot be united") from error
+    return made if back is None else made.transformed(back)
 
 
 def evenodd_simplified(path: Path) -> Path:
     """The same area without self-crossings, even-odd filled; tangles stay as they are."""
-    if _tangled(path):
-        return path
-    try:
-        return from_engine(skia.Simplify(to_engine(path)))
-    except RuntimeError:
-        return path
+    made = _simplify(path)
+    return path if made is None else made
 
 
 def set_pen(paint: Any, width: float, cap: Cap, join: Join, miter: float) -> None:

@@ -138,12 +138,10 @@ def _signed_area(contour: Contour) -> float:
         return 0.0
     # Green's theorem on Bernstein polynomials: the weights are integrals of B_i B_j'.
     weights = np.array([[0, 6, 3, 1], [-6, 0, 3, 3], [-3, -3, 0, 6], [-1, -3, -6, 0]]) / 20.0
-    x, y = seg[:, :, 0], seg[:, :, 1]
-    area = float(np.einsum("ni,ij,nj->", x, weights, y))
-    if not contour.closed:
-        first, last = contour.points[0], contour.points[-1]
-        area += float(last[0] * first[1] - first[0] * last[1]) / 2
-    return area
+    # Taken from the start of the contour: far from zero the products would lose the area itself, and the chord
+    # that closes an open contour, which ends at the start, adds nothing.
+    x, y = (seg[:, :, 0] - seg[0, 0, 0]), (seg[:, :, 1] - seg[0, 0, 1])
+    return float(np.einsum("ni,ij,nj->", x, weights, y))
 
 
 def clockwise(contour: Contour) -> Contour:
