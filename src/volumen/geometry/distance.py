@@ -92,12 +92,12 @@ def distance_field(
     from volumen.geometry.distance_kernel import nearest_chords  # compiled code loads slowly
 
     in_steps = (chords - (box[0], box[1])) / step
-    near, square = nearest_chords(
+    near, far = nearest_chords(
         in_steps.reshape(-1, 4), before.astype(np.int32), after.astype(np.int32), *shape, most / step
     )
     if most == math.inf and (near < 0).any():
         return None
-    best = np.sqrt(square) * step
+    best = far * step
     signed = np.where(_inside(path, contours, box, step, shape), best, -best).astype(np.float32)
     return DistanceField((box[0], box[1]), step, best, signed, near, chords, share)
 
