@@ -6,7 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from volumen.geometry import affine
-from volumen.geometry.engine import combine, contains, drop_specks, outline_of_line, simplified, to_engine
+from volumen.geometry.engine import combine, contains, outline_of_line, simplified
+from volumen.geometry.engine_form import drop_specks, to_engine
 from volumen.geometry.path import Contour, Path, contour_from_lines, path_data, transform_box
 from volumen.geometry.primitives import ellipse, rectangle
 

@@ -19,7 +19,8 @@ from volumen.demo import DEMOS
 from volumen.edit import objects
 from volumen.formats.svg import svg_bytes
 from volumen.geometry.affine import multiply, translation
-from volumen.geometry.engine import matrix, set_pen, to_engine
+from volumen.geometry.engine import matrix, set_pen
+from volumen.geometry.engine_form import to_engine
 from volumen.model.ingredients import Body, CastShadow, Sliver
 from volumen.model.make import circle, solid
 from volumen.model.nodes import Document, Group, RectangleForm, Shape, Sheet

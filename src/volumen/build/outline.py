@@ -16,7 +16,8 @@ from volumen.build.forms import source_outline
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
 from volumen.geometry.bend import bend
 from volumen.geometry.boolean import combine_all, cut_hidden, divide, fill_holes, union_all
-from volumen.geometry.engine import PathOpError, drop_specks, outline_of_line
+from volumen.geometry.engine import PathOpError, outline_of_line
+from volumen.geometry.engine_form import drop_specks
 from volumen.geometry.offset import offset
 from volumen.geometry.path import Box, Path, transform_box, union_box
 from volumen.geometry.rounding import round_corners

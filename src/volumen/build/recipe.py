@@ -13,7 +13,8 @@ from volumen.build.lines import line_item
 from volumen.build.outline import outline
 from volumen.build.picture import Clip, FillPath, Item, Layer
 from volumen.geometry.affine import Affine, invert, mean_scale, multiply
-from volumen.geometry.engine import PathOpError, combine, drop_specks
+from volumen.geometry.engine import PathOpError, combine
+from volumen.geometry.engine_form import drop_specks
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Body, Fill, InnerGlow, InnerShadow, Line, Relief, Rim, Sliver, Speckle
 from volumen.model.nodes import Group, Node, Shape

@@ -12,7 +12,7 @@ from volumen.edit.freeze import to_path
 from volumen.edit.objects import delete, free_name, insert, move_in_tree, set_fields, top_level, ungroup
 from volumen.geometry.affine import IDENTITY, invert, multiply
 from volumen.geometry.boolean import boolean
-from volumen.geometry.engine import drop_specks
+from volumen.geometry.engine_form import drop_specks
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Recipe, without_form_changes
 from volumen.model.nodes import CombinedForm, Combining, Document, Group, Image, Node, Shape

@@ -34,7 +34,7 @@ def nearest_chords(chords: F64, before: I32, after: I32, height: int, width: int
     chord_of = np.zeros(int(labels.max()) + 1, np.int32)
     chord_of[labels[marked]] = near[marked]
     near = chord_of[labels]
-    square = _walked(rays, before, after, near, rough, most)
+    square = _walked(rays, before, after, near, np.asarray(rough, np.float32), most)
     _handed_on(rays, before, after, near, square, 1)
     _handed_on(rays, before, after, near, square, -1)
     near[square >= most * most] = -1

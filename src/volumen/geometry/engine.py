@@ -1,4 +1,4 @@
-"""The one place that talks to the path engine (Skia): conversion, booleans, stroking, hit tests.
+"""What the path engine (Skia) does with paths: booleans, stroking, hit tests.
 
 The engine works in float32, so operands of a boolean are moved to their joint centre and scaled to about
 500 units first; results come back in float64. A boolean that the engine refuses is retried on simplified
@@ -15,9 +15,10 @@ from typing import Any, Literal
 import numpy as np
 import skia
 
-from volumen.geometry.affine import Affine, Floats, invert, multiply, scaling, translation
-from volumen.geometry.curve import Ints, evaluate, is_tangle
-from volumen.geometry.path import Contour, Path, in_box, line, union_box
+from volumen.geometry.affine import Affine, invert, multiply, scaling, translation
+from volumen.geometry.curve import evaluate, is_tangle
+from volumen.geometry.engine_form import LIMIT, deferred, from_engine, to_engine
+from volumen.geometry.path import Contour, Path, in_box, union_box
 
 Operation = Literal["union", "subtract", "intersect", "exclude"]
 Cap = Literal["butt", "round", "square"]
@@ -31,150 +32,11 @@ _OPS = {
 }
 _CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
 _JOINS = {"miter": skia.Paint.kMiter_Join, "round": skia.Paint.kRound_Join, "bevel": skia.Paint.kBevel_Join}
-_MOVE, _LINE, _QUAD, _CONIC, _CUBIC, _CLOSE, _CONIC_END = range(7)
-_TAKES = {_LINE: 1, _QUAD: 2, _CONIC: 2, _CUBIC: 3}  # points
-_VERBS = {  # the engine's own values compare slowly
-    skia.Path.kMove_Verb: _MOVE, skia.Path.kLine_Verb: _LINE, skia.Path.kQuad_Verb: _QUAD,
-    skia.Path.kConic_Verb: _CONIC, skia.Path.kCubic_Verb: _CUBIC, skia.Path.kClose_Verb: _CLOSE,
-}  # fmt: skip
-# Beyond this the engine's float32 coordinates lose all detail; farther points are held here.
-_LIMIT = 1e7
 _MOST_VERBS = 30_000
 
 
 class PathOpError(ValueError):
     """A path operation found no result."""
-
-
-def to_engine(path: Path) -> Any:
-    """The path in the engine's form; kept with the path, so a second call is free."""
-    cached = path.memo.get("engine")
-    if cached is not None:
-        return cached
-    out = skia.Path()
-    out.setFillType(skia.PathFillType.kEvenOdd if path.evenodd else skia.PathFillType.kWinding)
-    for contour in path.contours:
-        _add_contour(out, contour)
-    path.memo["engine"] = out
-    return out
-
-
-def _add_contour(out: Any, contour: Contour) -> None:
-    held = contour.points
-    if not len(held):
-        return
-    if not np.abs(held).max() < _LIMIT:  # also true for what is no number
-        held = np.clip(np.nan_to_num(held, posinf=_LIMIT, neginf=-_LIMIT), -_LIMIT, _LIMIT)
-    pts = held.tolist()
-    out.moveTo(*pts[0])
-    cubic = out.cubicTo
-    for i in range(1, len(pts) - 2, 3):
-        (x1, y1), (x2, y2), (x3, y3) = pts[i : i + 3]
-        cubic(x1, y1, x2, y2, x3, y3)
-    if contour.closed:
-        out.close()
-    elif len(pts) == 1:
-        out.lineTo(*pts[0])
-
-
-def from_engine(engine_path: Any) -> Path:
-    """Our form of an engine path; lines, quadratics and conics become cubics."""
-    return Path(_contours(engine_path), _is_evenodd(engine_path))
-
-
-def _is_evenodd(engine_path: Any) -> bool:
-    return bool(engine_path.getFillType() == skia.PathFillType.kEvenOdd)
-
-
-def _deferred(engine_path: Any) -> Path:
-    """A path that stays in the engine's form until its contours are asked for."""
-    b = engine_path.getBounds()
-    box = None if engine_path.isEmpty() else (b.left(), b.top(), b.right(), b.bottom())
-    path = Path.deferred(lambda: _contours(engine_path), box, _is_evenodd(engine_path))
-    path.memo["engine"] = engine_path
-    return path
-
-
-def _contours(engine_path: Any) -> tuple[Contour, ...]:
-    """The contours of an engine path; all segments are turned into cubics at once."""
-    found = engine_path.getPoints(engine_path.countPoints())
-    points = np.array([(p.fX, p.fY) for p in found], dtype=np.float64).reshape(-1, 2)
-    kinds: list[int] = []  # of each cubic to be; a conic gives two
-    ends: list[int] = []  # the first point after each cubic's start
-    runs: list[list[int]] = []  # of each contour: its first cubic, its start point, whether it is closed
-    at = 0
-    for name in engine_path.getVerbs(engine_path.countVerbs()):
-        verb = _VERBS[name]
-        if verb == _MOVE:
-            runs.append([len(kinds), at, 0])
-            at += 1
-        elif verb == _CLOSE:
-            runs[-1][2] = 1
-        else:
-            kinds.append(verb)
-            ends.append(at)
-            if verb == _CONIC:
-                kinds.append(_CONIC_END)
-                ends.append(at)
-            at += _TAKES[verb]
-    if not kinds:
-        return ()
-    rows = _as_cubics(engine_path, points, np.array(kinds), np.array(ends)).reshape(-1, 2)
-    out = []
-    for (first, start, closed), (last, _, _) in zip(runs, [*runs[1:], [len(kinds), 0, 0]], strict=True):
-        if last > first:
-            out.append(
-                _closed_up(np.concatenate([points[start : start + 1], rows[3 * first : 3 * last]]), bool(closed))
-            )
-    return tuple(out)
-
-
-def _as_cubics(engine_path: Any, points: Floats, kind: Ints, at: Ints) -> Floats:
-    """The last three points of each cubic (n, 3, 2); ``at`` is the first point after its start."""
-    out = np.empty((len(kind), 3, 2))
-    k = np.flatnonzero(kind == _CUBIC)
-    out[k] = points[at[k, None] + np.arange(3)]
-    k = np.flatnonzero(kind == _LINE)
-    if len(k):
-        a, b = points[at[k] - 1], points[at[k]]
-        out[k] = np.stack([a + (b - a) / 3, a + (b - a) * 2 / 3, b], axis=1)
-    k = np.flatnonzero(kind == _QUAD)
-    if len(k):
-        a, m, b = points[at[k] - 1], points[at[k]], points[at[k] + 1]
-        out[k] = np.stack([a + (m - a) * 2 / 3, b + (m - b) * 2 / 3, b], axis=1)
-    k = np.flatnonzero(kind == _CONIC)
-    if len(k):
-        a, m, b = points[at[k] - 1], points[at[k]], points[at[k] + 1]
-        first, second = _halves(a, m, b, _conic_weights(engine_path))
-        out[k], out[k + 1] = first, second
-    return out
-
-
-def _conic_weights(engine_path: Any) -> Floats:
-    iterator = skia.Path.Iter(engine_path, False)
-    out = []
-    while (verb := iterator.next()[0]) != skia.Path.kDone_Verb:
-        if verb == skia.Path.kConic_Verb:
-            out.append(iterator.conicWeight())
-    return np.array(out)[:, None]
-
-
-def _halves(a: Floats, b: Floats, c: Floats, w: Floats) -> tuple[Floats, Floats]:
-    """Two cubics (n, 3, 2) for conics of weight w (n, 1): split once, then k = 4w / (3(1 + w)) on each half."""
-    left, right = (a + w * b) / (1 + w), (w * b + c) / (1 + w)
-    middle = (a + 2 * w * b + c) / (2 * (1 + w))
-    half = np.sqrt((1 + w) / 2)
-    k = 4 * half / (3 * (1 + half))
-    first = np.stack([a + k * (left - a), middle + k * (left - middle), middle], axis=1)
-    return first, np.stack([middle + k * (right - middle), c + k * (right - c), c], axis=1)
-
-
-def _closed_up(points: Floats, closed: bool) -> Contour:
-    """A contour; one that is closed ends on its start."""
-    if closed and np.abs(points[0] - points[-1]).max() > 1e-7:
-        a, b = points[-1], points[0]
-        points = np.concatenate([points, line(a, b)[1:]])
-    return Contour(points, closed)
 
 
 def combine(a: Path, b: Path, operation: Operation, move: Affine | None = None) -> Path:
@@ -206,7 +68,7 @@ def combine(a: Path, b: Path, operation: Operation, move: Affine | None = None) 
         except RuntimeError:
             continue
         if back is None:
-            return _deferred(result)
+            return deferred(result)
         return from_engine(result).transformed(back)
     raise PathOpError(f"cannot {operation} these two outlines; simplify one of them and try again")
 
@@ -230,7 +92,7 @@ def _normalising(box: tuple[float, float, float, float]) -> tuple[Affine | None,
     far = max(abs(v) for v in box)
     if 8 < size < 3000 and far < 3000:
         return None, None
-    if not math.isfinite(size) or size > _LIMIT:
+    if not math.isfinite(size) or size > LIMIT:
         raise PathOpError("the shapes are too large to combine")
     middle = translation(-(box[0] + box[2]) / 2, -(box[1] + box[3]) / 2)
     normal = multiply(scaling(500 / size, 500 / size), middle)
@@ -332,22 +194,12 @@ def outline_of_line(path: Path, width: float, cap: Cap, join: Join, miter: float
         if not paint.getFillPath(to_engine(path), out, None, detail * coarser):
             return Path()
         if out.countVerbs() <= _MOST_VERBS:
-            return _deferred(out)
+            return deferred(out)
     return Path()
 
 
 def contains(path: Path, x: float, y: float) -> bool:
     return bool(to_engine(path).contains(x, y))
-
-
-def drop_specks(path: Path, min_area: float) -> Path:
-    """The path without contours smaller than ``min_area`` square units."""
-    engine_path = to_engine(path)
-    single = engine_path.getVerbs(engine_path.countVerbs()).count(skia.Path.kMove_Verb) <= 1 if path else True
-    if min_area <= 0 or (single and (box := path.hull()) and (box[2] - box[0]) * (box[3] - box[1]) > 40 * min_area):
-        return path
-    kept = tuple(c for c in path.contours if abs(Path((c,)).area()) >= min_area)
-    return Path(kept, path.evenodd)
 
 
 def matrix(m: Affine) -> Any:

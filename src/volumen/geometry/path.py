@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from volumen.geometry.affine import Affine, Floats, apply_points
 
@@ -31,6 +32,11 @@ class Contour:
         p = self.points
         n = (len(p) - 1) // 3
         return np.stack([p[0 : 3 * n : 3], p[1 : 3 * n : 3], p[2 : 3 * n : 3], p[3 : 3 * n + 1 : 3]], axis=1)
+
+    def area(self) -> float:
+        """The signed area (clockwise on the sheet is positive), exact for cubics."""
+        seg = self.segments
+        return float(signed_areas(seg, np.zeros(1, np.int64), self.points[:1])[0]) if len(seg) else 0.0
 
 
 class Path:
@@ -88,7 +94,7 @@ class Path:
 
     def area(self) -> float:
         """Sum of the signed areas of the contours (clockwise on the sheet is positive), exact for cubics."""
-        return float(sum(_signed_area(c) for c in self.contours))
+        return float(sum(c.area() for c in self.contours))
 
 
 def _control_box(contours: tuple[Contour, ...]) -> Box | None:
@@ -132,21 +138,27 @@ def _extrema(seg: Floats) -> Floats:
     return np.concatenate(out)
 
 
-def _signed_area(contour: Contour) -> float:
-    seg = contour.segments
-    if not len(seg):
-        return 0.0
-    # Green's theorem on Bernstein polynomials: the weights are integrals of B_i B_j'.
-    weights = np.array([[0, 6, 3, 1], [-6, 0, 3, 3], [-3, -3, 0, 6], [-1, -3, -6, 0]]) / 20.0
-    # Taken from the start of the contour: far from zero the products would lose the area itself, and the chord
-    # that closes an open contour, which ends at the start, adds nothing.
-    x, y = (seg[:, :, 0] - seg[0, 0, 0]), (seg[:, :, 1] - seg[0, 0, 1])
-    return float(np.einsum("ni,ij,nj->", x, weights, y))
+# Green's theorem on Bernstein polynomials: the weights are integrals of B_i B_j'.
+_AREA = np.array([[0, 6, 3, 1], [-6, 0, 3, 3], [-3, -3, 0, 6], [-1, -3, -6, 0]]) / 20.0
+
+
+def signed_areas(segments: Floats, firsts: NDArray[np.int64], starts: Floats) -> Floats:
+    """The signed areas (m,) of contours made of segments (n, 4, 2): ``firsts`` (m,) are the numbers of their first
+    segments, ``starts`` (m, 2) where they begin.
+
+    Areas are taken from the start: far from zero the products would lose the area itself, and the chord that closes
+    an open contour, which ends at the start, adds nothing.
+    """
+    if not len(segments):
+        return np.zeros(len(firsts))
+    from_start = segments - np.repeat(starts, np.diff([*firsts.tolist(), len(segments)]), axis=0)[:, None]
+    each = np.einsum("ni,ij,nj->n", from_start[:, :, 0], _AREA, from_start[:, :, 1])
+    return np.asarray(np.add.reduceat(each, firsts))
 
 
 def clockwise(contour: Contour) -> Contour:
     """A contour as it runs clockwise on the sheet, turned round where it does not; an open one stays."""
-    if contour.closed and _signed_area(contour) < 0:
+    if contour.closed and contour.area() < 0:
         return Contour(contour.points[::-1].copy(), True)
     return contour
 

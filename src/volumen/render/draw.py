@@ -20,7 +20,8 @@ from numpy.typing import NDArray
 from volumen.build.bounds import REACH, item_box, items_box
 from volumen.build.picture import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath, one_colour
 from volumen.geometry.affine import Affine, mean_scale, multiply, scaling, translation
-from volumen.geometry.engine import matrix, set_pen, to_engine
+from volumen.geometry.engine import matrix, set_pen
+from volumen.geometry.engine_form import to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.render.fields import draw_field
 from volumen.render.paints import BLEND, float_image, image_of, paint_for
@@ -88,7 +89,7 @@ class Painter:
 
     def _fill(self, item: FillPath) -> None:
         if is_field(effective_paint(item.paint)):
-            draw_field(self.canvas, item, self.view, self.area, self.rough)
+            draw_field(self.canvas, item, self.view, self.area)
             return
         self.canvas.setMatrix(matrix(multiply(self.view, item.transform)))
         self.canvas.drawPath(to_engine(item.path), paint_for(item.paint, item.opacity, item.blend))

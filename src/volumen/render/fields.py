@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from typing import Any
 
-import cv2
 import numpy as np
 import skia
 from numpy.typing import NDArray
@@ -13,30 +12,43 @@ from numpy.typing import NDArray
 from volumen.build.bounds import item_box
 from volumen.build.picture import FillPath
 from volumen.geometry.affine import Affine, multiply, scaling, translation
-from volumen.geometry.engine import matrix, to_engine
+from volumen.geometry.engine import matrix
+from volumen.geometry.engine_form import to_engine
 from volumen.geometry.path import Box, transform_box
 from volumen.render.paints import BLEND, float_image
 from volumen.shading.field import field_pixels
+from volumen.shading.relief import PixelRange
 
 MARGIN = 2  # pixels worked out beyond the outline, so that softened edges find a colour
+_SMALL = 10_000  # pixels that a draft works out at its own resolution
 _LARGEST = 16_000_000  # pixels of a picture in an export
 _WIDEST = 16_000
 _OFF = 8.0  # units beyond the sheet
 
 
-def draw_field(canvas: Any, item: FillPath, view: Affine, area: Box, rough: bool) -> None:
+def draw_field(canvas: Any, item: FillPath, view: Affine, area: Box) -> None:
     """Draw the part of a fill that lies in ``area`` (canvas pixels)."""
+    place = multiply(view, item.transform)
+    box = field_range(item, place, area)
+    if box is not None:
+        draw_pixels(canvas, item, place, _pixels(item, place, box), box)
+
+
+def field_range(item: FillPath, place: Affine, area: Box) -> PixelRange | None:
+    """The pixels of a fill that are seen in ``area``, where ``place`` maps its path to the canvas."""
     bounds = item.path.hull()
     if bounds is None:
-        return
-    place = multiply(view, item.transform)
+        return None
     box = transform_box(bounds, place)
     l, t = max(box[0], area[0]) - MARGIN, max(box[1], area[1]) - MARGIN
     r, b = min(box[2], area[2]) + MARGIN, min(box[3], area[3]) + MARGIN
     if not (r > l and b > t) or not all(map(math.isfinite, (l, t, r, b))):
-        return
-    whole = (math.floor(l), math.floor(t), math.ceil(r), math.ceil(b))
-    pixels = _pixels(item, place, whole, rough)
+        return None
+    return math.floor(l), math.floor(t), math.ceil(r), math.ceil(b)
+
+
+def draw_pixels(canvas: Any, item: FillPath, place: Affine, pixels: NDArray[np.float32], box: PixelRange) -> None:
+    """Draw the worked-out colours of a fill, smaller ones enlarged over their box."""
     paint = skia.Paint(AntiAlias=True, BlendMode=BLEND[item.blend])
     paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
     # A clip and an image: as a shader the library would copy the float picture pixel by pixel.
@@ -44,20 +56,27 @@ def draw_field(canvas: Any, item: FillPath, view: Affine, area: Box, rough: bool
     canvas.setMatrix(matrix(place))
     canvas.clipPath(to_engine(item.path), skia.ClipOp.kIntersect, True)
     canvas.resetMatrix()
-    canvas.drawImage(float_image(pixels), whole[0], whole[1], skia.SamplingOptions(), paint)
+    if pixels.shape[1] == box[2] - box[0]:
+        canvas.drawImage(float_image(pixels), box[0], box[1], skia.SamplingOptions(), paint)
+    else:
+        smooth = skia.SamplingOptions(skia.FilterMode.kLinear)
+        canvas.drawImageRect(float_image(pixels), skia.Rect.MakeLTRB(*box), smooth, paint)
     canvas.restore()
 
 
-def _pixels(item: FillPath, place: Affine, box: tuple[int, int, int, int], rough: bool) -> NDArray[np.float32]:
-    """Premultiplied colours of a box of pixels; at half the resolution while a hand moves."""
+def _pixels(item: FillPath, place: Affine, box: PixelRange, rough: bool = False) -> NDArray[np.float32]:
+    """Premultiplied colours of a box of pixels."""
     path, width = (item.course, item.course_width) if item.course is not None else (item.path, 0.0)
+    return np.ascontiguousarray(field_pixels(item.paint, place, box, path, width, rough))
+
+
+def rough_pixels(item: FillPath, place: Affine, box: PixelRange) -> NDArray[np.float32]:
+    """Premultiplied colours of a box of pixels, at half the resolution where it is large."""
     w, h = box[2] - box[0], box[3] - box[1]
-    if not rough or w * h < 40_000:
-        return np.ascontiguousarray(field_pixels(item.paint, place, box, path, width, rough))
-    small = (0, 0, (w + 1) // 2, (h + 1) // 2)
+    if w * h < _SMALL:
+        return _pixels(item, place, box, True)
     halved = multiply(scaling(0.5, 0.5), multiply(translation(-box[0], -box[1]), place))
-    made = field_pixels(item.paint, halved, small, path, width, True)
-    return np.ascontiguousarray(cv2.resize(made, (w, h), interpolation=cv2.INTER_LINEAR))
+    return _pixels(item, halved, (0, 0, (w + 1) // 2, (h + 1) // 2), True)
 
 
 def field_image(item: FillPath, scale: float, sheet: tuple[float, float]) -> tuple[NDArray[np.uint8], Box] | None:
@@ -75,7 +94,7 @@ def field_image(item: FillPath, scale: float, sheet: tuple[float, float]) -> tup
     box = (box[0] - edge, box[1] - edge, box[2] + edge, box[3] + edge)
     w, h = max(math.ceil((box[2] - box[0]) * scale), 1), max(math.ceil((box[3] - box[1]) * scale), 1)
     place = multiply(multiply(scaling(scale, scale), translation(-box[0], -box[1])), item.transform)
-    pixels = _pixels(item, place, (0, 0, w, h), False)
+    pixels = _pixels(item, place, (0, 0, w, h))
     alpha = pixels[..., 3:]
     straight = np.concatenate([pixels[..., :3] / np.maximum(alpha, 1e-6), alpha], axis=-1)
     rgba = np.clip(np.rint(straight * 255), 0, 255).astype(np.uint8)

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from volumen.build.picture import Chunk, Picture, same_ends
 from volumen.geometry.affine import Affine, multiply, scaling
 from volumen.geometry.path import Box, boxes_meet, transform_box
+from volumen.render.draft import Kept
 from volumen.render.draw import Pixels, SoftCache
 from volumen.render.messages import Rect
 from volumen.render.paints import float_image
@@ -37,7 +38,7 @@ class Frame:
     look: tuple[object, ...] = ()
     owed: Rect | None = None
     cache: SoftCache = field(default_factory=SoftCache)
-    draft_cache: SoftCache = field(default_factory=lambda: SoftCache(limit=60_000_000))
+    draft_kept: Kept = field(default_factory=Kept)
 
     def update(
         self, picture: Picture, view: Affine, out: NDArray[np.uint8], draft: bool, stop: Callable[[], bool]
@@ -88,13 +89,7 @@ class Frame:
         l, t, r, b = area[0] // 2, area[1] // 2, (area[2] + 1) // 2, (area[3] + 1) // 2
         small = np.zeros(((out.shape[0] + 1) // 2, (out.shape[1] + 1) // 2, 4), np.float32)
         paint_area(
-            small,
-            picture,
-            multiply(scaling(0.5, 0.5), view),
-            (l, t, r, b),
-            self.draft_cache,
-            rough=True,
-            boxes=self.boxes,
+            small, picture, multiply(scaling(0.5, 0.5), view), (l, t, r, b), draft=self.draft_kept, boxes=self.boxes
         )
         enlarge(small, area, out)
 

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from volumen.build.picture import Chunk, Picture
 from volumen.geometry.affine import Affine, multiply, scaling, translation
 from volumen.geometry.path import Box, transform_box
+from volumen.render.draft import Kept, RoughPainter
 from volumen.render.draw import Painter, Pixels, SoftCache, float_surface
 from volumen.shading.paint import Colour
 
@@ -66,12 +67,13 @@ def view_of(box: Box, scale: float) -> Affine:
 
 def paint_area(
     pixels: Pixels, picture: Picture, view: Affine, area: tuple[int, int, int, int], cache: SoftCache | None = None,
-    stop: Callable[[], bool] | None = None, rough: bool = False, boxes: Boxes | None = None,
+    stop: Callable[[], bool] | None = None, draft: Kept | None = None, boxes: Boxes | None = None,
 ) -> bool:  # fmt: skip
     """Draw the chunks that touch ``area`` (canvas pixels) into ``pixels``, clearing it first.
 
-    ``stop`` is asked between chunks; returns False when it ended the drawing early. ``boxes`` are those of the
-    picture's chunks, for callers that know them already.
+    ``stop`` is asked between chunks; returns False when it ended the drawing early. With ``draft``, soft things and
+    worked-out paints are coarse, and kept there. ``boxes`` are those of the picture's chunks, for callers that know
+    them already.
     """
     surface = float_surface(pixels)
     canvas = surface.getCanvas()
@@ -79,7 +81,7 @@ def paint_area(
     canvas.clear(0)
     if picture.ground is not None:
         draw_ground(canvas, picture, view)
-    painter = Painter(canvas, view, area, cache, rough)
+    painter = RoughPainter(canvas, view, area, draft) if draft is not None else Painter(canvas, view, area, cache)
     scale = (view[0] ** 2 + view[1] ** 2) ** 0.5 or 1.0
     left, top = (area[0] - view[4] - 1) / scale, (area[1] - view[5] - 1) / scale
     wanted = (left, top, (area[2] - view[4] + 1) / scale, (area[3] - view[5] + 1) / scale)

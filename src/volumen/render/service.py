@@ -19,6 +19,7 @@ from volumen.build.scene import Memo, build
 from volumen.geometry.path import Box, grow_box
 from volumen.model.nodes import Document, Group
 from volumen.model.tree import chain_to, place_of
+from volumen.render.draft import Kept
 from volumen.render.frame import Frame
 from volumen.render.messages import (
     Answer,
@@ -47,6 +48,7 @@ class Service:
         self.frame = Frame()
         self.memos = {False: Memo(), True: Memo()}
         self.variants = Memo()
+        self.variant_kept = Kept(limit=30_000_000)
         self.buffers: dict[str, SharedMemory] = {}
 
     def run(self) -> None:
@@ -101,7 +103,9 @@ class Service:
         picture = build(document, memo=self.variants)
         pixels = np.zeros((request.height, request.width, 4), np.float32)
         scale = request.width / max(request.box[2] - request.box[0], 1e-9)
-        paint_area(pixels, picture, view_of(request.box, scale), (0, 0, request.width, request.height), rough=True)
+        paint_area(
+            pixels, picture, view_of(request.box, scale), (0, 0, request.width, request.height), draft=self.variant_kept
+        )
         return ImageAnswer(request.id, request.width, request.height, straight_bytes(pixels).tobytes())
 
     def image(self, request: ImageRequest) -> ImageAnswer:

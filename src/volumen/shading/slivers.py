@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Literal
 
 from volumen.geometry.affine import Affine, Point, rotation, scaling, translation
-from volumen.geometry.engine import combine, drop_specks, outline_of_line
+from volumen.geometry.engine import combine, outline_of_line
+from volumen.geometry.engine_form import drop_specks
 from volumen.geometry.path import Path
 
 SliverKind = Literal["shade", "light"]

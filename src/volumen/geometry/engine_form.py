@@ -1,0 +1,174 @@
+"""Paths in the form of the path engine (Skia), and back.
+
+Both ways go through the engine's own bytes, a hundred times faster than point by point: four int32 (a mark with the
+fill rule, the numbers of points, of conic weights and of verbs), the points and the weights as float32, a byte a verb.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from volumen.geometry.affine import Floats
+from volumen.geometry.curve import Ints
+from volumen.geometry.path import Contour, Path, line, signed_areas
+
+# Beyond this the engine's float32 coordinates lose all detail; farther points are held here.
+LIMIT = 1e7
+_MOVE, _LINE, _QUAD, _CONIC, _CUBIC, _CLOSE = range(6)
+_TAKES = np.array([1, 1, 2, 2, 3, 0])  # points of each verb
+_GIVES = np.array([0, 1, 1, 2, 1, 0])  # cubics of each verb
+_FORM, _EVENODD, _KIND = 5, 0x100, 28  # of the mark: its lowest byte, a bit, where the kind of path begins
+
+
+def to_engine(path: Path) -> Any:
+    """The path in the engine's form; kept with the path, so a second call is free."""
+    cached = path.memo.get("engine")
+    if cached is None:
+        cached = path.memo["engine"] = _written(path)
+    return cached
+
+
+def _written(path: Path) -> Any:
+    points, verbs = [], bytearray()
+    for contour in path.contours:
+        held = contour.points
+        if not len(held):
+            continue
+        cubics = (len(held) - 1) // 3
+        verbs += bytes([_MOVE]) + bytes([_CUBIC]) * cubics
+        points.append(held[: 3 * cubics + 1])
+        if len(held) == 1:
+            verbs.append(_LINE)
+            points.append(held)
+        if contour.closed:
+            verbs.append(_CLOSE)
+    whole = np.concatenate(points) if points else np.zeros((0, 2))
+    if len(whole) and not np.abs(whole).max() < LIMIT:  # also true for what is no number
+        whole = np.clip(np.nan_to_num(whole, posinf=LIMIT, neginf=-LIMIT), -LIMIT, LIMIT)
+    mark = _FORM | (_EVENODD if path.evenodd else 0)
+    head = np.array([mark, len(whole), 0, len(verbs)], np.int32)
+    made = skia.Path()
+    made.readFromMemory(head.tobytes() + whole.astype(np.float32).tobytes() + verbs + bytes(-len(verbs) % 4))
+    return made
+
+
+def from_engine(engine_path: Any) -> Path:
+    """Our form of an engine path; lines, quadratics and conics become cubics."""
+    return Path(_contours(engine_path), _is_evenodd(engine_path))
+
+
+def deferred(engine_path: Any) -> Path:
+    """A path that stays in the engine's form until its contours are asked for."""
+    b = engine_path.getBounds()
+    box = None if engine_path.isEmpty() else (b.left(), b.top(), b.right(), b.bottom())
+    path = Path.deferred(lambda: _contours(engine_path), box, _is_evenodd(engine_path))
+    path.memo["engine"] = engine_path
+    return path
+
+
+def _is_evenodd(engine_path: Any) -> bool:
+    return bool(engine_path.getFillType() == skia.PathFillType.kEvenOdd)
+
+
+def drop_specks(path: Path, min_area: float) -> Path:
+    """The path without contours smaller than ``min_area`` square units."""
+    if min_area <= 0 or not path:
+        return path
+    points, weights, verbs = _read(to_engine(path))
+    box = path.hull()
+    if (verbs == _MOVE).sum() <= 1 and box and (box[2] - box[0]) * (box[3] - box[1]) > 40 * min_area:
+        return path
+    starts, segments, firsts, _ = _cubics(points, weights, verbs)
+    areas = signed_areas(segments, firsts, starts)
+    if (np.abs(areas) >= min_area).all():
+        return path
+    kept = tuple(c for c in path.contours if abs(c.area()) >= min_area)
+    return Path(kept, path.evenodd)
+
+
+def _read(engine_path: Any) -> tuple[Floats, Floats, NDArray[np.uint8]]:
+    """Points (n, 2), conic weights and verbs of an engine path."""
+    data = np.frombuffer(memoryview(engine_path.serialize()), np.uint8)
+    mark, n, conics, verbs = data[:16].view(np.int32).tolist()
+    if mark & 0xFF != _FORM:
+        raise RuntimeError("this version of the path engine writes its paths in another form")
+    if mark >> _KIND & 0xF:  # an oval or a box told by its sides: not once something else is with it
+        mixed = skia.Path()
+        mixed.moveTo(0, 0)
+        mixed.addPath(engine_path)
+        points, weights, kinds = _read(mixed)
+        return points[1:], weights, kinds[1:]
+    a, b = 16 + 8 * n, 16 + 8 * n + 4 * conics
+    points = data[16:a].view(np.float32).reshape(-1, 2).astype(np.float64)
+    return points, data[a:b].view(np.float32).astype(np.float64), data[b : b + verbs]
+
+
+def _cubics(points: Floats, weights: Floats, verbs: NDArray[np.uint8]) -> tuple[Floats, Floats, Ints, Ints]:
+    """All drawn contours as cubics: where each starts (m, 2), all segments (n, 4, 2), the number of each contour's
+    first segment (m,) and whether it is closed (m,)."""
+    takes, gives = _TAKES[verbs], _GIVES[verbs]
+    at = np.cumsum(takes) - takes  # each verb's first point
+    drawn = gives > 0
+    kind, at_kind = np.repeat(verbs[drawn], gives[drawn]), np.repeat(at[drawn], gives[drawn])
+    segments = _as_cubics(points, weights, kind, at_kind)
+    moves = np.flatnonzero(verbs == _MOVE)
+    before = np.cumsum(gives) - gives  # segments before each verb
+    ends = np.append(before[moves[1:]], gives.sum())
+    closed = np.add.reduceat(verbs == _CLOSE, moves) if len(moves) else moves
+    some = ends > before[moves]
+    return points[at[moves[some]]], segments, before[moves[some]], closed[some]
+
+
+def _contours(engine_path: Any) -> tuple[Contour, ...]:
+    """The contours of an engine path."""
+    _, segments, firsts, closed = _cubics(*_read(engine_path))
+    out = []
+    lasts = np.append(firsts[1:], len(segments))[: len(firsts)]
+    for first, last, shut in zip(firsts.tolist(), lasts.tolist(), closed.tolist(), strict=True):
+        run = segments[first:last]
+        out.append(_closed_up(np.concatenate([run[0, :1], run[:, 1:].reshape(-1, 2)]), bool(shut)))
+    return tuple(out)
+
+
+def _as_cubics(points: Floats, weights: Floats, kind: NDArray[np.uint8], at: Ints) -> Floats:
+    """Cubics (n, 4, 2) from verbs; ``at`` is the first point after each one's start. A conic comes twice."""
+    out = np.empty((len(kind), 4, 2))
+    out[:, 0] = points[at - 1]
+    k = np.flatnonzero(kind == _CUBIC)
+    out[k, 1:] = points[at[k, None] + np.arange(3)]
+    k = np.flatnonzero(kind == _LINE)
+    if len(k):
+        a, b = points[at[k] - 1], points[at[k]]
+        out[k, 1:] = np.stack([a + (b - a) / 3, a + (b - a) * 2 / 3, b], axis=1)
+    k = np.flatnonzero(kind == _QUAD)
+    if len(k):
+        a, m, b = points[at[k] - 1], points[at[k]], points[at[k] + 1]
+        out[k, 1:] = np.stack([a + (m - a) * 2 / 3, b + (m - b) * 2 / 3, b], axis=1)
+    k = np.flatnonzero(kind == _CONIC)[::2]
+    if len(k):
+        a, m, b = points[at[k] - 1], points[at[k]], points[at[k] + 1]
+        first, second = _halves(a, m, b, weights[:, None])
+        out[k, 1:], out[k + 1, 0], out[k + 1, 1:] = first, first[:, 2], second
+    return out
+
+
+def _halves(a: Floats, b: Floats, c: Floats, w: Floats) -> tuple[Floats, Floats]:
+    """Two cubics (n, 3, 2) for conics of weight w (n, 1): split once, then k = 4w / (3(1 + w)) on each half."""
+    left, right = (a + w * b) / (1 + w), (w * b + c) / (1 + w)
+    middle = (a + 2 * w * b + c) / (2 * (1 + w))
+    half = np.sqrt((1 + w) / 2)
+    k = 4 * half / (3 * (1 + half))
+    first = np.stack([a + k * (left - a), middle + k * (left - middle), middle], axis=1)
+    return first, np.stack([middle + k * (right - middle), c + k * (right - c), c], axis=1)
+
+
+def _closed_up(points: Floats, closed: bool) -> Contour:
+    """A contour; one that is closed ends on its start."""
+    if closed and np.abs(points[0] - points[-1]).max() > 1e-7:
+        a, b = points[-1], points[0]
+        points = np.concatenate([points, line(a, b)[1:]])
+    return Contour(points, closed)

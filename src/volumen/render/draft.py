@@ -1,0 +1,185 @@
+"""Drawing for frames that last a moment: while a hand moves, soft things and worked-out paints are drawn coarsely.
+
+A lamp that turns moves shadows more than it changes them: their blurred alpha is drawn as small as its softness
+allows, in bytes, and kept by the outlines it came from, whatever items hold those and wherever they fall.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import OrderedDict
+from dataclasses import dataclass, field
+from typing import Any
+
+import cv2
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from volumen.build.bounds import REACH, items_box
+from volumen.build.picture import FillPath, Item, Layer, Soft, StrokePath, one_colour
+from volumen.geometry.affine import Affine, Point, multiply, scaling, translation
+from volumen.geometry.path import Box, boxes_meet, grow_box, transform_box
+from volumen.render.draw import Painter
+from volumen.render.fields import draw_pixels, field_range, rough_pixels
+from volumen.render.paints import BLEND
+from volumen.shading.paint import MeshPaint, is_field
+from volumen.shading.ramp import effective_paint
+
+Bytes = NDArray[np.uint8]
+Ramp = tuple[tuple[float, float, float, float], ...]
+_SHARPEST = 1.5  # pixels of softness that a reduced mask must keep
+_MOST = 1_000_000  # pixels of a mask
+
+
+@dataclass
+class Kept:
+    """What drafts keep, least recently used last out, bounded by bytes. Entries hold on to what their keys name."""
+
+    limit: int = 60_000_000
+    used: int = 0
+    entries: OrderedDict[object, tuple[object, Any, int]] = field(default_factory=OrderedDict)
+
+    def get(self, key: object) -> Any | None:
+        hit = self.entries.get(key)
+        if hit is None:
+            return None
+        self.entries.move_to_end(key)
+        return hit[1]
+
+    def put(self, key: object, holds: object, value: Any, size: int) -> None:
+        self.entries[key] = (holds, value, size)
+        self.used += size
+        while self.used > self.limit and len(self.entries) > 1:
+            self.used -= self.entries.popitem(last=False)[1][2]
+
+
+@dataclass(frozen=True)
+class Mask:
+    """A blurred alpha (h, w) whose first pixel lies at (x, y) of the canvas; ``whole`` if nothing of it is left out."""
+
+    alpha: Bytes
+    x: int
+    y: int
+    whole: bool
+
+
+class RoughPainter(Painter):
+    """A painter of drafts."""
+
+    def __init__(self, canvas: Any, view: Affine, area: Box, kept: Kept) -> None:
+        super().__init__(canvas, view, area, None, True)
+        self.kept = kept
+
+    def _fill(self, item: FillPath) -> None:
+        if not is_field(effective_paint(item.paint)):
+            super()._fill(item)
+            return
+        place = multiply(self.view, item.transform)
+        box = field_range(item, place, self.area)
+        if box is None:
+            return
+        paint = id(item.paint) if isinstance(item.paint, MeshPaint) else item.paint
+        key = ("field", paint, id(item.path), id(item.course), place, box)
+        pixels = self.kept.get(key)
+        if pixels is None:
+            pixels = rough_pixels(item, place, box)
+            self.kept.put(key, (item.paint, item.path, item.course), pixels, pixels.nbytes)
+        draw_pixels(self.canvas, item, place, pixels, box)
+
+    def _soft(self, item: Soft) -> None:
+        c = item.colour
+        rows = item.ramp or ((c.r, c.g, c.b, 0.0), (c.r, c.g, c.b, 1.0))
+        move = (item.offset[0] * self.view[0], item.offset[1] * self.view[3])
+        self._put_soft(item, item.sigma, move, rows, c.a * item.opacity)
+
+    def _blurred_layer(self, item: Layer) -> None:
+        one = one_colour(item.items)
+        if one is None:
+            super()._blurred_layer(item)
+        else:
+            rows = ((one.r, one.g, one.b, 0.0), (one.r, one.g, one.b, 1.0))
+            self._put_soft(item, item.blur, (0.0, 0.0), rows, item.opacity)
+
+    def _put_soft(self, item: Soft | Layer, sigma: float, move: Point, rows: Ramp, opacity: float) -> None:
+        """Draw the blurred alpha of what an item holds in the colours that ``rows`` give its strengths."""
+        key = ("mask", *(_source(i) for i in item.items), sigma, self.view)
+        kept = self.kept.get((key, rows, opacity))
+        if kept is None:
+            mask = self.kept.get(key)
+            if mask is None:
+                mask = self._mask(item.items, sigma * self.scale, move)
+                if mask is None:
+                    return
+                if mask.whole:
+                    self.kept.put(key, item.items, mask, mask.alpha.nbytes)
+            pixels = np.ascontiguousarray(_table(rows, opacity)[mask.alpha])
+            kept = (pixels, _image(pixels), mask.x, mask.y)
+            if mask.whole:
+                self.kept.put((key, rows, opacity), item.items, kept, pixels.nbytes)
+        _, image, x, y = kept
+        self.canvas.save()
+        self._clip(item.clip)
+        self.canvas.resetMatrix()
+        paint = skia.Paint(BlendMode=BLEND[item.blend])
+        self.canvas.drawImage(image, x + round(move[0]), y + round(move[1]), skia.SamplingOptions(), paint)
+        self.canvas.restore()
+
+    def _mask(self, items: tuple[Item, ...], sigma: float, move: Point) -> Mask | None:
+        """The blurred alpha of items: all of it or, where that is too much, what will be seen; None if nothing is."""
+        source = items_box(items)
+        if source is None:
+            return None
+        reach = REACH * sigma + 2
+        box = grow_box(transform_box(source, self.view), reach)
+        seen = (
+            self.area[0] - move[0] - reach, self.area[1] - move[1] - reach,
+            self.area[2] - move[0] + reach, self.area[3] - move[1] + reach,
+        )  # fmt: skip
+        if not boxes_meet(box, seen):
+            return None
+        k = 1 << max(math.floor(math.log2(max(sigma / _SHARPEST, 1))), 0)
+        whole = (box[2] - box[0]) * (box[3] - box[1]) <= _MOST
+        if not whole:
+            box = (max(box[0], seen[0]), max(box[1], seen[1]), min(box[2], seen[2]), min(box[3], seen[3]))
+        x, y = math.floor(box[0]), math.floor(box[1])
+        w, h = math.ceil((box[2] - x) / k) + 1, math.ceil((box[3] - y) / k) + 1
+        alpha = np.zeros((h, w), np.uint8)
+        info = skia.ImageInfo.Make(w, h, skia.kAlpha_8_ColorType, skia.kPremul_AlphaType)
+        surface = skia.Surface.MakeRasterDirect(info, alpha, w)
+        small = multiply(scaling(1 / k, 1 / k), multiply(translation(-x, -y), self.view))
+        Painter(surface.getCanvas(), small, (0, 0, w, h)).draw(items)
+        surface.flushAndSubmit()
+        # Averaging into k x k pixels and enlarging evenly between them soften by themselves.
+        rest = math.sqrt(max((sigma / k) ** 2 - (0.25 if k > 1 else 0.0), 0.0))
+        if rest > 0.1:
+            side = 2 * math.ceil(3 * rest) + 1
+            alpha = np.asarray(cv2.GaussianBlur(alpha, (side, side), rest, borderType=cv2.BORDER_CONSTANT), np.uint8)
+        if k > 1:
+            alpha = np.asarray(cv2.resize(alpha, (w * k, h * k), interpolation=cv2.INTER_LINEAR), np.uint8)
+        return Mask(alpha, x, y, whole)
+
+
+def _table(rows: Ramp, opacity: float) -> Bytes:
+    """Premultiplied RGBA bytes (256, 4) for the strengths of a mask."""
+    straight = np.array(rows)
+    at = np.linspace(0, len(rows) - 1, 256)
+    table = np.stack([np.interp(at, np.arange(len(rows)), straight[:, c]) for c in range(4)], axis=1)
+    table[:, 3] *= max(0.0, min(opacity, 1.0))
+    table[:, :3] *= table[:, 3:]
+    return np.asarray(np.rint(table * 255), np.uint8)
+
+
+def _image(pixels: Bytes) -> Any:
+    """An image of premultiplied RGBA bytes (h, w, 4) without copying it. Keep the array alive beside it."""
+    info = skia.ImageInfo.Make(pixels.shape[1], pixels.shape[0], skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType)
+    return skia.Image.MakeRasterData(info, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
+
+
+def _source(item: Item) -> object:
+    """What a silhouette depends on, the same for items made anew of the same outline."""
+    if isinstance(item, FillPath):
+        return (id(item.path), item.transform, item.opacity, item.paint)
+    if isinstance(item, StrokePath):
+        return (id(item.path), item.transform, item.width, item.cap, item.join, item.opacity, item.paint)
+    return id(item)
