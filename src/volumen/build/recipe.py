@@ -16,8 +16,20 @@ from volumen.geometry.affine import Affine, invert, mean_scale, multiply
 from volumen.geometry.engine import PathOpError, combine
 from volumen.geometry.engine_form import drop_specks
 from volumen.geometry.path import Path
-from volumen.model.ingredients import Body, Fill, InnerGlow, InnerShadow, Line, Relief, Rim, Sliver, Speckle
-from volumen.model.nodes import Group, Node, Shape
+from volumen.model.ingredients import (
+    Body,
+    CastShadow,
+    ContactShadow,
+    Fill,
+    InnerGlow,
+    InnerShadow,
+    Line,
+    Relief,
+    Rim,
+    Sliver,
+    Speckle,
+)
+from volumen.model.nodes import CombinedForm, Group, Node, Shape
 from volumen.shading.bodies import body_paint, look_of
 from volumen.shading.lamp import Lamp, Lights, bearing_vector
 from volumen.shading.materials import Material, material
@@ -25,6 +37,7 @@ from volumen.shading.paint import Colour, Paint, Solid, face_colour
 from volumen.shading.slivers import sliver
 from volumen.shading.tones import local_direction
 
+_LIT = (Body, CastShadow, ContactShadow, InnerShadow, Relief)
 INK = Colour(0.05, 0.09, 0.12)
 WHITE = Colour(1.0, 1.0, 1.0)
 
@@ -40,6 +53,17 @@ class Light:
     @property
     def lamp(self) -> Lamp:
         return self.lights.key
+
+
+def shows_lamps(node: Node) -> bool:
+    """Whether what a node shows of its own depends on lamps and materials."""
+    if isinstance(node, Shape) and isinstance(node.form, CombinedForm):
+        return True  # its members may
+    return any(i.on and (isinstance(i, _LIT) or (isinstance(i, Sliver) and _turns(i))) for i in node.recipe)
+
+
+def _turns(i: Sliver) -> bool:
+    return i.angle is None and i.by not in ("inset", "outline")
 
 
 def base_colour(node: Node) -> Colour:

@@ -12,7 +12,7 @@ from volumen.build.effects import contact_item, glow_item, ground_glow_item, sha
 from volumen.build.finish import closed_seams, finished, is_finished
 from volumen.build.outline import node_box, outline, pieces
 from volumen.build.picture import Bitmap, Chunk, Clip, Item, Layer, Picture, same_ends
-from volumen.build.recipe import Light, base_colour, over_items, paint_items
+from volumen.build.recipe import Light, base_colour, over_items, paint_items, shows_lamps
 from volumen.build.silhouette import rim_items, silhouette_path, whole_outline
 from volumen.build.steps import itself, shown_children
 from volumen.geometry.affine import IDENTITY, Affine, apply, invert, multiply
@@ -71,6 +71,7 @@ class Entry:
     inner: tuple[Chunk, ...]
     chunks: tuple[Chunk, ...]
     alone: bool = False  # nothing around the node changes its chunks
+    unlit: bool = False  # nor do the lamps
 
     def still_holds(self, light: Light, beneath: Colour, clips: Clips, inner: tuple[Chunk, ...]) -> bool:
         """Whether the chunks of the same node in the same place can be used again."""
@@ -78,7 +79,7 @@ class Entry:
             len(self.inner) == len(inner)
             and all(a is b for a, b in zip(self.inner, inner, strict=True))
             and self.beneath == beneath
-            and self.light == light
+            and (self.light is light or self.light == light or (self.unlit and self.light.flat == light.flat))
             and len(self.clips) == len(clips)
             and all(a[0] is clips[k][0] and a[1] == clips[k][1] for k, a in self.clips.items() if k in clips)
         )
@@ -120,6 +121,7 @@ class Memo:
     entries: dict[int, Entry] = field(default_factory=dict)
     rows: dict[int, Row] = field(default_factory=dict)
     knockouts: dict[int, tuple[object, object, list[Chunk]]] = field(default_factory=dict)
+    boxes: dict[int, tuple[Node, Affine, Box | None]] = field(default_factory=dict)
 
 
 def build(
@@ -281,7 +283,7 @@ class _Builder:
             self.signature = hash((below, id(node)))
         inner = tuple(self.children_chunks(node, world)) if node.children else ()
         if hit is not None and hit.still_holds(self.light, beneath, clips, inner):
-            hit.below = below
+            hit.below, hit.light = below, self.light
             return hit.chunks
         own = itself(node)
         items = self.softs[node.id] = self._soft_items(own, world, beneath, clips)
@@ -291,7 +293,7 @@ class _Builder:
             chunks = self._group_chunks(own, world, items, inner, clips)
         alone = not node.children and not any(isinstance(i, CastShadow | ContactShadow) for i in node.recipe)
         alone = alone and not clips
-        entry = Entry(node, world, self.light, below, beneath, clips, surface, inner, chunks, alone)
+        entry = Entry(node, world, self.light, below, beneath, clips, surface, inner, chunks, alone, not shows_lamps(node))
         self.memo.entries[node.id] = entry
         return chunks
 
@@ -380,10 +382,16 @@ class _Builder:
         ids |= {i.other for i in node.recipe if isinstance(i, Sliver) and i.on}
         return {k: found for k in ids if k is not None and (found := self._receiver(k)) is not None}
 
+    def _box_of(self, node: Node, world: Affine) -> Box | None:
+        known = self.memo.boxes.get(node.id)
+        if known is None or known[0] is not node or known[1] != world:
+            known = self.memo.boxes[node.id] = (node, world, _own_box(node, world))
+        return known[2]
+
     def _beneath(self, node: Node, world: Affine) -> Colour:
         """The colour that a node's free shadows fall on: of the front-most surface under their middle."""
         shadows = [i for i in node.recipe if isinstance(i, CastShadow | ContactShadow) and i.on and i.colour is None]
-        box = _own_box(node, world) if shadows and not self.light.flat else None
+        box = self._box_of(node, world) if shadows and not self.light.flat else None
         if box is None:
             return PAPER
         dx, dy = shadow_offset(self.light.lamp, node.lift)

@@ -21,6 +21,7 @@ LIMIT = 1e7
 _MOVE, _LINE, _QUAD, _CONIC, _CUBIC, _CLOSE = range(6)
 _TAKES = np.array([1, 1, 2, 2, 3, 0])  # points of each verb
 _GIVES = np.array([0, 1, 1, 2, 1, 0])  # cubics of each verb
+_SURELY = 8.0  # how much larger than a speck the polygon through a contour's points is, if the contour is none
 _FORM, _EVENODD, _KIND = 5, 0x100, 28  # of the mark: its lowest byte, a bit, where the kind of path begins
 
 
@@ -82,12 +83,24 @@ def drop_specks(path: Path, min_area: float) -> Path:
     box = path.hull()
     if (verbs == _MOVE).sum() <= 1 and box and (box[2] - box[0]) * (box[3] - box[1]) > 40 * min_area:
         return path
+    if (np.abs(_rough_areas(points, verbs)) > _SURELY * min_area).all():
+        return path
     starts, segments, firsts, _ = _cubics(points, weights, verbs)
     areas = signed_areas(segments, firsts, starts)
     if (np.abs(areas) >= min_area).all():
         return path
     kept = tuple(c for c in path.contours if abs(c.area()) >= min_area)
     return Path(kept, path.evenodd)
+
+
+def _rough_areas(points: Floats, verbs: NDArray[np.uint8]) -> Floats:
+    """The signed areas of the polygons through all points and handles of each contour."""
+    moves = np.flatnonzero(verbs == _MOVE)
+    firsts = (np.cumsum(_TAKES[verbs]) - 1)[moves]
+    from_start = points - np.repeat(points[firsts], np.diff(firsts, append=len(points)), axis=0)
+    x, y = from_start[:, 0], from_start[:, 1]
+    turns = x[:-1] * y[1:] - y[:-1] * x[1:]  # nothing from one contour to the next, which begins at 0
+    return np.asarray(np.add.reduceat(turns, firsts - (firsts == len(turns)))) / 2
 
 
 def _read(engine_path: Any) -> tuple[Floats, Floats, NDArray[np.uint8]]:
