@@ -138,3 +138,35 @@ def test_outlines_far_from_zero_are_simplified_as_near_it():
     far = [p.transformed(translation(2e8, -1.5e8)) for p in pair]
     for call in (lambda p: united(p), lambda p: simplified(p[0]), lambda p: evenodd_simplified(p[1])):
         assert abs(call(far).area()) == pytest.approx(abs(call(pair).area()), rel=1e-4)
+
+
+def test_paths_go_through_the_engines_bytes_unchanged():
+    """Against the engine's own account of its points: lines, quadratics, conics, cubics, ovals told by their sides."""
+    import skia
+
+    from volumen.geometry.engine_form import from_engine
+
+    path = skia.Path()
+    path.moveTo(1, 2).lineTo(30, 4).quadTo(50, 6, 40, 30).conicTo(30, 60, 11, 42, 0.7).cubicTo(3, 40, 5, 16, 1, 9)
+    path.close()
+    path.addOval(skia.Rect.MakeLTRB(5, 5, 15, 25))
+    ours = from_engine(path)
+    assert [len(c.points) // 3 for c in ours.contours] == [6, 8], "a conic gives two cubics, and the end is closed"
+    ends = np.concatenate([c.points[::3] for c in ours.contours])
+    for x, y in [(p.fX, p.fY) for k, p in enumerate(path.getPoints(path.countPoints())) if k in (0, 1, 3, 5, 8, 9)]:
+        assert np.hypot(*(ends - (x, y)).T).min() == 0
+    back = to_engine(ours)
+    both = skia.Op(path, back, skia.PathOp.kXOR_PathOp)
+    assert abs(from_engine(both).area()) < 0.05, "a conic as two cubics is not exact"
+    alone = skia.Path()
+    alone.addOval(skia.Rect.MakeLTRB(0, 0, 10, 10))
+    assert from_engine(alone).area() == pytest.approx(math.pi * 25, rel=1e-4)
+
+
+def test_specks_go_and_everything_else_stays():
+    big, hole, speck = ellipse(0, 0, 50, 50), ellipse(0, 0, 20, 20), ellipse(90, 0, 0.3, 0.3)
+    path = Path((*big.contours, *speck.contours, *hole.contours), True)
+    kept = drop_specks(path, 1.0)
+    assert len(kept.contours) == 2 and kept.evenodd
+    assert [abs(c.area()) for c in kept.contours] == pytest.approx([c.area() for c in (*big.contours, *hole.contours)])
+    assert drop_specks(path, 0.1) is path

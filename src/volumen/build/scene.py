@@ -293,7 +293,9 @@ class _Builder:
             chunks = self._group_chunks(own, world, items, inner, clips)
         alone = not node.children and not any(isinstance(i, CastShadow | ContactShadow) for i in node.recipe)
         alone = alone and not clips
-        entry = Entry(node, world, self.light, below, beneath, clips, surface, inner, chunks, alone, not shows_lamps(node))
+        entry = Entry(
+            node, world, self.light, below, beneath, clips, surface, inner, chunks, alone, not shows_lamps(node)
+        )
         self.memo.entries[node.id] = entry
         return chunks
 

@@ -18,6 +18,7 @@ from volumen.geometry.path import Contour, Path, line, signed_areas
 
 # Beyond this the engine's float32 coordinates lose all detail; farther points are held here.
 LIMIT = 1e7
+Verbs = NDArray[np.uint8]
 _MOVE, _LINE, _QUAD, _CONIC, _CUBIC, _CLOSE = range(6)
 _TAKES = np.array([1, 1, 2, 2, 3, 0])  # points of each verb
 _GIVES = np.array([0, 1, 1, 2, 1, 0])  # cubics of each verb
@@ -50,10 +51,16 @@ def _written(path: Path) -> Any:
     whole = np.concatenate(points) if points else np.zeros((0, 2))
     if len(whole) and not np.abs(whole).max() < LIMIT:  # also true for what is no number
         whole = np.clip(np.nan_to_num(whole, posinf=LIMIT, neginf=-LIMIT), -LIMIT, LIMIT)
-    mark = _FORM | (_EVENODD if path.evenodd else 0)
-    head = np.array([mark, len(whole), 0, len(verbs)], np.int32)
+    return _made(whole, np.zeros(0), np.frombuffer(verbs, np.uint8), path.evenodd)
+
+
+def _made(points: Floats, weights: Floats, verbs: Verbs, evenodd: bool) -> Any:
+    """An engine path of points (n, 2), conic weights and verbs."""
+    mark = _FORM | (_EVENODD if evenodd else 0)
+    head = np.array([mark, len(points), len(weights), len(verbs)], np.int32)
+    numbers = np.append(points.ravel(), weights).astype(np.float32)
     made = skia.Path()
-    made.readFromMemory(head.tobytes() + whole.astype(np.float32).tobytes() + verbs + bytes(-len(verbs) % 4))
+    made.readFromMemory(head.tobytes() + numbers.tobytes() + verbs.tobytes() + bytes(-len(verbs) % 4))
     return made
 
 
@@ -80,20 +87,37 @@ def drop_specks(path: Path, min_area: float) -> Path:
     if min_area <= 0 or not path:
         return path
     points, weights, verbs = _read(to_engine(path))
-    box = path.hull()
-    if (verbs == _MOVE).sum() <= 1 and box and (box[2] - box[0]) * (box[3] - box[1]) > 40 * min_area:
+    large = np.abs(_rough_areas(points, verbs)) > _SURELY * min_area
+    if large.all():
         return path
-    if (np.abs(_rough_areas(points, verbs)) > _SURELY * min_area).all():
+    large[~large] = np.abs(_exact_areas(*_chosen(points, weights, verbs, ~large))) >= min_area
+    if large.all():
         return path
+    return deferred(_made(*_chosen(points, weights, verbs, large), path.evenodd))
+
+
+def _chosen(points: Floats, weights: Floats, verbs: Verbs, which: NDArray[np.bool_]) -> tuple[Floats, Floats, Verbs]:
+    """Some of the contours (m,) of a path."""
+    own = which[np.cumsum(verbs == _MOVE) - 1]  # of each verb
+    return points[np.repeat(own, _TAKES[verbs])], weights[own[verbs == _CONIC]], verbs[own]
+
+
+def _exact_areas(points: Floats, weights: Floats, verbs: Verbs) -> Floats:
+    """The signed areas of all contours, 0 for one that draws nothing."""
     starts, segments, firsts, _ = _cubics(points, weights, verbs)
-    areas = signed_areas(segments, firsts, starts)
-    if (np.abs(areas) >= min_area).all():
-        return path
-    kept = tuple(c for c in path.contours if abs(c.area()) >= min_area)
-    return Path(kept, path.evenodd)
+    out = np.zeros((verbs == _MOVE).sum())
+    out[_drawn(verbs)] = signed_areas(segments, firsts, starts)
+    return out
 
 
-def _rough_areas(points: Floats, verbs: NDArray[np.uint8]) -> Floats:
+def _drawn(verbs: Verbs) -> NDArray[np.bool_]:
+    """Which contours have segments."""
+    gives = np.cumsum(_GIVES[verbs])
+    moves = np.flatnonzero(verbs == _MOVE)
+    return np.asarray(np.append(gives[moves[1:] - 1], gives[-1:]) > gives[moves])
+
+
+def _rough_areas(points: Floats, verbs: Verbs) -> Floats:
     """The signed areas of the polygons through all points and handles of each contour."""
     moves = np.flatnonzero(verbs == _MOVE)
     firsts = (np.cumsum(_TAKES[verbs]) - 1)[moves]
@@ -103,7 +127,7 @@ def _rough_areas(points: Floats, verbs: NDArray[np.uint8]) -> Floats:
     return np.asarray(np.add.reduceat(turns, firsts - (firsts == len(turns)))) / 2
 
 
-def _read(engine_path: Any) -> tuple[Floats, Floats, NDArray[np.uint8]]:
+def _read(engine_path: Any) -> tuple[Floats, Floats, Verbs]:
     """Points (n, 2), conic weights and verbs of an engine path."""
     data = np.frombuffer(memoryview(engine_path.serialize()), np.uint8)
     mark, n, conics, verbs = data[:16].view(np.int32).tolist()
@@ -111,16 +135,16 @@ def _read(engine_path: Any) -> tuple[Floats, Floats, NDArray[np.uint8]]:
         raise RuntimeError("this version of the path engine writes its paths in another form")
     if mark >> _KIND & 0xF:  # an oval or a box told by its sides: not once something else is with it
         mixed = skia.Path()
-        mixed.moveTo(0, 0)
+        mixed.moveTo(0, 0).lineTo(0, 0)
         mixed.addPath(engine_path)
         points, weights, kinds = _read(mixed)
-        return points[1:], weights, kinds[1:]
+        return points[2:], weights, kinds[2:]
     a, b = 16 + 8 * n, 16 + 8 * n + 4 * conics
     points = data[16:a].view(np.float32).reshape(-1, 2).astype(np.float64)
     return points, data[a:b].view(np.float32).astype(np.float64), data[b : b + verbs]
 
 
-def _cubics(points: Floats, weights: Floats, verbs: NDArray[np.uint8]) -> tuple[Floats, Floats, Ints, Ints]:
+def _cubics(points: Floats, weights: Floats, verbs: Verbs) -> tuple[Floats, Floats, Ints, Ints]:
     """All drawn contours as cubics: where each starts (m, 2), all segments (n, 4, 2), the number of each contour's
     first segment (m,) and whether it is closed (m,)."""
     takes, gives = _TAKES[verbs], _GIVES[verbs]
@@ -130,9 +154,8 @@ def _cubics(points: Floats, weights: Floats, verbs: NDArray[np.uint8]) -> tuple[
     segments = _as_cubics(points, weights, kind, at_kind)
     moves = np.flatnonzero(verbs == _MOVE)
     before = np.cumsum(gives) - gives  # segments before each verb
-    ends = np.append(before[moves[1:]], gives.sum())
     closed = np.add.reduceat(verbs == _CLOSE, moves) if len(moves) else moves
-    some = ends > before[moves]
+    some = _drawn(verbs)
     return points[at[moves[some]]], segments, before[moves[some]], closed[some]
 
 
@@ -147,7 +170,7 @@ def _contours(engine_path: Any) -> tuple[Contour, ...]:
     return tuple(out)
 
 
-def _as_cubics(points: Floats, weights: Floats, kind: NDArray[np.uint8], at: Ints) -> Floats:
+def _as_cubics(points: Floats, weights: Floats, kind: Verbs, at: Ints) -> Floats:
     """Cubics (n, 4, 2) from verbs; ``at`` is the first point after each one's start. A conic comes twice."""
     out = np.empty((len(kind), 4, 2))
     out[:, 0] = points[at - 1]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import cv2
 import numpy as np
 import skia
 from numpy.typing import NDArray
@@ -48,7 +49,7 @@ def field_range(item: FillPath, place: Affine, area: Box) -> PixelRange | None:
 
 
 def draw_pixels(canvas: Any, item: FillPath, place: Affine, pixels: NDArray[np.float32], box: PixelRange) -> None:
-    """Draw the worked-out colours of a fill, smaller ones enlarged over their box."""
+    """Draw the worked-out colours of a fill over their box."""
     paint = skia.Paint(AntiAlias=True, BlendMode=BLEND[item.blend])
     paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
     # A clip and an image: as a shader the library would copy the float picture pixel by pixel.
@@ -56,11 +57,7 @@ def draw_pixels(canvas: Any, item: FillPath, place: Affine, pixels: NDArray[np.f
     canvas.setMatrix(matrix(place))
     canvas.clipPath(to_engine(item.path), skia.ClipOp.kIntersect, True)
     canvas.resetMatrix()
-    if pixels.shape[1] == box[2] - box[0]:
-        canvas.drawImage(float_image(pixels), box[0], box[1], skia.SamplingOptions(), paint)
-    else:
-        smooth = skia.SamplingOptions(skia.FilterMode.kLinear)
-        canvas.drawImageRect(float_image(pixels), skia.Rect.MakeLTRB(*box), smooth, paint)
+    canvas.drawImage(float_image(pixels), box[0], box[1], skia.SamplingOptions(), paint)
     canvas.restore()
 
 
@@ -76,7 +73,8 @@ def rough_pixels(item: FillPath, place: Affine, box: PixelRange) -> NDArray[np.f
     if w * h < _SMALL:
         return _pixels(item, place, box, True)
     halved = multiply(scaling(0.5, 0.5), multiply(translation(-box[0], -box[1]), place))
-    return _pixels(item, halved, (0, 0, (w + 1) // 2, (h + 1) // 2), True)
+    made = _pixels(item, halved, (0, 0, (w + 1) // 2, (h + 1) // 2), True)
+    return np.asarray(cv2.resize(made, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
 
 
 def field_image(item: FillPath, scale: float, sheet: tuple[float, float]) -> tuple[NDArray[np.uint8], Box] | None:

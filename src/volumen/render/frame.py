@@ -6,6 +6,7 @@ identity: what is not in both, or changed its order, makes its box dirty. Only d
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -23,8 +24,10 @@ from volumen.render.messages import Rect
 from volumen.render.paints import float_image
 from volumen.render.raster import Boxes, chunk_boxes, paint_area
 
-# Above this share of the viewport a draft frame is drawn at half resolution.
+# Above this share of the viewport a draft frame is drawn at half the resolution, or less.
 DRAFT_SHARE = 0.08
+_LATE = 11.0  # ms: with the build, a frame must not take more than 16
+_COARSEST = 3
 
 
 @dataclass
@@ -39,6 +42,7 @@ class Frame:
     owed: Rect | None = None
     cache: SoftCache = field(default_factory=SoftCache)
     draft_kept: Kept = field(default_factory=Kept)
+    pace: Pace = field(default_factory=lambda: Pace())
 
     def update(
         self, picture: Picture, view: Affine, out: NDArray[np.uint8], draft: bool, stop: Callable[[], bool]
@@ -60,7 +64,7 @@ class Frame:
         if dirty is None and (draft or self.owed is None):
             return [], self.owed is not None
         if draft and dirty is not None and _size(dirty) > DRAFT_SHARE * w * h:
-            self._draw_half(picture, view, dirty, out)
+            self._draw_draft(picture, view, dirty, out)
             self.owed = _joined(self.owed, dirty)
             return [dirty], True
         area = dirty if draft else _joined(dirty, self.owed)
@@ -85,13 +89,31 @@ class Frame:
         self.chunks = new
         return stale_box(old[low : len(old) - end], new[low : len(new) - end])
 
-    def _draw_half(self, picture: Picture, view: Affine, area: Rect, out: NDArray[np.uint8]) -> None:
-        l, t, r, b = area[0] // 2, area[1] // 2, (area[2] + 1) // 2, (area[3] + 1) // 2
-        small = np.zeros(((out.shape[0] + 1) // 2, (out.shape[1] + 1) // 2, 4), np.float32)
-        paint_area(
-            small, picture, multiply(scaling(0.5, 0.5), view), (l, t, r, b), draft=self.draft_kept, boxes=self.boxes
-        )
-        enlarge(small, area, out)
+    def _draw_draft(self, picture: Picture, view: Affine, area: Rect, out: NDArray[np.uint8]) -> None:
+        k = self.pace.shrink
+        part = (area[0] // k, area[1] // k, -(-area[2] // k), -(-area[3] // k))
+        small = np.zeros((-(-out.shape[0] // k), -(-out.shape[1] // k), 4), np.float32)
+        start = time.perf_counter()
+        coarse = multiply(scaling(1 / k, 1 / k), view)
+        paint_area(small, picture, coarse, part, draft=self.draft_kept, boxes=self.boxes)
+        enlarge(small, k, area, out)
+        self.pace.took((time.perf_counter() - start) * 1e3)
+
+
+@dataclass
+class Pace:
+    """How many times smaller drafts of large areas are drawn, so that they keep up with a hand."""
+
+    shrink: int = 2
+    late: int = 0
+
+    def took(self, ms: float) -> None:
+        """A draft took so long. The first at a size finds nothing kept and says little: two late ones count."""
+        self.late = self.late + 1 if ms > _LATE else 0
+        if self.late >= 2 and self.shrink < _COARSEST:
+            self.shrink, self.late = self.shrink + 1, 0
+        elif self.shrink > 2 and ms * (self.shrink / (self.shrink - 1)) ** 2 < _LATE / 2:
+            self.shrink -= 1
 
 
 def stale_box(old: tuple[Chunk, ...], new: tuple[Chunk, ...]) -> Box | None:
@@ -144,14 +166,14 @@ def to_bytes(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
     _draw_image(pixels, area, out)
 
 
-def enlarge(small: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
-    """Show half-size pixels at full size, undithered: a draft lasts a moment."""
-    l, t = area[0] // 2, area[1] // 2
-    r, b = min((area[2] + 1) // 2 + 1, small.shape[1]), min((area[3] + 1) // 2 + 1, small.shape[0])
-    levels = cv2.convertScaleAbs(small[t:b, l:r], alpha=255)
-    large = cv2.resize(cv2.cvtColor(levels, cv2.COLOR_RGBA2BGRA), None, fx=2, fy=2, interpolation=cv2.INTER_LINEAR)
+def enlarge(small: Pixels, k: int, area: Rect, out: NDArray[np.uint8]) -> None:
+    """Show pixels drawn ``k`` times smaller at full size, undithered: a draft lasts a moment."""
+    l, t = area[0] // k, area[1] // k
+    r, b = min(-(-area[2] // k) + 1, small.shape[1]), min(-(-area[3] // k) + 1, small.shape[0])
+    levels = cv2.cvtColor(cv2.convertScaleAbs(small[t:b, l:r], alpha=255), cv2.COLOR_RGBA2BGRA)
+    large = cv2.resize(levels, None, fx=k, fy=k, interpolation=cv2.INTER_LINEAR)
     h, w = area[3] - area[1], area[2] - area[0]
-    dy, dx = area[1] - 2 * t, area[0] - 2 * l
+    dy, dx = area[1] - k * t, area[0] - k * l
     part = large[dy : dy + h, dx : dx + w]
     out[area[1] : area[1] + part.shape[0], area[0] : area[0] + part.shape[1]] = part
 
