@@ -156,7 +156,7 @@ def one_colour(items: tuple[Item, ...]) -> Colour | None:
     return first
 
 
-_BLOCK = 128
+_BLOCKS = (1024, 64)
 
 
 def same_ends(old: Sequence[object], new: Sequence[object]) -> tuple[int, int]:
@@ -168,13 +168,15 @@ def same_ends(old: Sequence[object], new: Sequence[object]) -> tuple[int, int]:
         return len(new), 0
     high = min(len(old), len(new))
     low = end = 0
-    while low + _BLOCK <= high and old[low : low + _BLOCK] == new[low : low + _BLOCK]:
-        low += _BLOCK
+    m, n = len(old), len(new)
+    for block in _BLOCKS:
+        while low + block <= high and old[low : low + block] == new[low : low + block]:
+            low += block
     while low < high and old[low] is new[low]:
         low += 1
-    m, n = len(old), len(new)
-    while low + end + _BLOCK <= high and old[m - end - _BLOCK : m - end] == new[n - end - _BLOCK : n - end]:
-        end += _BLOCK
+    for block in _BLOCKS:
+        while low + end + block <= high and old[m - end - block : m - end] == new[n - end - block : n - end]:
+            end += block
     while low + end < high and old[m - 1 - end] is new[n - 1 - end]:
         end += 1
     return low, end

@@ -8,12 +8,12 @@ from typing import Any, Literal
 
 import msgspec
 
-from volumen.edit.objects import duplicate, insert, selection_box, top_level, transform
+from volumen.edit.objects import duplicate, insert, selection_box, transform
 from volumen.geometry.affine import Affine, Point, multiply, rotation, scaling, translation
 from volumen.geometry.path import Box
 from volumen.model.ingredients import GroundGlow, Ingredient
 from volumen.model.nodes import Document, Node
-from volumen.model.tree import find, parent_of, renumbered, update_nodes, walk
+from volumen.model.tree import find, parent_of, renumbered, top_level, update_nodes, walk
 
 replace = msgspec.structs.replace
 Edge = Literal["left", "centre", "right", "top", "middle", "bottom"]

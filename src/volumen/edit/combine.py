@@ -9,14 +9,14 @@ import msgspec
 from volumen.build.forms import path_form
 from volumen.build.outline import member_path, outline
 from volumen.edit.freeze import to_path
-from volumen.edit.objects import delete, free_name, insert, move_in_tree, set_fields, top_level, ungroup
+from volumen.edit.objects import delete, free_name, insert, move_in_tree, set_fields, ungroup
 from volumen.geometry.affine import IDENTITY, invert, multiply
 from volumen.geometry.boolean import boolean
 from volumen.geometry.engine_form import drop_specks
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Recipe, without_form_changes
 from volumen.model.nodes import CombinedForm, Combining, Document, Group, Image, Node, Shape
-from volumen.model.tree import chain_to, find, members, painted_children, parent_of, update_nodes, world_of
+from volumen.model.tree import chain_to, find, members, painted_children, parent_of, top_level, update_nodes, world_of
 
 replace = msgspec.structs.replace
 

@@ -19,6 +19,7 @@ from volumen.model.tree import (
     place_of,
     renumbered,
     replace_nodes,
+    top_level,
     update_nodes,
     walk,
     with_children,
@@ -48,24 +49,6 @@ def add_shape(
     inverse = invert(world_of(document, parent)) or IDENTITY
     shape = Shape(document.next_id, name, form, recipe, transform=inverse)
     return insert(document, parent, (shape,)), shape.id
-
-
-def top_level(document: Document, ids: Iterable[int]) -> list[int]:
-    """The ids that exist and are not inside another of them, back to front."""
-    wanted = set(ids)
-    out: list[int] = []
-
-    def visit(node: Node) -> None:
-        for child in node.children:
-            if len(out) == len(wanted):
-                return
-            if child.id in wanted:
-                out.append(child.id)
-            elif child.children:
-                visit(child)
-
-    visit(document.root)
-    return out
 
 
 def delete(document: Document, ids: Iterable[int]) -> Document:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import operator
 from collections.abc import Callable, Iterable, Iterator, Mapping
+from typing import cast
 
 import msgspec
 
@@ -26,30 +26,71 @@ def find(document: Document, node_id: int) -> Node | None:
     return chain[-1] if chain else None
 
 
+_FEW = 16  # nodes that are looked up one by one
+_hints: dict[int, tuple[int, ...]] = {}  # where nodes were found last
+_MOST_HINTS = 4096
+
+
+def way_to(document: Document, node_id: int) -> tuple[int, ...] | None:
+    """The positions of the children that lead from the root to a node; None if there is no such node.
+
+    A node is mostly where it was last: then one of thousands of siblings is found at once.
+    """
+    hint = _hints.get(node_id)
+    if hint is not None and _leads_to(document.root, hint, node_id):
+        return hint
+    found = _search(document.root, node_id)
+    if found is not None:
+        if len(_hints) >= _MOST_HINTS:
+            _hints.clear()
+        _hints[node_id] = found
+    return found
+
+
+def _leads_to(node: Node, way: tuple[int, ...], node_id: int) -> bool:
+    for i in way:
+        if i >= len(node.children):
+            return False
+        node = node.children[i]
+    return node.id == node_id
+
+
+def _search(node: Node, node_id: int) -> tuple[int, ...] | None:
+    if node.id == node_id:
+        return ()
+    for i, child in enumerate(node.children):
+        if child.id == node_id:
+            return (i,)
+        if child.children and (found := _search(child, node_id)) is not None:
+            return (i, *found)
+    return None
+
+
 def chain_to(document: Document, node_id: int) -> list[Node]:
     """The nodes from the root down to ``node_id``, both included; empty if there is none."""
-
-    def search(node: Node) -> list[Node]:
-        for child in node.children:
-            if child.id == node_id:
-                return [node, child]
-            if child.children:
-                found = search(child)
-                if found:
-                    return [node, *found]
+    way = way_to(document, node_id)
+    if way is None:
         return []
-
-    return [document.root] if document.root.id == node_id else search(document.root)
+    chain: list[Node] = [document.root]
+    for i in way:
+        chain.append(chain[-1].children[i])
+    return chain
 
 
 def ways_to(document: Document, ids: Iterable[int]) -> dict[int, list[int]]:
-    """For every node above one of some ids: the positions of the children that lead there or are there.
-
-    The search ends when all are found, so that touching one of thousands of siblings is cheap.
-    """
+    """For every node above one of some ids: the positions of the children that lead there or are there."""
     missing = set(ids)
     missing.discard(document.root.id)
     out: dict[int, list[int]] = {}
+    if len(missing) <= _FEW:
+        for way in sorted(filter(None, (way_to(document, i) for i in missing))):
+            node: Node = document.root
+            for i in way:
+                row = out.setdefault(node.id, [])
+                if not row or row[-1] != i:
+                    row.append(i)
+                node = node.children[i]
+        return out
 
     def search(node: Node) -> bool:
         found: list[int] = []
@@ -66,6 +107,27 @@ def ways_to(document: Document, ids: Iterable[int]) -> dict[int, list[int]]:
         return bool(found)
 
     search(document.root)
+    return out
+
+
+def top_level(document: Document, ids: Iterable[int]) -> list[int]:
+    """The ids that exist and are not inside another of them, back to front."""
+    wanted = set(ids)
+    if len(wanted) <= _FEW:
+        ways = sorted((way, i) for i in wanted if (way := way_to(document, i)))
+        return [i for n, (way, i) in enumerate(ways) if not any(way[: len(w)] == w for w, _ in ways[:n])]
+    out: list[int] = []
+
+    def visit(node: Node) -> None:
+        for child in node.children:
+            if len(out) == len(wanted):
+                return
+            if child.id in wanted:
+                out.append(child.id)
+            elif child.children:
+                visit(child)
+
+    visit(document.root)
     return out
 
 
@@ -101,9 +163,12 @@ def replace_nodes(document: Document, changes: Mapping[int, Node | None]) -> Doc
         for i in ways.get(node.id, ()):
             child = node.children[i]
             children[i] = changes[child.id] if child.id in changes else rebuild(child)
-        kept = tuple([c for c in children if c is not None])
-        same = len(kept) == len(node.children) and all(map(operator.is_, kept, node.children))
-        return node if same else with_children(node, kept)
+        own = ways.get(node.id, ())
+        if all(children[i] is node.children[i] for i in own):
+            return node
+        if any(children[i] is None for i in own):
+            return with_children(node, tuple([c for c in children if c is not None]))
+        return with_children(node, tuple(cast("list[Node]", children)))
 
     root = rebuild(document.root)
     assert isinstance(root, Group)
@@ -120,7 +185,7 @@ def update_nodes(document: Document, ids: Iterable[int], change: Callable[[Node]
             children = list(node.children)
             for i in ways[node.id]:
                 children[i] = rebuild(children[i])
-            if not all(map(operator.is_, children, node.children)):
+            if any(children[i] is not node.children[i] for i in ways[node.id]):
                 node = with_children(node, tuple(children))
         return change(node) if node.id in wanted else node
 
