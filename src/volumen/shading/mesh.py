@@ -21,6 +21,7 @@ from volumen.geometry.affine import Affine, apply_points
 from volumen.shading.paint import Colour, MeshPaint, MeshPoint
 
 BEFORE_U, AFTER_U, BEFORE_V, AFTER_V = range(4)
+CORNERS = ((0, 0), (0, 1), (1, 0), (1, 1))  # (v, u)
 MOST_PATCHES = 10_000
 
 
@@ -31,8 +32,10 @@ class MeshError(ValueError):
 @dataclass(slots=True)
 class Mesh:
     """Points of a mesh: ``at`` (rows, columns, 2), ``handles`` (rows, columns, 4, 2) absolute, ``mixing``
-    (rows, columns, 4) premultiplied OKLab and alpha, ``crease`` (rows, columns), ``slopes`` (rows, columns,
-    3, 4) with NaN where they follow from the neighbours."""
+    (rows, columns, 4) premultiplied OKLab and alpha, ``crease`` (rows, columns), ``slopes`` (rows, columns, 4, 3, 4)
+    per unit of length along rows, along columns and of one along the other, with NaN where they follow from the
+    neighbours. A point has its own slopes in each of the four patches around it: ``CORNERS[k]`` says which corner of
+    the patch it is."""
 
     at: Floats
     handles: Floats
@@ -60,7 +63,26 @@ class Mesh:
         out = self.copy()
         out.at = apply_points(m, self.at.reshape(-1, 2)).reshape(self.at.shape)
         out.handles = apply_points(m, self.handles.reshape(-1, 2)).reshape(self.handles.shape)
+        if not np.isnan(self.slopes).all():  # per unit of length: what is drawn larger runs less steeply
+            old, new = reaches(self), reaches(out)
+            ratio = old / np.where(new > 0, new, 1.0)
+            for k, (v, u) in enumerate(CORNERS):
+                across, down = ratio[:, :, _across(u), None], ratio[:, :, _down(v), None]
+                out.slopes[:, :, k] *= np.stack([across, down, across * down], axis=2)
         return out
+
+
+def reaches(mesh: Mesh) -> Floats:
+    """How fast lines run through the points: three times the lengths of their handles (rows, columns, 4)."""
+    return np.asarray(3 * np.hypot(*np.moveaxis(mesh.handles - mesh.at[:, :, None], -1, 0)))
+
+
+def _across(u: int) -> int:
+    return BEFORE_U if u else AFTER_U
+
+
+def _down(v: int) -> int:
+    return BEFORE_V if v else AFTER_V
 
 
 def mixing_of(rgba: Floats) -> Floats:
@@ -88,11 +110,11 @@ def from_paint(paint: MeshPaint) -> Mesh:
     handles = np.array([p.handles for p in paint.points], dtype=np.float64).reshape(high, wide, 4, 2)
     rgba = np.array([(*p.colour.rgb, p.colour.a) for p in paint.points]).reshape(high, wide, 4)
     crease = np.array([p.crease for p in paint.points]).reshape(high, wide)
-    slopes = np.full((high * wide, 12), np.nan)
+    slopes = np.full((high * wide, 4, 12), np.nan)
     for i, p in enumerate(paint.points):
-        if p.slopes is not None and len(p.slopes) == 12:
-            slopes[i] = p.slopes
-    return Mesh(at, handles, mixing_of(rgba), crease, slopes.reshape(high, wide, 3, 4), paint.ring)
+        if p.slopes is not None and len(p.slopes) in (12, 48):
+            slopes[i] = np.reshape(p.slopes, (-1, 12))
+    return Mesh(at, handles, mixing_of(rgba), crease, slopes.reshape(high, wide, 4, 3, 4), paint.ring)
 
 
 def to_paint(mesh: Mesh, like: MeshPaint | None = None) -> MeshPaint:
@@ -107,14 +129,15 @@ def to_paint(mesh: Mesh, like: MeshPaint | None = None) -> MeshPaint:
     for i, (at, handles, colour) in enumerate(
         zip(mesh.at.reshape(-1, 2).tolist(), mesh.handles.reshape(-1, 4, 2).tolist(), rgba, strict=True)
     ):
-        slopes = mesh.slopes[i // wide, i % wide].reshape(-1)
+        slopes = mesh.slopes[i // wide, i % wide].reshape(4, 12)
+        slopes = slopes[:1] if (slopes == slopes[0]).all() else slopes
         points.append(
             MeshPoint(
                 (at[0], at[1]),
                 tuple((x, y) for x, y in handles),  # type: ignore[arg-type]
                 known[i].colour if same[i] else Colour(*colour),
                 bool(mesh.crease[i // wide, i % wide]),
-                None if np.isnan(slopes).any() else tuple(slopes.tolist()),
+                None if np.isnan(slopes).any() else tuple(slopes.reshape(-1).tolist()),
             )
         )
     grain = like.grain if like is not None else None
@@ -198,29 +221,54 @@ def tones(mesh: Mesh, values: Floats | None = None) -> Floats:
     """
     own = mesh.mixing if values is None else values
     du, dv, duv = slopes(mesh, own)
-    if values is None:
-        fixed = ~np.isnan(mesh.slopes[:, :, 0, 0])
-        for k, s in enumerate((du, dv, duv)):
-            s[fixed] = mesh.slopes[fixed, k]
     out = np.empty((mesh.rows, mesh.columns, 4, 4, own.shape[-1]))
     c = corners(own, mesh.ring)
     parts = [corners(s, mesh.ring) for s in (du, dv, duv)]
-    reach = 3 * np.hypot(*np.moveaxis(mesh.handles - mesh.at[:, :, None], -1, 0))
-    lengths, creased = corners(reach, mesh.ring), corners(mesh.crease.astype(float), mesh.ring)
+    lengths, creased = corners(reaches(mesh), mesh.ring), corners(mesh.crease.astype(float), mesh.ring)
     twist = c[3] - c[2] - c[1] + c[0]
-    for corner, (v, u) in enumerate(((0, 0), (0, 1), (1, 0), (1, 1))):
+    for corner, (v, u) in enumerate(CORNERS):
         su, sv = 1 - 2 * u, 1 - 2 * v
-        across = lengths[corner][:, :, BEFORE_U if u else AFTER_U, None]
-        down = lengths[corner][:, :, BEFORE_V if v else AFTER_V, None]
+        across, down = lengths[corner][:, :, _across(u), None], lengths[corner][:, :, _down(v), None]
         sharp = creased[corner][..., None] > 0.5
         tu = np.where(sharp, (c[2 * v + 1] - c[2 * v]), parts[0][corner] * across) * (su / 3)
         tv = np.where(sharp, (c[2 + u] - c[u]), parts[1][corner] * down) * (sv / 3)
         tw = np.where(sharp, twist, parts[2][corner] * across * down) * (su * sv / 9)
+        if values is None:
+            held = corners(mesh.slopes[:, :, corner], mesh.ring)[corner]
+            free = np.isnan(held[:, :, 0])
+            tu = np.where(free, tu, held[:, :, 0] * across * (su / 3))
+            tv = np.where(free, tv, held[:, :, 1] * down * (sv / 3))
+            tw = np.where(free, tw, held[:, :, 2] * across * down * (su * sv / 9))
         y, x, y1, x1 = 3 * v, 3 * u, 3 * v + sv, 3 * u + su
         out[:, :, y, x] = c[corner]
         out[:, :, y, x1] = c[corner] + tu
         out[:, :, y1, x] = c[corner] + tv
         out[:, :, y1, x1] = c[corner] + tu + tv + tw
+    return out
+
+
+def all_slopes(mesh: Mesh) -> Floats:
+    """The slopes that the colours have at every point in each of its patches, like ``Mesh.slopes`` but all known."""
+    tone, reach, n = tones(mesh), reaches(mesh), mesh.at.shape[1]
+    out = np.full(mesh.slopes.shape, np.nan)
+    for k, (v, u) in enumerate(CORNERS):
+        su, sv = 1 - 2 * u, 1 - 2 * v
+        rows = slice(v, v + mesh.rows)
+        columns = [(j + u) % n for j in range(mesh.columns)]
+        across = np.maximum(reach[rows][:, columns, _across(u), None], 1e-12)
+        down = np.maximum(reach[rows][:, columns, _down(v), None], 1e-12)
+        at, along, along_v = tone[:, :, 3 * v, 3 * u], tone[:, :, 3 * v, 3 * u + su], tone[:, :, 3 * v + sv, 3 * u]
+        both = tone[:, :, 3 * v + sv, 3 * u + su]
+        parts = [
+            (along - at) * 3 * su / across,
+            (along_v - at) * 3 * sv / down,
+            (both - along - along_v + at) * 9 * su * sv / (across * down),
+        ]
+        out[rows, columns, k] = np.stack(parts, axis=2)
+    for k in range(4):  # beyond a border: as in a patch that is there
+        for other in (k ^ 1, k ^ 2, k ^ 3):
+            none = np.isnan(out[:, :, k, 0, 0])
+            out[none, k] = out[none, other]
     return out
 
 

@@ -19,11 +19,11 @@ from volumen.shading.mesh import (
     BEFORE_V,
     Mesh,
     MeshError,
+    all_slopes,
     bernstein,
     bernstein_slope,
     folded,
     places,
-    slopes,
     surface,
     surface_slopes,
     tones,
@@ -44,7 +44,7 @@ def insert_column(mesh: Mesh, patch: int, t: float) -> Mesh:
     at = np.empty((rows, 2))
     handles = np.empty((rows, 4, 2))
     mixing = np.empty((rows, 4))
-    made = np.empty((rows, 3, 4))
+    made = np.empty((rows, 4, 3, 4))
     left, right = patch, (patch + 1) % mesh.at.shape[1]
     out = fixed.copy()
     for i in range(rows):
@@ -55,10 +55,12 @@ def insert_column(mesh: Mesh, patch: int, t: float) -> Mesh:
         at[i] = first[3]
         handles[i, BEFORE_U], handles[i, AFTER_U] = first[2], second[1]
         out.handles[i, left, AFTER_U], out.handles[i, right, BEFORE_U] = first[1], second[2]
-        mixing[i], made[i] = _tone_at(net, colour, t, v)
+        mixing[i] = _tone_at(net, colour, t, v)[0]
     for i in range(rows):  # the new line itself: the cubics that the patches have there
         for band, handle, row in ((i, AFTER_V, 1), (i - 1, BEFORE_V, 2)):
             inside = min(max(band, 0), mesh.rows - 1)
+            side = 0 if band == i else 2  # the corners that the new point is in the patches below, or above
+            made[i, side : side + 2] = _tone_at(g[inside, patch], tone[inside, patch], t, float(inside < i))[1]
             spine = np.einsum("b,abk->ak", bernstein(np.array([t]))[0], g[inside, patch])
             if band == inside:
                 handles[i, handle] = spine[row]
@@ -87,15 +89,13 @@ def _tone_at(net: Floats, tone: Floats, u: float, v: float) -> tuple[Floats, Flo
 def with_fixed_slopes(mesh: Mesh, columns: Iterable[int]) -> Mesh:
     """The mesh with the colour slopes of all points of some columns, and of their neighbours, held as they are."""
     out = mesh.copy()
-    du, dv, duv = slopes(mesh, mesh.mixing)
-    n = mesh.at.shape[1]
+    now, n = all_slopes(mesh), mesh.at.shape[1]
     for c in columns:
         for near in (c - 1, c, c + 1):
             j = near % n if mesh.ring else near
             if 0 <= j < n:
-                free = np.isnan(out.slopes[:, j, 0, 0]) & ~out.crease[:, j]
-                for k, s in enumerate((du, dv, duv)):
-                    out.slopes[free, j, k] = s[free, j]
+                free = np.isnan(out.slopes[:, j, 0, 0, 0])
+                out.slopes[free, j] = now[free, j]
     return out
 
 
@@ -136,7 +136,7 @@ def turned(mesh: Mesh) -> Mesh:
     order = [BEFORE_V, AFTER_V, BEFORE_U, AFTER_U]
     return Mesh(
         _swapped(mesh.at), _swapped(mesh.handles)[:, :, order], _swapped(mesh.mixing),
-        np.ascontiguousarray(mesh.crease.T), _swapped(mesh.slopes)[:, :, [1, 0, 2]], False,
+        np.ascontiguousarray(mesh.crease.T), _swapped(mesh.slopes)[:, :, [0, 2, 1, 3]][:, :, :, [1, 0, 2]], False,
     )  # fmt: skip
 
 

@@ -227,4 +227,4 @@ def _knots(cubics: Floats) -> tuple[Floats, Floats]:
 def _coloured(at: Floats, handles: Floats, colours: Colours, closes: bool) -> Mesh:
     shape = at.shape[:2]
     rgba = np.asarray(colours(at.reshape(-1, 2)), dtype=np.float64).reshape(*shape, 4)
-    return Mesh(at, handles, mixing_of(rgba), np.zeros(shape, bool), np.full((*shape, 3, 4), np.nan), closes)
+    return Mesh(at, handles, mixing_of(rgba), np.zeros(shape, bool), np.full((*shape, 4, 3, 4), np.nan), closes)

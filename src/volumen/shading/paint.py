@@ -135,8 +135,9 @@ class MeshPoint(msgspec.Struct, frozen=True, array_like=True):
     """A point where two lines of a mesh cross.
 
     ``handles`` are the absolute control points towards the columns before and after and the rows before and
-    after. ``slopes`` (du, dv, duv; four numbers each) fix how the colour runs through the point; None lets it
-    follow from the neighbours. At a ``crease`` the colour bends.
+    after. ``slopes`` (du, dv, duv; four numbers each) fix how the colour runs through the point, the same in all
+    patches around it (12 numbers) or in each its own (48); None lets it follow from the neighbours. At a ``crease``
+    the colour bends.
     """
 
     at: Point
