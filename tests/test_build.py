@@ -98,9 +98,27 @@ def test_shadow_colour_comes_from_the_front_most_thing_beneath():
     assert only(items_of(document(own)), Soft).colour == SEA
 
 
+def test_a_shadow_held_to_two_receivers_falls_on_each_once():
+    """Where the two overlap it is the foremost's, in the shade of its own colour; elsewhere that of the other."""
+    left, right = disc(1, 70, 90, 40, solid("#c98f35")), disc(2, 110, 90, 40, solid("#2b8577"))
+
+    def shown(*held: int) -> np.ndarray:
+        shadow = CastShadow(1.0, receivers=held, softness=0.0, length=30.0)
+        return render_float(build(document(left, right, disc(3, 90, 90, 30, solid("#ffffff"), shadow), lamp=Lamp(0))))
+
+    on_left, on_right = shown(1), shown(2)
+    y, x = np.mgrid[: on_left.shape[0], : on_left.shape[1]] + 0.5
+    # clips of round and of other outlines are smoothed in different ways
+    off_edge = np.minimum(np.abs(np.hypot(x - 110, y - 90) - 40), np.abs(np.hypot(x - 70, y - 90) - 40)) > 1
+    wanted = np.where((np.hypot(x - 110, y - 90) < 40)[..., None], on_right, on_left)
+    assert np.abs(on_left - on_right).max() > 0.3
+    for both in (shown(1, 2), shown(2, 1)):
+        assert np.abs(both - wanted)[off_edge].max() < 1e-3
+
+
 def test_held_shadow_never_leaves_its_receiver():
     receiver = disc(1, 90, 90, 40)
-    caster = disc(2, 125, 90, 20, solid("#ffffff"), CastShadow(receiver=1, softness=0.0), lift=10.0)
+    caster = disc(2, 125, 90, 20, solid("#ffffff"), CastShadow(receivers=(1,), softness=0.0), lift=10.0)
     lamp = Lamp(270, 45)
     with_shadow = render_float(build(document(receiver, caster, lamp=lamp)))
     without = render_float(build(document(receiver, disc(2, 125, 90, 20, solid("#ffffff")), lamp=lamp)))

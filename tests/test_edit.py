@@ -83,13 +83,13 @@ def test_order_front_and_back():
 
 
 def test_duplicates_have_new_ids_and_names_and_follow_inside_receivers():
-    held = disc(5, 40, 40, 8, solid("#c8402a"), CastShadow(receiver=4), lift=3.0)
+    held = disc(5, 40, 40, 8, solid("#c8402a"), CastShadow(receivers=(4,)), lift=3.0)
     doc = document(disc(4, 40, 40, 30, children=(held,)))
     doc, made = objects.duplicate(doc, [4])
     validate(doc)
     copy = find(doc, made[0])
     assert copy.name == "disc 2", "the next number that is free"
-    assert copy.children[0].recipe[1].receiver == made[0]
+    assert copy.children[0].recipe[1].receivers == (made[0],)
 
 
 def test_delete_and_missing_ids():

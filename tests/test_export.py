@@ -151,7 +151,7 @@ def test_purity_says_beforehand_what_exports_will_hold():
 
 def test_check_names_objects_and_reasons():
     doc = document(
-        disc(1, 50, 50, 20, solid("#2b8577"), CastShadow(receiver=77)), disc(2, 90, 90, 0, Blur(2)),
+        disc(1, 50, 50, 20, solid("#2b8577"), CastShadow(receivers=(77,))), disc(2, 90, 90, 0, Blur(2)),
         disc(3, 120, 120, 20, Body(material="moss")),
     )  # fmt: skip
     text = "\n".join(f"{f.node}: {f.message}" for f in check(doc))

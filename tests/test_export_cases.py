@@ -44,7 +44,7 @@ CASES = {
     "multiply held inside": [holding(disc(2, 130, 100, 60, Fill(Solid(colour("#7fd0bd")), 1.0, "multiply")))],
     "shadow held on its receiver": [
         disc(1, 80, 100, 60, solid("#7fd0bd")),
-        disc(2, 130, 100, 34, solid("#c8402a"), CastShadow(receiver=1, softness=3.0), lift=16.0),
+        disc(2, 130, 100, 34, solid("#c8402a"), CastShadow(receivers=(1,), softness=3.0), lift=16.0),
     ],
     "held group that is faded": [holding(Group(4, "g", (disc(2, 60, 90, 40), disc(3, 90, 110, 40, solid("#c8402a"))), opacity=0.5))],
     "turned and skewed shape": [Shape(1, "r", RectangleForm(40, 60, 120, 60, 14), (solid("#2b8577"), Body("tube", "steel"), Line(INK, 3.0)),

@@ -102,7 +102,7 @@ class TestHollowSphere:
             doc, circle(200, 205, 50), (solid("#c98f35"), Body("ball", "brass")), "ball", hollow
         )
         doc = objects.set_fields(doc, [ball], lift=30.0)
-        return recipes.add(doc, [ball], CastShadow(0.9, receiver=hollow, softness=4.0)), shell, hollow, ball
+        return recipes.add(doc, [ball], CastShadow(0.9, receivers=(hollow,), softness=4.0)), shell, hollow, ball
 
     def test_ball_is_partly_hidden_by_the_shell(self):
         doc, *_ = self.make()

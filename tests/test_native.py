@@ -19,9 +19,10 @@ from volumen.demo import DEMOS
 from volumen.edit import objects
 from volumen.formats import native
 from volumen.formats.files import FileProblem, write_atomically
-from volumen.model.ingredients import Ingredient
+from volumen.model.ingredients import CastShadow, Ingredient
 from volumen.model.make import corner, path_form
 from volumen.model.nodes import Document, Group, Shape
+from volumen.model.tree import walk
 from volumen.model.validate import MAX_DEPTH, DocumentError, validate
 
 
@@ -86,8 +87,8 @@ HOSTILE = {
     "path tricks": (archive(good, name="../../document.json"), "must hold document.json once"),
     "not json": (archive(b"{]"), "damaged"),
     "wrong shape": (archive(b'{"version":1,"document":[]}'), "damaged"),
-    "newer version": (archive(good.replace(b'"version":1', b'"version":99')), "newer Volumen"),
-    "version zero": (archive(good.replace(b'"version":1', b'"version":0')), "never existed"),
+    "newer version": (archive(good.replace(b'"version":2', b'"version":99')), "newer Volumen"),
+    "version zero": (archive(good.replace(b'"version":2', b'"version":0')), "never existed"),
     "not a number": (archive(good.replace(b'"lift":8.0', b'"lift":NaN')), "damaged"),
     "infinite": (archive(good.replace(b'"lift":8.0', b'"lift":1e999')), "damaged|out of range"),
     "huge number": (archive(good.replace(b'"lift":8.0', b'"lift":1e300')), "out of range"),
@@ -185,3 +186,26 @@ def test_documents_are_values():
     assert msgspec.structs.replace(lit_trio()) == lit_trio()
     assert isinstance(disc(1, 0, 0, 1), Shape)
     assert Group(1, "g").children == ()
+
+
+def test_a_file_of_format_1_keeps_what_its_shadows_are_held_to(tmp_path):
+    whole = json.loads(native.encode(lit_trio()))
+    whole["version"] = 1
+    shadows = []
+
+    def go_back(part: object) -> None:
+        for value in part.values() if isinstance(part, dict) else part if isinstance(part, list) else ():
+            go_back(value)
+        if isinstance(part, dict) and part.get("type") == "cast shadow":
+            part.pop("receivers", None)
+            part["receiver"] = None if shadows else 1
+            shadows.append(part)
+
+    go_back(whole)
+    held = [
+        i.receivers
+        for n in walk(native.decode(json.dumps(whole).encode(), "old").root)
+        for i in n.recipe
+        if isinstance(i, CastShadow)
+    ]
+    assert sorted(held) == sorted([(1,), *[()] * (len(shadows) - 1)]) and held

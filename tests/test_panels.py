@@ -5,7 +5,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox
+from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
 
 from scenes import disc, document, lit_trio
 from test_app import CTRL, LEFT, SHIFT, at, drag, move, press, settle, window  # noqa: F401
@@ -240,10 +240,15 @@ def test_material_balls_and_receiver(window):  # noqa: F811
     assert s.only_shape.recipe[1].material == "brass"
     window.recipe.toggle(2)
     card = next(c for c in window.recipe.cards if c.is_open)
-    box = next(c for c in card.findChildren(QComboBox) if c.accessibleName() == "held to")
-    assert [box.itemText(i) for i in range(box.count())] == ["everything beneath", "only disc 1"]
-    box.activated.emit(1)
-    assert s.only_shape.recipe[2].receiver == 1
+    button = next(b for b in card.findChildren(QPushButton) if b.accessibleName() == "falls on")
+    assert button.text() == "everything beneath"
+    button.menu().aboutToShow.emit()
+    assert [a.text() for a in button.menu().actions() if a.text()] == ["everything beneath", "disc 1"]
+    button.menu().actions()[2].trigger()
+    assert s.only_shape.recipe[2].receivers == (1,) and button.text() == "only disc 1"
+    button.menu().aboutToShow.emit()
+    button.menu().actions()[0].trigger()
+    assert s.only_shape.recipe[2].receivers == ()
 
 
 def test_form_numbers_move_and_scale(window):  # noqa: F811

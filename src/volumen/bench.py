@@ -30,6 +30,8 @@ from volumen.render.messages import FrameAnswer
 from volumen.render.paints import paint_for
 from volumen.render.raster import render_float
 from volumen.shading.lamp import Lamp
+from volumen.shading.paint import is_field
+from volumen.shading.ramp import effective_paint
 
 SIZE = (1280, 800)
 
@@ -69,7 +71,8 @@ def lit_document(count: int = 300) -> Document:
 
 
 def flat_instructions(picture: Picture) -> list[FillPath | StrokePath]:
-    return [i for i in picture.items if isinstance(i, FillPath | StrokePath)]
+    """What the paint library can draw alone: no layers, nothing worked out point by point."""
+    return [i for i in picture.items if isinstance(i, FillPath | StrokePath) and not is_field(effective_paint(i.paint))]
 
 
 def paint_library_alone(items: list[FillPath | StrokePath], scale: float, size: tuple[int, int]) -> None:

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from volumen.app import theme
 from volumen.app.card_lines import dashes_row, ease_row, labelled, profile_row, scope_row
+from volumen.app.card_others import other_row, receivers_row
 from volumen.app.card_rows import Auto, Choice, Easing, Number, Row, Switch
 from volumen.app.fields import CARDS, summary
 from volumen.app.material_row import MaterialRow
@@ -182,9 +183,9 @@ class Card(QFrame):
         elif row.kind in ("colour", "light", "shade"):
             self._colour(column, row.kind)
         elif row.kind == "other":
-            column.addLayout(self._receiver("other", "cut by", "no other outline"))
+            column.addLayout(other_row(self))
         else:
-            column.addLayout(self._receiver())
+            column.addLayout(receivers_row(self))
 
     def _number(self, row: Number) -> SliderRow:
         widget = SliderRow(row.label, row.low, row.high, row.unit, row.factor, row.hard_low, row.hard_high)
@@ -266,27 +267,6 @@ class Card(QFrame):
             editor.show_paint(self.ingredient.paint, session.active_stop, box, session.mesh_points)
 
         self.updates.append(update)
-
-    def _receiver(
-        self, field: str = "receiver", label: str = "held to", nothing: str = "everything beneath"
-    ) -> QHBoxLayout:
-        line = labelled(label)
-        box = QComboBox()
-        box.setAccessibleName(label)
-
-        def fill() -> None:
-            shapes = self.panel.possible_receivers()
-            box.clear()
-            box.addItem(nothing, None)
-            for node in shapes:
-                box.addItem(f"only {node.name}", node.id)
-            wanted = getattr(self.ingredient, field, None)
-            box.setCurrentIndex(max(box.findData(wanted), 0))
-
-        box.activated.connect(lambda n: self.panel.change(self.index, f"change {label}", **{field: box.itemData(n)}))
-        line.addWidget(box, 1)
-        self.updates.append(fill)
-        return line
 
     def show_values(self, ingredient: Ingredient) -> None:
         """Take over new values without rebuilding any widget."""

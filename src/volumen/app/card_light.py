@@ -77,7 +77,7 @@ LIGHT_CARDS: dict[type, CardSpec] = {
             Auto("length", "length", "from lift and lamp", 12.0, Number("length", "length", 0, 120, "", 1, 0)),
             _SIDE,
             _BENEATH,
-            Special("receiver"),
+            Special("receivers"),
             Number("squash", "squash", 0, 1, " %", 100, 0.001),
             BLEND,
         ),
@@ -254,7 +254,7 @@ def light_summary(i: Ingredient) -> str:
     if isinstance(i, Sliver):
         return f"{i.kind} {short(i.depth)} · {i.opacity * 100:.0f} %"
     if isinstance(i, CastShadow):
-        held = ", held" if i.receiver is not None else ""
+        held = ", held" if i.receivers else ""
         return f"{i.opacity * 100:.0f} %{held}"
     if isinstance(i, InnerShadow):
         return f"{short(i.depth)} deep · {i.opacity * 100:.0f} %"

@@ -59,7 +59,7 @@ class Easing:
 
 @dataclass(frozen=True, slots=True)
 class Special:
-    """Rows with a widget of their own: ``paint``, ``materials``, ``receiver``, ``other``, ``dashes``, ``profile``,
+    """Rows with a widget of their own: ``paint``, ``materials``, ``receivers``, ``other``, ``dashes``, ``profile``,
     ``colour``, ``light``, ``shade``."""
 
     kind: str

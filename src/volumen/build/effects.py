@@ -43,6 +43,7 @@ RAMP = 33  # colours of a glow's ramp
 _GREY = Colour(0.5, 0.5, 0.5)
 _FOOT = 0.12  # how flat the shadow under the foot of a standing thing is
 _outlines: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+_parts: OrderedDict[object, tuple[object, tuple[Path, ...]]] = OrderedDict()
 
 
 # -- behind the outline
@@ -65,6 +66,24 @@ def shadow_item(
         items = _squashed(items, i.squash)
     tint = i.colour or shadow_factor(beneath, 1.0)
     return Soft(items, tint, sigma, move, i.opacity * node.opacity, i.blend, clip)
+
+
+def apart(paths: tuple[Path, ...], places: tuple[Affine, ...]) -> tuple[Path, ...]:
+    """Outlines on the sheet, each without what the ones before it cover."""
+    key = ("apart", tuple(map(id, paths)), places)
+    hit = _parts.get(key)
+    if hit is not None:
+        return hit[1]
+    made: list[Path] = []
+    before = Path()
+    for path, place in zip(paths, places, strict=True):
+        on_sheet = path.transformed(place)
+        try:
+            made.append(combine(on_sheet, before, "subtract") if before else on_sheet)
+            before = combine(before, on_sheet, "union") if before else on_sheet
+        except PathOpError:  # then they overlap
+            made.append(on_sheet)
+    return remember(_parts, key, paths, tuple(made))
 
 
 def laid_on_ground(items: tuple[Item, ...], lamp: Lamp, away: Point) -> tuple[Item, ...]:

@@ -8,7 +8,7 @@ from dataclasses import replace as with_changes
 import msgspec
 
 from volumen.build.bounds import items_box
-from volumen.build.effects import contact_item, glow_item, ground_glow_item, shadow_item
+from volumen.build.effects import apart, contact_item, glow_item, ground_glow_item, shadow_item
 from volumen.build.finish import closed_seams, finished, is_finished
 from volumen.build.outline import node_box, outline, pieces
 from volumen.build.picture import Bitmap, Chunk, Clip, Item, Layer, Picture, same_ends
@@ -356,33 +356,39 @@ class _Builder:
     def _soft_items(self, node: Node, world: Affine, beneath: Colour, clips: Clips) -> tuple[Item, ...]:
         if self.light.flat:
             return ()
-        items: list[Item] = []
+        items: list[Item | None] = []
+        lamp = self.light.lamp
         for i in node.recipe:
-            soft: Item | None = None
             if not i.on:
                 continue
             if isinstance(i, CastShadow):
-                held = clips.get(i.receiver) if i.receiver is not None else None
-                clip = Clip(outline(*held), held[1]) if held else None
-                tone = base_colour(held[0]) if held else beneath
-                soft = shadow_item(node, i, world, self.light.lamp, tone, clip)
+                held = self._held(i, clips) or [(beneath, None)]
+                items.extend(shadow_item(node, i, world, lamp, tone, clip) for tone, clip in held)
             elif isinstance(i, OuterGlow):
-                soft = glow_item(node, i, world)
+                items.append(glow_item(node, i, world))
             elif isinstance(i, ContactShadow):
-                soft = contact_item(node, i, world, self.light.lamp, beneath)
+                items.append(contact_item(node, i, world, lamp, beneath))
             elif isinstance(i, GroundGlow):
-                soft = ground_glow_item(node, i, world)
-            if soft is not None:
-                items.append(soft)
-        return tuple(items)
+                items.append(ground_glow_item(node, i, world))
+        return tuple(i for i in items if i is not None)
+
+    def _held(self, i: CastShadow, clips: Clips) -> list[tuple[Colour, Clip | None]]:
+        """The colours and clips of a shadow's receivers that are there, each without what those before it cover."""
+        found = [clips[r] for r in i.receivers if r in clips]
+        if len(found) < 2:
+            return [(base_colour(shape), Clip(outline(shape, place), place)) for shape, place in found]
+        front = {n.id: k for k, n in enumerate(walk(self.document.root))}
+        found.sort(key=lambda f: -front.get(f[0].id, 0))
+        shown = apart(tuple(outline(shape, place) for shape, place in found), tuple(place for _, place in found))
+        return [(base_colour(f[0]), Clip(p, IDENTITY)) for f, p in zip(found, shown, strict=True) if p]
 
     def _clips(self, node: Node) -> Clips:
         """Other shapes that a node's recipe refers to: receivers of its shadows, outlines that cut its slivers."""
         if self.light.flat:
             return {}
-        ids = {i.receiver for i in node.recipe if isinstance(i, CastShadow) and i.on}
-        ids |= {i.other for i in node.recipe if isinstance(i, Sliver) and i.on}
-        return {k: found for k in ids if k is not None and (found := self._receiver(k)) is not None}
+        ids = {r for i in node.recipe if isinstance(i, CastShadow) and i.on for r in i.receivers}
+        ids |= {i.other for i in node.recipe if isinstance(i, Sliver) and i.on and i.other is not None}
+        return {k: found for k in ids if (found := self._receiver(k)) is not None}
 
     def _box_of(self, node: Node, world: Affine) -> Box | None:
         known = self.memo.boxes.get(node.id)

@@ -43,7 +43,7 @@ def _cord(p: Pile, name: str, form: PathForm, receiver: int, width: float = 9.0)
     """A piece of rope: dark edge, body, and a lit strand, with its shadow held on the glass."""
     return p.shape(
         name, form,
-        CastShadow(0.72, softness=3.2, receiver=receiver),
+        CastShadow(0.72, softness=3.2, receivers=(receiver,)),
         Line(Solid(colour("#5f4024")), width, "round", "round"),
         Line(Solid(colour(ROPE)), width - 3, "round", "round"),
         Line(Solid(colour("#e0bd86")), width * 0.22, "round", "round", opacity=0.85),
@@ -91,7 +91,7 @@ def _opening(p: Pile) -> Shape:
     hollow_id = p.next_id + 1
     ball = p.shape(
         "brass ball", circle(cx + 4, cy + 44, 92), solid(BRASS),
-        CastShadow(0.9, softness=15, receiver=hollow_id, colour=colour("#0b2a2c")),
+        CastShadow(0.9, softness=15, receivers=(hollow_id,), colour=colour("#0b2a2c")),
         Body("ball", "brass", strength=1.0, roundness=0.96, bounce=0.8),
         Sliver("shade", "shift", 16, feather=9, opacity=0.38, colour=colour("#3a1603")),
         Sliver("light", "scale", 5, feather=2.2, opacity=0.55, blend="screen", colour=colour("#57c9b2"), angle=150),

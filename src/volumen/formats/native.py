@@ -19,7 +19,7 @@ from volumen.model.nodes import Asset, Document, Group
 from volumen.model.validate import DocumentError, validate
 
 MIME = b"application/vnd.volumen"
-VERSION = 1
+VERSION = 2
 MAX_FILE = 256 * 2**20
 MAX_JSON = 192 * 2**20
 MAX_BRACKETS = 4000
@@ -59,13 +59,29 @@ def decode(data: bytes, name: str) -> Document:
             )
         if version < 1:
             raise FileProblem(f"'{name}' says it has format {version}, which never existed")
-        document = _decoder.decode(data).document
+        document = _decoder.decode(data if version == VERSION else _upgraded(data)).document
         validate(document)
     except msgspec.DecodeError as error:
         raise FileProblem(f"'{name}' is damaged: {error}") from error
     except (DocumentError, RecursionError) as error:
         raise FileProblem(f"'{name}' cannot be used: {error}") from error
     return document
+
+
+def _upgraded(data: bytes) -> bytes:
+    """A document of format 1 in today's: shadows were held to one ``receiver``, or null."""
+    whole = msgspec.json.decode(data)
+    stack = [whole]
+    while stack:
+        part = stack.pop()
+        if isinstance(part, list):
+            stack.extend(part)
+        elif isinstance(part, dict):
+            if part.get("type") == "cast shadow" and "receiver" in part:
+                one = part.pop("receiver")
+                part["receivers"] = [] if one is None else [one]
+            stack.extend(part.values())
+    return msgspec.json.encode(whole)
 
 
 def _check_depth(data: bytes, name: str) -> None:

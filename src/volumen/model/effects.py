@@ -70,15 +70,15 @@ class CastShadow(msgspec.Struct, frozen=True, tag="cast shadow"):
 
     ``colour`` None derives it from what lies beneath. ``softness`` None derives the blur from lift and lamp
     size, ``length`` None the distance from lift and lamp. A shadow that falls on the ``ground`` lies stretched out
-    from the foot of a standing thing. ``squash`` flattens it towards its foot (1 leaves it). ``receiver`` holds the
-    shadow inside one object's outline.
+    from the foot of a standing thing. ``squash`` flattens it towards its foot (1 leaves it). ``receivers`` hold the
+    shadow inside the outlines of some objects; where these overlap it falls on the foremost.
     """
 
     opacity: float = 0.6
     colour: Colour | None = None
     softness: float | None = None
     squash: float = 1.0
-    receiver: int | None = None
+    receivers: tuple[int, ...] = ()
     blend: BlendMode = "multiply"
     on: bool = True
     angle: float | None = None

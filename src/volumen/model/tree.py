@@ -224,8 +224,8 @@ def renumbered(node: Node, first: int) -> tuple[Node, int]:
 
     def copy(n: Node) -> Node:
         recipe = tuple(
-            msgspec.structs.replace(i, receiver=ids[i.receiver])
-            if isinstance(i, CastShadow) and i.receiver is not None and i.receiver in ids
+            msgspec.structs.replace(i, receivers=tuple(ids.get(r, r) for r in i.receivers))
+            if isinstance(i, CastShadow) and i.receivers
             else i
             for i in n.recipe
         )
