@@ -6,9 +6,10 @@ import pytest
 
 from scenes import disc, document, lit_trio, single
 from volumen.build.bounds import item_box
+from volumen.build.memo import Memo
 from volumen.build.picture import FillPath, Layer, Soft, StrokePath
 from volumen.build.recipe import base_colour
-from volumen.build.scene import Memo, build, soft_items
+from volumen.build.scene import build, soft_items
 from volumen.edit import objects
 from volumen.geometry.affine import rotation, scaling, translation
 from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, OuterGlow, Sliver

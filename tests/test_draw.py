@@ -12,7 +12,7 @@ from scenes import disc, solid
 from volumen.build.hit import hit
 from volumen.build.outline import member_path, node_box, outline
 from volumen.build.scene import build
-from volumen.edit import arrange, combine, freeze, objects, points, search
+from volumen.edit import arrange, combine, freeze, objects, points, recipes, search
 from volumen.edit.strokes import pressure_profile, smoothed
 from volumen.formats import images, native
 from volumen.formats.check import check
@@ -24,7 +24,19 @@ from volumen.geometry.engine import simplified
 from volumen.geometry.primitives import ellipse, line_between, rectangle
 from volumen.geometry.snap import SnapField, circle_tangents
 from volumen.geometry.text import Style, along, layout, words
-from volumen.model.ingredients import Bend, Fill, Line, Offset, Rim, Rounding, Sliver, Thickness
+from volumen.model.ingredients import (
+    Bend,
+    Blur,
+    CastShadow,
+    Fill,
+    Line,
+    Offset,
+    OuterGlow,
+    Rim,
+    Rounding,
+    Sliver,
+    Thickness,
+)
 from volumen.model.make import circle, corner, path_form, smooth
 from volumen.model.nodes import (
     CombinedForm,
@@ -439,6 +451,23 @@ def test_orientation_size_and_broken_pictures(tmp_path):
     for name in ("no.png", "cut.png", "absent.png"):
         with pytest.raises(FileProblem, match=name):
             images.place(tmp_path / name)
+
+
+def test_a_reference_takes_shadows_tints_and_blurs_on_the_canvas_only(tmp_path):
+    Pillow.new("RGB", (8, 8), "teal").save(tmp_path / "r.png")
+    asset, _, _ = images.place(tmp_path / "r.png")
+    doc = doc_of(Image(1, "ref", asset.key, 60, 60, transform=(1, 0, 0, 1, 20, 20)), assets=(asset,))
+    plain = render_bytes(build(doc, references=True))
+    for ingredient in (
+        CastShadow(),
+        Fill(Solid(colour("#c8402a")), 0.5, "multiply"),
+        OuterGlow(colour("#c8402a"), blend="normal"),
+        Blur(3.0),
+    ):
+        more = recipes.add(doc, [1], ingredient)
+        assert np.abs(render_bytes(build(more, references=True)).astype(int) - plain).max() > 20, ingredient
+        assert build(more).chunks == ()
+    assert find(recipes.add(doc, [1], Rounding(5.0)), 1).recipe == (), "it has no corners to round"
 
 
 def test_references_travel_in_the_file(tmp_path):

@@ -9,8 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from scenes import disc, document, feature_card, lit_trio, single, two_fills
+from volumen.build.memo import Memo
 from volumen.build.picture import Clip, FillPath, Layer, Soft
-from volumen.build.scene import Memo, build
+from volumen.build.scene import build
 from volumen.edit import objects
 from volumen.geometry.affine import IDENTITY, multiply, scaling, translation
 from volumen.geometry.primitives import rectangle

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from dataclasses import replace as with_changes
 
 import msgspec
@@ -10,6 +9,7 @@ import msgspec
 from volumen.build.bounds import items_box
 from volumen.build.effects import apart, contact_item, glow_item, ground_glow_item, shadow_item
 from volumen.build.finish import closed_seams, finished, is_finished
+from volumen.build.memo import Clips, Entry, Memo, Row, Surface
 from volumen.build.outline import node_box, outline, pieces
 from volumen.build.picture import Bitmap, Chunk, Clip, Item, Layer, Picture, same_ends
 from volumen.build.recipe import Light, base_colour, over_items, paint_items, shows_lamps
@@ -32,96 +32,13 @@ from volumen.model.ingredients import (
     Sliver,
     Speckle,
 )
-from volumen.model.nodes import Document, Group, Image, Node, Shape
+from volumen.model.nodes import Document, Group, Image, Node, RectangleForm, Shape
 from volumen.model.tree import chain_to, place_of, walk
 from volumen.shading.lamp import shadow_offset
-from volumen.shading.paint import Colour
+from volumen.shading.paint import Colour, Solid
 
 replace = msgspec.structs.replace
 PAPER = Colour(1.0, 1.0, 1.0)
-# Receivers of held shadows by id, with their place on the sheet.
-Clips = dict[int, tuple[Shape, Affine]]
-
-
-@dataclass(slots=True)
-class Surface:
-    """Something a shadow can fall on."""
-
-    box: Box
-    path: Path
-    world: Affine
-    colour: Colour
-
-
-@dataclass(slots=True)
-class Entry:
-    """What is remembered of a node: what its chunks depended on, the chunks of what it holds, and its own.
-
-    ``below`` identifies all surfaces that lay beneath it; while it stays the same, so does ``beneath``, the
-    colour that its shadow falls on.
-    """
-
-    node: Node
-    world: Affine
-    light: Light
-    below: int
-    beneath: Colour
-    clips: Clips
-    surface: Surface | None
-    inner: tuple[Chunk, ...]
-    chunks: tuple[Chunk, ...]
-    alone: bool = False  # nothing around the node changes its chunks
-    unlit: bool = False  # nor do the lamps
-
-    def still_holds(self, light: Light, beneath: Colour, clips: Clips, inner: tuple[Chunk, ...]) -> bool:
-        """Whether the chunks of the same node in the same place can be used again."""
-        return (
-            len(self.inner) == len(inner)
-            and all(a is b for a, b in zip(self.inner, inner, strict=True))
-            and self.beneath == beneath
-            and (self.light is light or self.light == light or (self.unlit and self.light.flat == light.flat))
-            and len(self.clips) == len(clips)
-            and all(a[0] is clips[k][0] and a[1] == clips[k][1] for k, a in self.clips.items() if k in clips)
-        )
-
-
-@dataclass(slots=True)
-class Row:
-    """Siblings of the last build with their chunks and surfaces; ``alone`` while none depends on another."""
-
-    children: tuple[Node, ...]
-    world: Affine
-    chunks: list[Chunk] = field(default_factory=list)
-    surfaces: list[Surface] = field(default_factory=list)
-    chunk_ends: list[int] = field(default_factory=list)
-    surface_ends: list[int] = field(default_factory=list)
-    alone: bool = True
-    light: Light | None = None
-
-    def splice(self, low: int, stop: int, new: Row) -> None:
-        """Put another row in place of the children ``low`` to ``stop``; where the counts agree nothing else moves."""
-        for items, ends, made, made_ends in (
-            (self.chunks, self.chunk_ends, new.chunks, new.chunk_ends),
-            (self.surfaces, self.surface_ends, new.surfaces, new.surface_ends),
-        ):
-            first, last = (ends[low - 1] if low else 0), (ends[stop - 1] if stop else 0)
-            items[first:last] = made  # type: ignore[assignment]
-            shift = len(made) - (last - first)
-            ends[low:stop] = [e + first for e in made_ends]
-            if shift:
-                k = low + len(made_ends)
-                ends[k:] = [e + shift for e in ends[k:]]
-        self.alone = self.alone and new.alone
-
-
-@dataclass(slots=True)
-class Memo:
-    """Results of the last build, kept by node id."""
-
-    entries: dict[int, Entry] = field(default_factory=dict)
-    rows: dict[int, Row] = field(default_factory=dict)
-    knockouts: dict[int, tuple[object, object, list[Chunk]]] = field(default_factory=dict)
-    boxes: dict[int, tuple[Node, Affine, Box | None]] = field(default_factory=dict)
 
 
 def build(
@@ -304,14 +221,29 @@ class _Builder:
         if not self.references:
             return ()
         hit = self.memo.entries.get(node.id)
-        if hit is not None and hit.node is node and hit.world == world:
+        if hit is not None and (hit.node is not node or hit.world != world):
+            hit = None
+        frame = _frame(node)
+        beneath, clips = self._beneath(frame, world), self._clips(node)
+        if hit is not None and hit.still_holds(self.light, beneath, clips, ()):
             return hit.chunks
         asset = self.assets.get(node.asset)
         chunks: tuple[Chunk, ...] = ()
         if asset is not None:
-            chunks = _chunk(node, (Bitmap(asset, world, node.width, node.height, node.opacity, node.blend),))
-        self.memo.entries[node.id] = Entry(node, world, self.light, 0, PAPER, {}, None, (), chunks, alone=True)
+            path = outline(frame, world)
+            shown: list[Item] = [Bitmap(asset, world, node.width, node.height)]
+            shown += paint_items(node, world, self.light, path)
+            shown += over_items(node, world, self.light, path, clips)
+            behind = (*self._soft_items(frame, world, beneath, clips), *self._rims(frame, world))
+            chunks = _chunk(node, (*behind, *finished(node, shown, world, self.light.flat)))
+        alone, unlit = not node.recipe, not shows_lamps(node)
+        self.memo.entries[node.id] = Entry(
+            node, world, self.light, 0, beneath, clips, None, (), chunks, alone, unlit
+        )  # fmt: skip
         return chunks
+
+    def _rims(self, node: Node, world: Affine) -> tuple[Item, ...]:
+        return () if self.light.flat else rim_items(node, world)
 
     def _shape_chunks(
         self, node: Shape, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Clips
@@ -326,13 +258,12 @@ class _Builder:
         if held:
             body.append(Layer(held, clip=Clip(path, world)))
         body.extend(over_items(node, world, self.light, path, others))
-        rims = () if self.light.flat else rim_items(node, world)
-        return _chunk(node, (*soft, *rims, *finished(node, body, world, self.light.flat)))
+        return _chunk(node, (*soft, *self._rims(node, world), *finished(node, body, world, self.light.flat)))
 
     def _group_chunks(
         self, node: Group, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Clips
     ) -> tuple[Chunk, ...]:
-        behind = _chunk(node, (*soft, *(() if self.light.flat else rim_items(node, world))))
+        behind = _chunk(node, (*soft, *self._rims(node, world)))
         over = self._over_group(node, world, others)
         if not over and not is_finished(node, self.light.flat):
             return (*behind, *inner)
@@ -411,6 +342,13 @@ class _Builder:
                 if inverse and contains(surface.path, *apply(inverse, at)):
                     return surface.colour
         return self.sheet_colour
+
+
+def _frame(node: Image) -> Shape:
+    """A picture's box as a filled shape, which throws its shadows."""
+    recipe = (Fill(Solid(PAPER)), *node.recipe)
+    form = RectangleForm(0.0, 0.0, node.width, node.height)
+    return Shape(node.id, node.name, form, recipe, transform=node.transform, lift=node.lift, opacity=node.opacity)
 
 
 def _surface(node: Node, world: Affine) -> Surface | None:

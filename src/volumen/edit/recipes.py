@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 
 import msgspec
 
-from volumen.model.ingredients import FORM, CastShadow, Ingredient, Recipe, Seams, Steps
+from volumen.model.ingredients import FORM, Adjust, CastShadow, Ingredient, Recipe, Seams, Steps
 from volumen.model.nodes import Document, Group, Image, Node
 from volumen.model.tree import update_nodes
 
@@ -18,9 +18,9 @@ def set_recipe(document: Document, ids: Iterable[int], change: Callable[[Recipe]
 
 
 def fits(node: Node, ingredient: Ingredient) -> bool:
-    """Form changes need a form, and seams a group to close them in; all else goes on everything but pictures."""
+    """Form changes need a form, and seams a group to close them in; the colours of a picture are its own."""
     if isinstance(node, Image):
-        return False
+        return not isinstance(ingredient, (*FORM, Seams, Steps, Adjust))
     if isinstance(node, Group):
         return not isinstance(ingredient, FORM)
     return not isinstance(ingredient, Seams | Steps)

@@ -13,9 +13,10 @@ import cv2
 import msgspec
 import numpy as np
 
+from volumen.build.memo import Memo
 from volumen.build.outline import node_box
 from volumen.build.purity import node_purity
-from volumen.build.scene import Memo, build
+from volumen.build.scene import build
 from volumen.geometry.path import Box, grow_box
 from volumen.model.nodes import Document, Group
 from volumen.model.tree import chain_to, place_of

@@ -1,0 +1,96 @@
+"""What is remembered from one build to the next, so that unchanged nodes keep their chunks."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from volumen.build.picture import Chunk
+from volumen.build.recipe import Light
+from volumen.geometry.affine import Affine
+from volumen.geometry.path import Box, Path
+from volumen.model.nodes import Node, Shape
+from volumen.shading.paint import Colour
+
+# Receivers of held shadows by id, with their place on the sheet.
+Clips = dict[int, tuple[Shape, Affine]]
+
+
+@dataclass(slots=True)
+class Surface:
+    """Something a shadow can fall on."""
+
+    box: Box
+    path: Path
+    world: Affine
+    colour: Colour
+
+
+@dataclass(slots=True)
+class Entry:
+    """What is remembered of a node: what its chunks depended on, the chunks of what it holds, and its own.
+
+    ``below`` identifies all surfaces that lay beneath it; while it stays the same, so does ``beneath``, the
+    colour that its shadow falls on.
+    """
+
+    node: Node
+    world: Affine
+    light: Light
+    below: int
+    beneath: Colour
+    clips: Clips
+    surface: Surface | None
+    inner: tuple[Chunk, ...]
+    chunks: tuple[Chunk, ...]
+    alone: bool = False  # nothing around the node changes its chunks
+    unlit: bool = False  # nor do the lamps
+
+    def still_holds(self, light: Light, beneath: Colour, clips: Clips, inner: tuple[Chunk, ...]) -> bool:
+        """Whether the chunks of the same node in the same place can be used again."""
+        return (
+            len(self.inner) == len(inner)
+            and all(a is b for a, b in zip(self.inner, inner, strict=True))
+            and self.beneath == beneath
+            and (self.light is light or self.light == light or (self.unlit and self.light.flat == light.flat))
+            and len(self.clips) == len(clips)
+            and all(a[0] is clips[k][0] and a[1] == clips[k][1] for k, a in self.clips.items() if k in clips)
+        )
+
+
+@dataclass(slots=True)
+class Row:
+    """Siblings of the last build with their chunks and surfaces; ``alone`` while none depends on another."""
+
+    children: tuple[Node, ...]
+    world: Affine
+    chunks: list[Chunk] = field(default_factory=list)
+    surfaces: list[Surface] = field(default_factory=list)
+    chunk_ends: list[int] = field(default_factory=list)
+    surface_ends: list[int] = field(default_factory=list)
+    alone: bool = True
+    light: Light | None = None
+
+    def splice(self, low: int, stop: int, new: Row) -> None:
+        """Put another row in place of the children ``low`` to ``stop``; where the counts agree nothing else moves."""
+        for items, ends, made, made_ends in (
+            (self.chunks, self.chunk_ends, new.chunks, new.chunk_ends),
+            (self.surfaces, self.surface_ends, new.surfaces, new.surface_ends),
+        ):
+            first, last = (ends[low - 1] if low else 0), (ends[stop - 1] if stop else 0)
+            items[first:last] = made  # type: ignore[assignment]
+            shift = len(made) - (last - first)
+            ends[low:stop] = [e + first for e in made_ends]
+            if shift:
+                k = low + len(made_ends)
+                ends[k:] = [e + shift for e in ends[k:]]
+        self.alone = self.alone and new.alone
+
+
+@dataclass(slots=True)
+class Memo:
+    """Results of the last build, kept by node id."""
+
+    entries: dict[int, Entry] = field(default_factory=dict)
+    rows: dict[int, Row] = field(default_factory=dict)
+    knockouts: dict[int, tuple[object, object, list[Chunk]]] = field(default_factory=dict)
+    boxes: dict[int, tuple[Node, Affine, Box | None]] = field(default_factory=dict)
