@@ -218,6 +218,14 @@ def _view(w: Window, more: MoreOperations, r: Registry) -> None:
         r.add(Command(f"view.stage{i + 1}", f"Stage {i + 1}: {name}", "View", go, keys=f"F{i + 2}", checked=here))
     r.add(
         Command("view.flat", "Flat or lit", "View", lambda: s.set_flat(not s.flat), keys=".", section=True),
+        Command(
+            "view.values",
+            "Values only",
+            "View",
+            lambda: s.set_look(values=not s.values),
+            keys=",",
+            checked=lambda: s.values,
+        ),
         Command("view.in", "Zoom in", "View", lambda: c.zoom(1.25), keys="Ctrl++", section=True, more_keys=("Ctrl+=",)),
         Command("view.out", "Zoom out", "View", lambda: c.zoom(0.8), keys="Ctrl+-"),
         Command("view.fit", "Fit the sheet", "View", c.fit, keys="Ctrl+0"),

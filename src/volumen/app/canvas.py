@@ -40,6 +40,7 @@ from volumen.model.nodes import Image, Node, Shape
 from volumen.model.tree import world_of
 
 LIGHT_STAGE = 3
+MUTE_KEY = Qt.Key.Key_Z  # held: without the open ingredient
 SNAP_REACH = 9.0  # pixels
 
 
@@ -320,6 +321,8 @@ class Canvas(QWidget):
         elif event.key() == Qt.Key.Key_L and not event.modifiers() and not event.isAutoRepeat():
             self.lamp_held = True
             self.update()
+        elif event.key() == MUTE_KEY and not event.modifiers() and not event.isAutoRepeat():
+            self.session.set_look(muted=True)
         elif gesture.key(event.key()):
             self.update()
         else:
@@ -334,9 +337,13 @@ class Canvas(QWidget):
         elif event.key() == Qt.Key.Key_L:
             self.lamp_held = False
             self.update()
+        elif event.key() == MUTE_KEY and self.session.muted:
+            self.session.set_look(muted=False)
         else:
             super().keyReleaseEvent(event)
 
     def focusOutEvent(self, event: QEvent) -> None:
         self._space = self.lamp_held = False
+        if self.session.muted:
+            self.session.set_look(muted=False)
         self.update()

@@ -74,12 +74,12 @@ class FrameLink(QObject):
             self._pending, self._pending_draft = True, draft
             return
         size, view = self._wanted
-        frame = self.client.request_frame(self._shown(), size, view, self.session.flat, draft)
+        frame = self.client.request_frame(self._shown(), size, view, self.session.flat, draft, self.session.values)
         self._under_way = (frame, size, view)
 
     def _shown(self) -> Document:
-        """The document as it is looked at: with one branch isolated, all else is dimmed."""
-        document, isolated = self.session.document, self.session.isolated
+        """The document as it is looked at: with one branch isolated, all else is dimmed; with something muted."""
+        document, isolated = self.session.shown, self.session.isolated
         chain = chain_to(document, isolated) if isolated is not None else []
         if len(chain) < 2:
             return document

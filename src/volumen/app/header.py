@@ -64,35 +64,41 @@ class Stages(QWidget):
 
 
 class FlatLit(QWidget):
-    """The switch between flat and lit."""
+    """The switch between flat and lit, and beside it the one for values."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.setFixedSize(QSize(84, 26))
-        self.setAccessibleName("flat or lit")
-        self.setToolTip("flat or lit  (.)")
+        self.setFixedSize(QSize(138, 26))
+        self.setAccessibleName("flat or lit, values")
+        self.setToolTip("flat or lit  (.)\nvalues: greys of the same lightness  (,)")
         session.on("look", self.update)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(0.5, 0.5, 83, 25)
         painter.setPen(QPen(QColor(theme.EDGE), 1))
         painter.setBrush(QColor(theme.CARD))
-        painter.drawRoundedRect(box, 12.5, 12.5)
-        for i, name in enumerate(("flat", "lit")):
-            half = QRectF(2.5 + i * 40, 2.5, 39, 21)
-            chosen = self.session.flat == (i == 0)
-            if chosen:
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(QColor(theme.INK))
-                painter.drawRoundedRect(half, 10.5, 10.5)
-            painter.setPen(QColor((theme.AMBER if i else theme.CARD) if chosen else theme.SOFT_INK))
-            painter.drawText(half, Qt.AlignmentFlag.AlignCenter, name)
+        painter.drawRoundedRect(QRectF(0.5, 0.5, 83, 25), 12.5, 12.5)
+        painter.drawRoundedRect(QRectF(87.5, 0.5, 50, 25), 12.5, 12.5)
+        flat, values = self.session.flat, self.session.values
+        self._part(painter, QRectF(2.5, 2.5, 39, 21), "flat", flat, theme.CARD)
+        self._part(painter, QRectF(42.5, 2.5, 39, 21), "lit", not flat, theme.AMBER)
+        self._part(painter, QRectF(89.5, 2.5, 46, 21), "values", values, theme.CARD)
+
+    def _part(self, painter: QPainter, place: QRectF, name: str, chosen: bool, ink: str) -> None:
+        if chosen:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(theme.INK))
+            painter.drawRoundedRect(place, 10.5, 10.5)
+        painter.setPen(QColor(ink if chosen else theme.SOFT_INK))
+        painter.drawText(place, Qt.AlignmentFlag.AlignCenter, name)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.session.set_flat(not self.session.flat)
+        if event.position().x() > 86:
+            self.session.set_look(values=not self.session.values)
+        else:
+            self.session.set_flat(not self.session.flat)
 
 
 class Header(QWidget):

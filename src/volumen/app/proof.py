@@ -28,7 +28,7 @@ from volumen.app.framelink import FrameLink
 from volumen.app.session import Session
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.segment import segment
-from volumen.colour import oklab
+from volumen.colour.values import values_of
 from volumen.formats.check import Finding, check
 from volumen.formats.options import ExportOptions
 from volumen.render.messages import ImageAnswer
@@ -40,9 +40,7 @@ SMALL = (128, 64, 32, 16)
 def values_only(image: QImage) -> QImage:
     """The same picture in greys of equal OKLab lightness."""
     rgba = np.array(np.ndarray((image.height(), image.width(), 4), np.uint8, image.constBits()))
-    light = oklab.from_srgb(rgba[..., :3] / 255.0)[..., :1]
-    grey = oklab.to_srgb(np.concatenate([light, np.zeros_like(light), np.zeros_like(light)], axis=-1))
-    rgba[..., :3] = np.clip(grey * 255 + 0.5, 0, 255).astype(np.uint8)
+    rgba[..., :3] = values_of(rgba[..., :3])[..., None]
     return QImage(rgba.tobytes(), image.width(), image.height(), QImage.Format.Format_RGBA8888).copy()
 
 

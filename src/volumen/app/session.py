@@ -12,6 +12,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from volumen.build.purity import Purity
+from volumen.edit import recipes
 from volumen.edit.history import History
 from volumen.geometry.snap import KINDS
 from volumen.model.nodes import Document, Node, Shape
@@ -36,6 +37,8 @@ class Session(QObject):
         self.tool = "move"
         self.stage = 0
         self.flat = False
+        self.values = False  # seen in greys of the same lightness
+        self.muted = False  # the open ingredient, or all light of what is selected, left out while a key is held
         self.path: Path | None = None
         self.name = "untitled"
         self.note = ""
@@ -49,6 +52,16 @@ class Session(QObject):
     @property
     def document(self) -> Document:
         return self.history.document
+
+    @property
+    def shown(self) -> Document:
+        """The document as it is to be seen."""
+        if not self.muted or not self.selection:
+            return self.document
+        first = self.first
+        if self.active is not None and first is not None and self.active < len(first.recipe):
+            return recipes.edit_alike(self.document, self.selection, self.active, first.recipe[self.active], on=False)
+        return recipes.without_light(self.document, self.selection)
 
     # -- the document
 

@@ -7,7 +7,7 @@ from numpy.typing import ArrayLike
 
 from volumen.colour.srgb import Floats, from_linear, to_linear
 
-_RGB_TO_LMS = np.array(
+RGB_TO_LMS = np.array(
     [
         [0.4122214708, 0.5363325363, 0.0514459929],
         [0.2119034982, 0.6806995451, 0.1073969566],
@@ -21,13 +21,14 @@ _LMS_TO_LAB = np.array(
         [0.0259040371, 0.7827717662, -0.8086757660],
     ]
 )
+LMS_TO_LIGHTNESS = _LMS_TO_LAB[0]
 LAB_TO_LMS = np.linalg.inv(_LMS_TO_LAB)
-LMS_TO_RGB = np.linalg.inv(_RGB_TO_LMS)
+LMS_TO_RGB = np.linalg.inv(RGB_TO_LMS)
 
 
 def from_srgb(rgb: ArrayLike) -> Floats:
     """OKLab of encoded sRGB."""
-    lms = to_linear(rgb) @ _RGB_TO_LMS.T
+    lms = to_linear(rgb) @ RGB_TO_LMS.T
     return np.asarray(np.cbrt(lms) @ _LMS_TO_LAB.T)
 
 

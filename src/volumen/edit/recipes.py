@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 
 import msgspec
 
-from volumen.model.ingredients import FORM, Adjust, CastShadow, Ingredient, Recipe, Seams, Steps
+from volumen.model.ingredients import FORM, Adjust, CastShadow, Fill, Ingredient, Line, Recipe, Seams, Steps
 from volumen.model.nodes import Document, Group, Image, Node
 from volumen.model.tree import update_nodes
 
@@ -36,6 +36,15 @@ def add(document: Document, ids: Iterable[int], ingredient: Ingredient) -> Docum
         return replace(node, recipe=(*node.recipe, ingredient), lift=lift)
 
     return update_nodes(document, ids, change)
+
+
+def without_light(document: Document, ids: Iterable[int]) -> Document:
+    """All that is not form, fill or line switched off."""
+
+    def change(recipe: Recipe) -> Recipe:
+        return tuple(i if isinstance(i, (*FORM, Fill, Line, Steps)) else replace(i, on=False) for i in recipe)
+
+    return set_recipe(document, ids, change)
 
 
 def edit_alike(document: Document, ids: Iterable[int], index: int, pattern: Ingredient, **fields: object) -> Document:

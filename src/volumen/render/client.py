@@ -76,12 +76,14 @@ class RenderClient:
                 self._buffer.unlink()
             self._buffer = None
 
-    def request_frame(self, document: Document, size: tuple[int, int], view: Affine, flat: bool, draft: bool) -> int:
+    def request_frame(
+        self, document: Document, size: tuple[int, int], view: Affine, flat: bool, draft: bool, values: bool = False
+    ) -> int:
         """Ask for a frame of (width, height) pixels; the id of the request."""
         self._fit_buffer(*size)
         assert self._buffer is not None
         self.last_id += 1
-        request = FrameRequest(self.last_id, self._buffer.name, size[0], size[1], view, flat, draft)
+        request = FrameRequest(self.last_id, self._buffer.name, size[0], size[1], view, flat, draft, values)
         self._send(document, request)
         return self.last_id
 

@@ -16,6 +16,7 @@ import skia
 from numpy.typing import NDArray
 
 from volumen.build.picture import Chunk, Picture, same_ends
+from volumen.colour.values import show_values
 from volumen.geometry.affine import Affine, multiply, scaling
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.render.draft import Kept
@@ -45,13 +46,19 @@ class Frame:
     pace: Pace = field(default_factory=lambda: Pace())
 
     def update(
-        self, picture: Picture, view: Affine, out: NDArray[np.uint8], draft: bool, stop: Callable[[], bool]
+        self,
+        picture: Picture,
+        view: Affine,
+        out: NDArray[np.uint8],
+        draft: bool,
+        stop: Callable[[], bool],
+        values: bool = False,
     ) -> tuple[list[Rect], bool]:
         """Draw what changed into ``out`` (h, w, 4 bytes, BGRA premultiplied); the rects, and whether a
         refinement is owed."""
         h, w = out.shape[:2]
         whole: Rect = (0, 0, w, h)
-        look = (picture.ground, picture.width, picture.height)
+        look = (picture.ground, picture.width, picture.height, values)
         if self.pixels.shape[:2] != (h, w) or view != self.view or look != self.look:
             if self.pixels.shape[:2] != (h, w):
                 self.pixels = np.zeros((h, w, 4), np.float32)
@@ -65,6 +72,7 @@ class Frame:
             return [], self.owed is not None
         if draft and dirty is not None and _size(dirty) > DRAFT_SHARE * w * h:
             self._draw_draft(picture, view, dirty, out)
+            _in_values(out, dirty, values)
             self.owed = _joined(self.owed, dirty)
             return [dirty], True
         area = dirty if draft else _joined(dirty, self.owed)
@@ -73,6 +81,7 @@ class Frame:
             self.owed = _joined(self.owed, area)
             return [], True
         to_bytes(self.pixels, area, out)
+        _in_values(out, area, values)
         if not draft:
             self.owed = None
         return [area], self.owed is not None
@@ -159,6 +168,11 @@ def _joined(a: Rect | None, b: Rect | None) -> Rect | None:
     if a is None or b is None:
         return a or b
     return (min(a[0], b[0]), min(a[1], b[1]), max(a[2], b[2]), max(a[3], b[3]))
+
+
+def _in_values(out: NDArray[np.uint8], area: Rect, values: bool) -> None:
+    if values:
+        show_values(out[area[1] : area[3], area[0] : area[2]])
 
 
 def to_bytes(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:

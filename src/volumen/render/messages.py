@@ -19,7 +19,8 @@ class SceneUpdate(msgspec.Struct, tag="scene"):
 class FrameRequest(msgspec.Struct, tag="frame"):
     """Bring the picture in shared memory ``buffer`` (width x height, 4 bytes a pixel) up to date.
 
-    ``draft`` allows half resolution where much has changed; a later request without it refines.
+    ``draft`` allows half resolution where much has changed; a later request without it refines. ``values`` shows
+    greys of the same lightness.
     """
 
     id: int
@@ -29,6 +30,7 @@ class FrameRequest(msgspec.Struct, tag="frame"):
     view: Affine
     flat: bool
     draft: bool
+    values: bool = False
 
 
 class ImageRequest(msgspec.Struct, tag="image"):

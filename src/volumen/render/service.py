@@ -87,7 +87,9 @@ class Service:
         picture = build(self.document, request.flat, self.memos[request.flat], references=True)
         built = time.perf_counter()
         out = np.ndarray((request.height, request.width, 4), np.uint8, self._buffer(request.buffer).buf)
-        rects, rough = self.frame.update(picture, request.view, out, request.draft, self.connection.poll)
+        rects, rough = self.frame.update(
+            picture, request.view, out, request.draft, self.connection.poll, request.values
+        )
         done = time.perf_counter()
         return FrameAnswer(request.id, rects, rough, (built - start) * 1e3, (done - built) * 1e3)
 
