@@ -45,6 +45,10 @@ class Entry:
     alone: bool = False  # nothing around the node changes its chunks
     unlit: bool = False  # nor do the lamps
 
+    def only_moved(self, node: Node, world: Affine) -> bool:
+        """Whether something with nothing inside is the same elsewhere: lamps shine alike on the whole sheet."""
+        return self.node is node and self.world[:4] == world[:4] and not node.children and not self.clips
+
     def still_holds(self, light: Light, beneath: Colour, clips: Clips, inner: tuple[Chunk, ...]) -> bool:
         """Whether the chunks of the same node in the same place can be used again."""
         return (
@@ -93,4 +97,5 @@ class Memo:
     entries: dict[int, Entry] = field(default_factory=dict)
     rows: dict[int, Row] = field(default_factory=dict)
     knockouts: dict[int, tuple[object, object, list[Chunk]]] = field(default_factory=dict)
+    holes: dict[int, tuple[Node, Affine, Path | None]] = field(default_factory=dict)
     boxes: dict[int, tuple[Node, Affine, Box | None]] = field(default_factory=dict)

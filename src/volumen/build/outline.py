@@ -216,6 +216,21 @@ def _split(form: CombinedForm, shown: list[tuple[Node, Path]]) -> list[tuple[Nod
 # -- places
 
 
+def _placed_box(path: Path, world: Affine) -> Box | None:
+    """The tight box of an outline in its place; the box of its turned form is kept with it."""
+    if abs(world[1]) < 1e-12 and abs(world[2]) < 1e-12:
+        box = path.bounds()
+        return transform_box(box, world) if box is not None else None
+    boxes = path.memo.setdefault("turned boxes", {})
+    if world[:4] not in boxes:
+        if len(boxes) > 8:
+            boxes.clear()
+        boxes[world[:4]] = path.transformed((*world[:4], 0.0, 0.0)).bounds()
+    l, t, r, b = boxes[world[:4]] or (0.0, 0.0, 0.0, 0.0)
+    x, y = world[4:]
+    return (l + x, t + y, r + x, b + y) if boxes[world[:4]] is not None else None
+
+
 def node_box(node: Node, parent: Affine = IDENTITY) -> Box | None:
     """The box of a node's outlines (without effects) on the sheet; ``parent`` maps its parent to the sheet.
 
@@ -226,9 +241,7 @@ def node_box(node: Node, parent: Affine = IDENTITY) -> Box | None:
         return transform_box((0.0, 0.0, node.width, node.height), world)
     if isinstance(node, Shape):
         path = outline(node, world)
-        turned = abs(world[1]) > 1e-12 or abs(world[2]) > 1e-12
-        box = path.transformed(world).bounds() if turned else path.bounds()
-        return box if turned or box is None else transform_box(box, world)
+        return _placed_box(path, world)
     from volumen.build.steps import shown_children  # here, as steps are made of outlines
 
     return union_box(node_box(c, world) for c in shown_children(node))

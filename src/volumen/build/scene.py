@@ -10,12 +10,13 @@ from volumen.build.bounds import items_box
 from volumen.build.effects import apart, contact_item, glow_item, ground_glow_item, shadow_item
 from volumen.build.finish import closed_seams, finished, is_finished
 from volumen.build.memo import Clips, Entry, Memo, Row, Surface
+from volumen.build.moving import moved_chunk
 from volumen.build.outline import node_box, outline, pieces
 from volumen.build.picture import Bitmap, Chunk, Clip, Item, Layer, Picture, same_ends
 from volumen.build.recipe import Light, base_colour, over_items, paint_items, shows_lamps
 from volumen.build.silhouette import rim_items, silhouette_path, whole_outline
 from volumen.build.steps import itself, shown_children
-from volumen.geometry.affine import IDENTITY, Affine, apply, invert, multiply
+from volumen.geometry.affine import IDENTITY, Affine, apply, invert, multiply, translation
 from volumen.geometry.engine import PathOpError, contains, evenodd_simplified
 from volumen.geometry.path import Box, Path, grow_box, in_box, transform_box, union_box
 from volumen.geometry.primitives import rectangle
@@ -159,16 +160,28 @@ class _Builder:
         hit = self.memo.knockouts.get(node.id)
         if hit is not None and hit[0] == key:
             return hit[2]
-        try:
-            hole = evenodd_simplified(silhouette_path(replace(node, knockout=False), world))
-        except PathOpError:
+        hole, (x, y) = self._hole(node, world), world[4:]
+        if hole is None:
             return beneath
+        whole = (whole[0] - x, whole[1] - y, whole[2] - x, whole[3] - y)
         box = grow_box(union_box([whole, hole.hull()]) or whole, 10.0)
         frame = rectangle(box[0], box[1], box[2] - box[0], box[3] - box[1])
-        clip = Clip(Path((*frame.contours, *hole.contours), True), IDENTITY)
+        clip = Clip(Path((*frame.contours, *hole.contours), True), translation(x, y))
         cut = [Chunk(c.node, (Layer(c.items, clip=clip),), c.box) for c in beneath]
         self.memo.knockouts[node.id] = (key, (node, tuple(beneath)), cut)
         return cut
+
+    def _hole(self, node: Node, world: Affine) -> Path | None:
+        """The area of a knockout, turned and scaled but not moved to its place; kept while it only moves."""
+        turn = (*world[:4], 0.0, 0.0)
+        known = self.memo.holes.get(node.id)
+        if known is None or known[0] is not node or known[1] != turn:
+            try:
+                hole = evenodd_simplified(silhouette_path(replace(node, knockout=False), turn))
+            except PathOpError:
+                hole = None
+            known = self.memo.holes[node.id] = (node, turn, hole)
+        return known[2]
 
     def chunks_of(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
         if not node.visible:
@@ -185,9 +198,8 @@ class _Builder:
         world = multiply(parent, node.transform)
         if isinstance(node, Image):
             return self._image_chunks(node, world)
-        hit = self.memo.entries.get(node.id)
-        if hit is not None and (hit.node is not node or hit.world != world):
-            hit = None
+        known = self.memo.entries.get(node.id)
+        hit = known if known is not None and known.node is node and known.world == world else None
         below = self.signature
         if hit is not None and hit.below == below and hit.light == self.light:
             beneath = hit.beneath
@@ -202,6 +214,11 @@ class _Builder:
         if hit is not None and hit.still_holds(self.light, beneath, clips, inner):
             hit.below, hit.light = below, self.light
             return hit.chunks
+        if known is not None and known.only_moved(node, world) and known.still_holds(self.light, beneath, clips, inner):
+            dx, dy = world[4] - known.world[4], world[5] - known.world[5]
+            known.world, known.below, known.light, known.surface = world, below, self.light, surface
+            known.chunks = tuple(moved_chunk(c, dx, dy) for c in known.chunks)
+            return known.chunks
         own = itself(node)
         items = self.softs[node.id] = self._soft_items(own, world, beneath, clips)
         if isinstance(own, Shape):

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import cv2
@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from volumen.build.bounds import REACH, items_box
 from volumen.build.picture import FillPath, Item, Layer, Soft, StrokePath, one_colour
-from volumen.geometry.affine import Affine, Point, multiply, scaling, translation
+from volumen.geometry.affine import Affine, Point, apply, multiply, scaling, translation
 from volumen.geometry.path import Box, boxes_meet, grow_box, transform_box
 from volumen.render.draw import Painter
 from volumen.render.fields import draw_pixels, field_range, rough_pixels
@@ -103,7 +103,10 @@ class RoughPainter(Painter):
 
     def _put_soft(self, item: Soft | Layer, sigma: float, move: Point, rows: Ramp, opacity: float) -> None:
         """Draw the blurred alpha of what an item holds in the colours that ``rows`` give its strengths."""
-        key = ("mask", *(_source(i) for i in item.items), sigma, self.view)
+        anchor = self._anchor(item.items)
+        key = ("mask", *(_source(i, anchor) for i in item.items), sigma, self.view[:4])
+        at = apply(self.view, anchor)
+        at = (round(at[0]), round(at[1]))
         kept = self.kept.get((key, rows, opacity))
         if kept is None:
             mask = self.kept.get(key)
@@ -112,18 +115,27 @@ class RoughPainter(Painter):
                 if mask is None:
                     return
                 if mask.whole:
-                    self.kept.put(key, item.items, mask, mask.alpha.nbytes)
+                    there = replace(mask, x=mask.x - at[0], y=mask.y - at[1])
+                    self.kept.put(key, item.items, there, mask.alpha.nbytes)
+            else:
+                mask = replace(mask, x=mask.x + at[0], y=mask.y + at[1])
             pixels = np.ascontiguousarray(_table(rows, opacity)[mask.alpha])
-            kept = (pixels, _image(pixels), mask.x, mask.y)
+            kept = (pixels, _image(pixels), mask.x - at[0], mask.y - at[1])
             if mask.whole:
                 self.kept.put((key, rows, opacity), item.items, kept, pixels.nbytes)
         _, image, x, y = kept
+        x, y = x + at[0], y + at[1]
         self.canvas.save()
         self._clip(item.clip)
         self.canvas.resetMatrix()
         paint = skia.Paint(BlendMode=BLEND[item.blend])
         self.canvas.drawImage(image, x + round(move[0]), y + round(move[1]), skia.SamplingOptions(), paint)
         self.canvas.restore()
+
+    def _anchor(self, items: tuple[Item, ...]) -> Point:
+        """A place on the sheet that moves with what is drawn."""
+        first = next((i for i in items if isinstance(i, FillPath | StrokePath)), None)
+        return (first.transform[4], first.transform[5]) if first is not None else (0.0, 0.0)
 
     def _mask(self, items: tuple[Item, ...], sigma: float, move: Point) -> Mask | None:
         """The blurred alpha of items: all of it or, where that is too much, what will be seen; None if nothing is."""
@@ -176,10 +188,12 @@ def _image(pixels: Bytes) -> Any:
     return skia.Image.MakeRasterData(info, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
 
 
-def _source(item: Item) -> object:
-    """What a silhouette depends on, the same for items made anew of the same outline."""
+def _source(item: Item, anchor: Point) -> object:
+    """What a silhouette depends on, seen from its anchor: the same for items made anew of the same outline, moved."""
+    if not isinstance(item, FillPath | StrokePath):
+        return (id(item), anchor)
+    a, b, c, d, e, f = item.transform
+    place = (a, b, c, d, round(e - anchor[0], 4), round(f - anchor[1], 4))
     if isinstance(item, FillPath):
-        return (id(item.path), item.transform, item.opacity, item.paint)
-    if isinstance(item, StrokePath):
-        return (id(item.path), item.transform, item.width, item.cap, item.join, item.opacity, item.paint)
-    return id(item)
+        return (id(item.path), place, item.opacity, item.paint)
+    return (id(item.path), place, item.width, item.cap, item.join, item.opacity, item.paint)

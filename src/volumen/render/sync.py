@@ -12,7 +12,7 @@ from typing import NamedTuple
 import msgspec
 
 from volumen.build.picture import same_ends
-from volumen.model.nodes import Asset, Document, Group, Node, Sheet
+from volumen.model.nodes import Asset, Document, Group, Node, Shape, Sheet
 from volumen.model.tree import with_children
 from volumen.shading.lamp import Lights
 from volumen.shading.materials import Material
@@ -76,6 +76,18 @@ class Sender:
             self._collect(child, out)
 
 
+def _sharing(node: Node, old: Node | None) -> Node:
+    """A node that was sent, with what equals the old one's as the same objects: what is made of them is kept by
+    identity."""
+    if old is None or type(old) is not type(node):
+        return node
+    pairs = zip(old.recipe, node.recipe, strict=False)
+    recipe = tuple(a if a == b else b for a, b in pairs) + node.recipe[len(old.recipe) :]
+    if isinstance(node, Shape) and isinstance(old, Shape) and node.form == old.form:
+        return msgspec.structs.replace(node, recipe=recipe, form=old.form)
+    return msgspec.structs.replace(node, recipe=recipe)
+
+
 class Receiver:
     def __init__(self) -> None:
         self._nodes: dict[int, Node] = {}
@@ -91,7 +103,8 @@ class Receiver:
         """The document after the changes."""
         changes = _decoder.decode(data)
         nodes = self._nodes
-        for node, (low, end, ids) in reversed(changes.nodes):
+        for sent, (low, end, ids) in reversed(changes.nodes):
+            node = _sharing(sent, nodes.get(sent.id))
             if low or end or ids:
                 old = nodes[node.id].children if low or end else ()
                 children = (*old[:low], *[nodes[c] for c in ids], *old[len(old) - end :])
