@@ -6,7 +6,8 @@ from dataclasses import dataclass, field
 
 from volumen.build.picture import Chunk
 from volumen.build.recipe import Light
-from volumen.geometry.affine import Affine
+from volumen.geometry.affine import Affine, apply, invert
+from volumen.geometry.engine import contains
 from volumen.geometry.path import Box, Path
 from volumen.model.nodes import Node, Shape
 from volumen.shading.paint import Colour
@@ -23,6 +24,11 @@ class Surface:
     path: Path
     world: Affine
     colour: Colour
+
+    def holds(self, x: float, y: float) -> bool:
+        """Whether a place on the sheet lies on it."""
+        inverse = invert(self.world)
+        return inverse is not None and contains(self.path, *apply(inverse, (x, y)))
 
 
 @dataclass(slots=True)

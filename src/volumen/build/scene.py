@@ -16,9 +16,9 @@ from volumen.build.picture import Bitmap, Chunk, Clip, Item, Layer, Picture, sam
 from volumen.build.recipe import Light, base_colour, over_items, paint_items, shows_lamps
 from volumen.build.silhouette import rim_items, silhouette_path, whole_outline
 from volumen.build.steps import itself, shown_children
-from volumen.geometry.affine import IDENTITY, Affine, apply, invert, multiply, translation
-from volumen.geometry.engine import PathOpError, contains, evenodd_simplified
-from volumen.geometry.path import Box, Path, grow_box, in_box, transform_box, union_box
+from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, translation
+from volumen.geometry.engine import PathOpError, evenodd_simplified
+from volumen.geometry.path import Box, Path, grow_box, transform_box, union_box
 from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import (
     LOOK,
@@ -351,13 +351,12 @@ class _Builder:
         if box is None:
             return PAPER
         dx, dy = shadow_offset(self.light.lamp, node.lift)
-        at = ((box[0] + box[2]) / 2 + dx, (box[1] + box[3]) / 2 + dy)
-        for surface in (row[k] for row, count in reversed(self.below) for k in range(count - 1, -1, -1)):
-            b = surface.box
-            if in_box(b, *at):
-                inverse = invert(surface.world)
-                if inverse and contains(surface.path, *apply(inverse, at)):
-                    return surface.colour
+        x, y = (box[0] + box[2]) / 2 + dx, (box[1] + box[3]) / 2 + dy
+        for row, count in reversed(self.below):
+            for k in range(count - 1, -1, -1):
+                l, t, r, b = row[k].box
+                if l <= x <= r and t <= y <= b and row[k].holds(x, y):
+                    return row[k].colour
         return self.sheet_colour
 
 

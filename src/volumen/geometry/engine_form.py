@@ -87,6 +87,10 @@ def drop_specks(path: Path, min_area: float) -> Path:
     if min_area <= 0 or not path:
         return path
     points, weights, verbs = _read(to_engine(path))
+    box = path.hull()
+    single = verbs.tobytes().count(_MOVE) <= 1
+    if single and box is not None and (box[2] - box[0]) * (box[3] - box[1]) > 40 * min_area:
+        return path
     large = np.abs(_rough_areas(points, verbs)) > _SURELY * min_area
     if large.all():
         return path

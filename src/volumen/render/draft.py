@@ -73,14 +73,16 @@ class RoughPainter(Painter):
 
     def _fill(self, item: FillPath) -> None:
         if not is_field(effective_paint(item.paint)):
-            super()._fill(item)
+            self._plain_fill(item)
             return
         place = multiply(self.view, item.transform)
         box = field_range(item, place, self.area)
         if box is None:
             return
         paint = id(item.paint) if isinstance(item.paint, MeshPaint) else item.paint
-        key = ("field", paint, id(item.path), id(item.course), place, box)
+        x, y = round(place[4]), round(place[5])  # half a pixel is nothing while a thing moves
+        there = (box[0] - x, box[1] - y, box[2] - x, box[3] - y)
+        key = ("field", paint, id(item.path), id(item.course), place[:4], there)
         pixels = self.kept.get(key)
         if pixels is None:
             pixels = rough_pixels(item, place, box)

@@ -90,7 +90,10 @@ class Painter:
     def _fill(self, item: FillPath) -> None:
         if is_field(effective_paint(item.paint)):
             draw_field(self.canvas, item, self.view, self.area)
-            return
+        else:
+            self._plain_fill(item)
+
+    def _plain_fill(self, item: FillPath) -> None:
         self.canvas.setMatrix(matrix(multiply(self.view, item.transform)))
         self.canvas.drawPath(to_engine(item.path), paint_for(item.paint, item.opacity, item.blend))
 

@@ -197,9 +197,11 @@ Drawn = Paint | ReliefPaint  # what a drawing instruction may hold: no artist se
 
 def is_field(paint: Drawn) -> bool:
     """Whether a paint is worked out point by point: no backend draws it as a plain gradient."""
+    if isinstance(paint, Solid):
+        return paint.grain is not None
     if isinstance(paint, Conic | Inward | Along | MeshPaint | ReliefPaint) or paint.grain is not None:
         return True
-    return not isinstance(paint, Solid) and any(s.grain > 0 for s in paint.stops)
+    return any(s.grain > 0 for s in paint.stops)
 
 
 def face_colour(paint: Paint) -> Colour | None:
