@@ -208,6 +208,7 @@ def start_up(runs: int) -> list[Row]:
     import tempfile
 
     env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    env.pop("PYTHONDONTWRITEBYTECODE", None)  # warm means compiled
 
     def seconds(code: str) -> float:
         with tempfile.NamedTemporaryFile("w", suffix=".py") as file:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 
 from volumen.colour import oklab
@@ -16,6 +15,8 @@ def main_colours(rgb: Floats, count: int, seed: int = 1) -> Floats:
 
     Fewer come back when the pixels have fewer different colours. Raises ValueError for no pixels.
     """
+    import cv2  # loads slowly
+
     pixels = np.asarray(rgb, dtype=np.float64).reshape(-1, 3)
     if not len(pixels):
         raise ValueError("there are no pixels to take colours from")

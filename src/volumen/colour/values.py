@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,6 +17,8 @@ _MATRIX = RGB_TO_LMS.astype(np.float32)
 
 def values_of(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """The grey (h, w), 0..255, of the OKLab lightness of each encoded sRGB colour (h, w, 3)."""
+    import cv2  # loads slowly
+
     lms = cv2.transform(cv2.LUT(np.ascontiguousarray(rgb), _LINEAR), _MATRIX)
     root = cv2.pow(np.maximum(lms, 0), 1 / 3)
     light = root.reshape(-1, 3) @ LMS_TO_LIGHTNESS.astype(np.float32)

@@ -26,8 +26,8 @@ from volumen.render.messages import (
     decode_answer,
     encode,
 )
-from volumen.render.service import serve
 from volumen.render.sync import Sender
+from volumen.render.worker import work
 
 
 class RenderClient:
@@ -42,7 +42,7 @@ class RenderClient:
     def start(self) -> None:
         """Start the worker, or start it anew."""
         self.connection, other = self._context.Pipe()
-        self.process = self._context.Process(target=serve, args=(other,), daemon=True, name="volumen-render")
+        self.process = self._context.Process(target=work, args=(other,), daemon=True, name="volumen-render")
         self.process.start()
         other.close()
         self._sender = Sender()

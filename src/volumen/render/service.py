@@ -141,7 +141,7 @@ def branch_alone(document: Document, node_id: int) -> tuple[Document, Box] | Non
 
 
 def serve(connection: Connection) -> None:
-    """Entry point of the worker process."""
+    """Answer requests until the window is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     # The trees hold no cycles: looking for some in the middle of a drag only makes a frame late.
     gc.freeze()
