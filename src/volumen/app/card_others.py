@@ -36,10 +36,11 @@ def other_row(card: Card) -> QHBoxLayout:
 
 def receivers_row(card: Card) -> QHBoxLayout:
     """The objects that a shadow is held to: a menu with a tick for each."""
-    line = labelled("falls on")
+    line = labelled("held to")
     button = QPushButton()
-    button.setAccessibleName("falls on")
-    button.setToolTip("What the shadow falls on: everything beneath, or only the objects with a tick")
+    button.setObjectName("menu")
+    button.setAccessibleName("held to")
+    button.setToolTip("What the shadow is held to: everything beneath, or only the objects with a tick")
     menu = QMenu(button)
     button.setMenu(menu)
 
@@ -65,7 +66,8 @@ def receivers_row(card: Card) -> QHBoxLayout:
 
     def update() -> None:
         names = [n.name for n in card.panel.possible_receivers() if n.id in chosen()]
-        button.setText(_EVERYTHING if not names else f"only {names[0]}" if len(names) == 1 else f"{len(names)} objects")
+        text = _EVERYTHING if not names else f"only {names[0]}" if len(names) == 1 else f"{len(names)} objects"
+        button.setText(f"\u2002{text}")  # a button with a menu keeps no room at its left
 
     menu.aboutToShow.connect(fill)
     line.addWidget(button, 1)

@@ -102,6 +102,8 @@ QPushButton {{ background: {CARD}; border: 1px solid {EDGE}; border-radius: 5px;
 QPushButton:hover {{ border-color: {FAINT}; }}
 QPushButton:disabled {{ color: {FAINT}; }}
 QPushButton#small {{ padding: 2px 4px; font-size: 12px; }}
+QPushButton#menu {{ text-align: left; border-radius: 4px; padding: 2px 18px 2px 13px; min-height: 20px; }}
+QPushButton#menu::menu-indicator {{ image: url({(ASSETS / "icons" / "chevron-down.svg").as_posix()}); width: 12px; height: 12px; subcontrol-position: right center; right: 4px; }}
 QPushButton#dashed {{ background: transparent; border: 1px dashed {FAINT}; color: {SOFT_INK}; text-align: left; }}
 QPushButton#main {{ background: {INK}; color: {CARD}; border-color: {INK}; font-weight: 600; }}
 QPushButton#main:disabled {{ background: {FAINT}; border-color: {FAINT}; }}
