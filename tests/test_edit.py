@@ -1,3 +1,4 @@
+import msgspec
 import numpy as np
 import pytest
 from hypothesis import given
@@ -6,17 +7,19 @@ from hypothesis import strategies as st
 from scenes import disc, document, lit_trio
 from volumen.build.hit import hit
 from volumen.build.scene import build
-from volumen.edit import objects, recipes
+from volumen.edit import links, objects, recipes
 from volumen.edit.freeze import freeze, to_path
 from volumen.edit.history import History
 from volumen.geometry.affine import rotation, scaling, translation
 from volumen.model.ingredients import Blur, Body, CastShadow, Line, OuterGlow, Rounding, Sliver
 from volumen.model.make import solid
-from volumen.model.nodes import Group
+from volumen.model.nodes import Document, Group, RectangleForm
 from volumen.model.tree import find, parent_of, walk, world_of
 from volumen.model.validate import validate
 from volumen.render.raster import render_float
 from volumen.shading.paint import Solid, colour
+
+replace = msgspec.structs.replace
 
 
 def three():
@@ -183,3 +186,39 @@ def test_form_to_path_keeps_the_outline():
     assert to_path(doc, 2) is doc
     assert world_of(doc, 2) == world_of(lit_trio(), 2)
     assert isinstance(Group(1, "g"), Group)
+
+
+def test_linked_objects_share_form_recipe_and_children_but_not_place():
+    base = document(disc(1, 40, 40, 20), disc(2, 90, 40, 9, solid("#ffffff")))
+    doc, (copy,) = links.linked_copies(base, [1])
+    doc = objects.transform(doc, [copy], translation(50, 0))
+    assert sorted(links.linked_with(doc, 1)) == [1, copy]
+
+    def edit(changed: Document) -> Document:
+        return links.followed(doc, changed)
+
+    seen = edit(recipes.add(doc, [copy], Blur(3.0)))
+    assert find(seen, 1).recipe == find(seen, copy).recipe and isinstance(find(seen, 1).recipe[-1], Blur)
+    assert find(seen, copy).transform != find(seen, 1).transform
+    formed = edit(objects.set_form(doc, 1, RectangleForm(0, 0, 5, 5)))
+    assert find(formed, copy).form == RectangleForm(0, 0, 5, 5)
+    held = edit(objects.move_in_tree(doc, [2], 1, 0))
+    inside = find(held, copy).children
+    assert [c.name for c in inside] == ["disc 2"] and inside[0].id not in (1, 2, copy)
+    again = links.followed(held, objects.set_fields(held, [inside[0].id], opacity=0.3))
+    assert find(again, 2).opacity == 0.3 and find(again, inside[0].id).opacity == 0.3, "ids stay when all match"
+    alone = links.unlink(doc, [copy])
+    assert find(links.followed(alone, objects.set_fields(alone, [1], opacity=0.2)), copy).opacity == 1
+    moved = edit(objects.transform(doc, [1], translation(5, 5)))
+    assert find(moved, copy) is find(doc, copy), "a place is nobody else's"
+
+
+def test_linking_makes_alike_and_strangers_on_the_clipboard_get_links_of_their_own():
+    doc = links.link(document(disc(1, 40, 40, 20), disc(2, 90, 40, 9, solid("#ffffff"), Blur(2.0))), [2, 1])
+    assert find(doc, 1).recipe == find(doc, 2).recipe and find(doc, 1).form == find(doc, 2).form
+    clip = objects.branches(doc, (1,))
+    _, mine = links.own_links(doc, clip)
+    assert mine[0].children[0].link == find(doc, 1).link, "pasted where it comes from, it stays linked"
+    other = document(replace(disc(1, 0, 0, 5), link=find(doc, 1).link))
+    _, theirs = links.own_links(other, clip)
+    assert theirs[0].children[0].link not in (None, find(doc, 1).link)

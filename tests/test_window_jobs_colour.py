@@ -7,12 +7,12 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from driving import click, option, tool
+from driving import arrange, click, option, tool
 from test_app import ALT, CTRL, LEFT, SHIFT, at, drag, press, settle, window  # noqa: F401
 from test_window_colour import _editor, _mime, bar, paint, photographed, put
 from volumen.app.tools.spindle_shape import normal_at
 from volumen.colour.difference import srgb_difference
-from volumen.geometry.affine import rotation
+from volumen.edit import objects
 from volumen.model.ingredients import Fill
 from volumen.model.make import circle, linear, solid
 from volumen.model.nodes import Group, RectangleForm, Shape
@@ -99,37 +99,47 @@ def test_j12_bands_of_one_gradient_running_both_ways(window):  # noqa: F811
 
 def test_j13_parts_of_one_rosette_take_colour_direction_and_grain_in_one_place(window):  # noqa: F811
     s = window.session
-    parts = [
-        Shape(k + 1, f"part {k + 1}", RectangleForm(330, 120, 140, 200, 60), (Fill(METAL),),
-              transform=rotation(60 * k, (400, 400)))
-        for k in range(6)
-    ]  # fmt: skip
-    put(window, *parts)
-    s.select(tuple(range(1, 7)))
+    put(window, Shape(1, "part", RectangleForm(330, 120, 140, 200, 60), (Fill(METAL),)))
+    s.select((1,))
+    tool(window, "move")
+    drag(window, (400, 220), (400, 380), (400, 400), modifier=CTRL)  # the centre that copies turn about
+    window.toolbox._toggle_arrange()
+    panel = arrange(window, copies=6)
+    panel.linked.setChecked(True)
+    panel._make_copies()
+    parts = s.selection
+    assert len(parts) == 6
+    s.select(parts[:1])  # whatever is done to one is done to all
     tool(window, "spindle")
     s.snapping = False
     drag(window, (350, 170), (380, 200), (455, 280))
-    paints = [paint(window, i) for i in range(1, 7)]
+    paints = [paint(window, i) for i in parts]
     assert all(p.start == paints[0].start and p.end == paints[0].end for p in paints), "each turned with its part"
     assert paints[0].start == pytest.approx((350, 170), abs=2)
     place = lambda t: tuple(np.array(paints[0].start) * (1 - t) + np.array(paints[0].end) * t)  # noqa: E731
     drag(window, place(0.25), place(0.3), place(0.4))  # the midpoints pulled in to the light middle
     drag(window, place(0.75), place(0.7), place(0.6))
-    stops = paint(window, 5).stops
+    stops = paint(window, parts[4]).stops
     assert stops[0].middle == pytest.approx(0.8, abs=0.05) and stops[1].middle == pytest.approx(0.2, abs=0.05)
     window.recipe.open_first()
     _editor(window).grain.done.emit(0.08)
     click(window, *place(0.5))
     window.colour.keep_colour()
-    assert all(paint(window, i).grain.amount == pytest.approx(0.08) for i in range(1, 7))
-    before = paint(window, 3).stops
+    assert all(paint(window, i).grain.amount == pytest.approx(0.08) for i in parts)
+    before = paint(window, parts[2]).stops
     tool(window, "recolour")
     QApplication.processEvents()
     window.canvas.tool.values["hue"] = 120.0
     window.canvas.tool.option_changed("hue", True)
     option(window, "keep")
-    after = [paint(window, i).stops for i in range(1, 7)]
+    after = [paint(window, i).stops for i in parts]
     assert len(set(after)) == 1 and after[0] != before, "one change, six parts"
+    s.select(parts[3:4])
+    window.registry.run("object.unlink")
+    s.apply("opacity", objects.set_fields(s.document, parts[:1], opacity=0.5))
+    assert [find(s.document, i).opacity for i in parts] == [0.5, 0.5, 0.5, 1.0, 0.5, 0.5]
+    window.registry.run("edit.undo")
+    assert {find(s.document, i).opacity for i in parts} == {1.0}, "the others went back with it"
 
 
 def test_j14_radial_set_on_the_canvas_flat_beside_shaded_and_small(window, qtbot):  # noqa: F811

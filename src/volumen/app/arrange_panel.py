@@ -21,7 +21,7 @@ from volumen.app import theme
 from volumen.app.session import Session
 from volumen.app.tools.move import MoveTool
 from volumen.app.widgets.number import NumberField
-from volumen.edit import arrange, objects
+from volumen.edit import arrange, links, objects
 from volumen.edit.arrange import Axis, Edge
 from volumen.geometry.affine import Affine, Point, mean_scale, multiply, rotation, scaling, translation
 from volumen.geometry.path import Box
@@ -106,12 +106,13 @@ class Arranger:
         )
         self.session.apply("distribute", document)
 
-    def copies(self, count: int, angle: float | None, shift: Point) -> None:
+    def copies(self, count: int, angle: float | None, shift: Point, linked: bool = False) -> None:
         about = self.centre()
         if about is None:
             self.session.say("select an object first")
             return
-        document, made = arrange.step_copies(
+        make = links.linked_steps if linked else arrange.step_copies
+        document, made = make(
             self.session.document, self.session.selection, count, about, angle, shift
         )  # fmt: skip
         before = self.session.selection
@@ -236,6 +237,9 @@ class ArrangePanel(QWidget):
         row.addWidget(self._quiet("every"))
         row.addWidget(self._field("angle", "°", "0"))
         self.column.addLayout(row)
+        self.linked = QCheckBox("linked copies")
+        self.linked.setToolTip("What is changed in one later, form or recipe, changes in all")
+        self.column.addWidget(self.linked)
         button = QPushButton("make step copies")
         button.setObjectName("small")
         button.setToolTip("With 0° the copies close a full turn exactly; they also move by x and y each time")
@@ -246,4 +250,4 @@ class ArrangePanel(QWidget):
         v = {name: field.value for name, field in self.fields.items()}
         shift = (v["move x"], v["move y"])
         angle = v["angle"] if v["angle"] else (None if shift == (0.0, 0.0) else 0.0)
-        self.do.copies(int(v["copies"]), angle, shift)
+        self.do.copies(int(v["copies"]), angle, shift, self.linked.isChecked())

@@ -10,7 +10,7 @@ from PySide6.QtCore import QByteArray, QMimeData
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QFileDialog
 
-from volumen.edit import objects
+from volumen.edit import links, objects
 from volumen.formats import images, native
 from volumen.formats.files import FileProblem
 from volumen.formats.svg_read import Reading, read_bytes, read_svg
@@ -119,6 +119,7 @@ class Exchange:
             return document, [], []
         if mime.hasFormat(MIME):
             clips = native.decode_branches(bytes(mime.data(MIME).data()))
+            document, clips = links.own_links(document, clips)
             document, made = objects.paste(document, clips, 12.0 if where == "front" else 0.0)
         else:
             data = bytes(mime.data(SVG_MIME).data()) if mime.hasFormat(SVG_MIME) else b""

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from volumen.build.outline import form_changes
-from volumen.edit import combine, freeze, objects
+from volumen.edit import combine, freeze, links, objects
 from volumen.geometry.affine import translation
-from volumen.model.nodes import PathForm, Shape
+from volumen.model.nodes import Image, PathForm, Shape
 from volumen.model.tree import members
 
 if TYPE_CHECKING:
@@ -63,6 +63,32 @@ class Operations:
         document, made = objects.duplicate(s.document, s.selection)
         s.apply("duplicate", objects.transform(document, made, translation(12, 12)))
         s.select(made)
+
+    def copy_linked(self) -> None:
+        s = self.session
+        document, made = links.linked_copies(s.document, s.selection)
+        s.apply("linked copy", objects.transform(document, made, translation(12, 12)))
+        s.select(made)
+
+    def link(self) -> None:
+        s = self.session
+        kinds = {type(n) for n in s.nodes}
+        if len(kinds) != 1 or Image in kinds:
+            s.say("only shapes can be linked with shapes, and groups with groups")
+            return
+        s.apply("link", links.link(s.document, s.selection))
+        s.say(f"{len(s.selection)} objects are linked: what is changed in one changes in all")
+
+    def unlink(self) -> None:
+        s = self.session
+        s.apply("unlink", links.unlink(s.document, s.selection))
+
+    def select_linked(self) -> None:
+        s = self.session
+        s.select([i for n in s.selection for i in links.linked_with(s.document, n) or [n]])
+
+    def any_linked(self) -> bool:
+        return any(n.link is not None for n in self.session.nodes)
 
     def delete(self) -> None:
         self.session.apply("delete", objects.delete(self.session.document, self.session.selection))

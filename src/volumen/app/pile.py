@@ -35,7 +35,7 @@ THUMB = QSize(26, 21)
 
 
 class RowDelegate(QStyledItemDelegate):
-    """Thumbnail, name, lift, and the badges for hidden and locked."""
+    """Thumbnail, name, lift, and the badges: hidden, locked, in a light of its own, linked."""
 
     def __init__(self, pile: Pile) -> None:
         super().__init__(pile)
@@ -66,9 +66,10 @@ class RowDelegate(QStyledItemDelegate):
             (True, "eye" if node.visible else "eye-off"),
             (True, "lock" if node.locked else "lock-open"),
             (node.own_lamp is not None or node.unlit, "lightbulb-off" if node.unlit else "lightbulb"),
+            (node.link is not None, "link"),
         ):
             hovered = bool(option.state & QStyle.StateFlag.State_MouseOver)
-            set_ = icon in ("eye-off", "lock", "lightbulb", "lightbulb-off")
+            set_ = icon in ("eye-off", "lock", "lightbulb", "lightbulb-off", "link")
             if not shown:
                 continue
             right -= 19

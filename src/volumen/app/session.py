@@ -12,7 +12,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from volumen.build.purity import Purity
-from volumen.edit import recipes
+from volumen.edit import links, recipes
 from volumen.edit.history import History
 from volumen.geometry.snap import KINDS
 from volumen.model.nodes import Document, Node, Shape
@@ -74,14 +74,14 @@ class Session(QObject):
 
     def apply(self, label: str, document: Document) -> None:
         """One finished edit: one step of undo."""
-        if self.history.commit(document, label):
+        if self.history.commit(links.followed(self.history.committed, document), label):
             self._prune()
             self._tell("document")
 
     def preview(self, document: Document) -> None:
         """A moment of a gesture; ``commit`` or ``cancel`` ends it."""
         if document is not self.document:
-            self.history.preview(document)
+            self.history.preview(links.followed(self.history.committed, document))
             self._tell("document")
 
     def commit(self, label: str) -> None:

@@ -33,7 +33,7 @@ def rosette() -> Document:
     across = Linear(HOLLOW, (MIDDLE - 128, MIDDLE - 150), (MIDDLE + 96, MIDDLE - 196), grain=Grain(0.010, 1.2), link=1)
     commas = tuple(
         Shape(p.take(), f"comma {k + 1}", comma, (Fill(across), Sliver("shade", "inset", 3.0, opacity=0.25)),
-              transform=rotation(60 * k, (MIDDLE, MIDDLE)))
+              transform=rotation(60 * k, (MIDDLE, MIDDLE)), link=1)
         for k in range(6)
     )  # fmt: skip
     rim = _ring(346, 318)

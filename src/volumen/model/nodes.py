@@ -149,7 +149,7 @@ class Shape(msgspec.Struct, frozen=True, tag="shape"):
 
     A ``knockout`` paints nothing: it takes everything beneath it in its group away. What has an ``own_lamp``, or is
     ``unlit``, does not follow the document's lamps, nor does what it holds. With ``keep_vector`` exports write its
-    soft light as stepped shapes.
+    soft light as stepped shapes. Objects with the same ``link`` share their form, recipe and children.
     """
 
     id: int
@@ -168,6 +168,7 @@ class Shape(msgspec.Struct, frozen=True, tag="shape"):
     own_lamp: Lamp | None = None
     unlit: bool = False
     keep_vector: bool = False
+    link: int | None = None
 
 
 class Group(msgspec.Struct, frozen=True, tag="group"):
@@ -192,6 +193,7 @@ class Group(msgspec.Struct, frozen=True, tag="group"):
     own_lamp: Lamp | None = None
     unlit: bool = False
     keep_vector: bool = False
+    link: int | None = None
 
 
 class Image(msgspec.Struct, frozen=True, tag="image"):
@@ -218,6 +220,7 @@ class Image(msgspec.Struct, frozen=True, tag="image"):
     own_lamp: Lamp | None = None
     unlit: bool = False
     keep_vector: bool = False
+    link: int | None = None
 
 
 Node = Shape | Group | Image
