@@ -313,18 +313,32 @@ def test_colour_shift_keeps_vector_and_grain_its_mean():
 @pytest.mark.parametrize("recipe", [
     (CastShadow(),), (OuterGlow(colour("#c8402a"), 8.0, far=colour("#2040c0"), blend="normal"),), (InnerShadow(9.0),),
     (InnerGlow(colour("#ffffff"), 7.0),), (Relief(width=12.0),), (Blur(5.0),), (ContactShadow(4.0),),
-], ids=lambda r: type(r[0]).__name__)  # fmt: skip
+    (Feather(7.0),), (Blur(5.0, 30.0),),
+], ids=lambda r: type(r[0]).__name__ + str(getattr(r[0], "angle", "") or ""))  # fmt: skip
 def test_vector_forms_stay_within_what_they_say(recipe):
     from volumen.build.purity import picture_purity
 
     picture = build(document(disc(1, 60, 60, 34, SEA, *recipe, lift=8.0), side=SIDE, ground=colour("#efe6d6")))
-    if not isinstance(recipe[0], Blur):
+    if not isinstance(recipe[0], Blur) or recipe[0].angle:
         assert picture_purity(picture).pdf == "pixels"
     made = vectorised(picture)
     assert picture_purity(made) == picture_purity(vectorised(made)) and picture_purity(made).svg == "vector"
     found = closeness(picture, made)
     assert found.mean < 0.4 and found.p99 < 2.5, found
     assert vectorised(picture, ()).chunks[0].items == picture.chunks[0].items, "only what is asked for"
+
+
+def test_what_is_blurred_in_several_colours_is_a_mesh_in_pdf():
+    from volumen.build.purity import picture_purity
+
+    fill = Fill(linear((20, 0), (100, 0), (0, "#c8402a"), (1, "#2b8577")))
+    inside = disc(2, 50, 50, 14, solid("#efe6d6"))
+    blurred = Group(3, "two", (disc(1, 60, 60, 34, fill), inside), (Blur(5.0),))
+    picture = build(document(blurred, side=SIDE, ground=colour("#203040")))
+    made = vectorised(picture)
+    assert picture_purity(picture).pdf == "pixels" and picture_purity(made).pdf == "vector"
+    found = closeness(picture, made)
+    assert found.mean < 0.4 and found.p99 < 2.5, found
 
 
 # -- the light check, looks and variants

@@ -2,7 +2,8 @@
 
 A soft mask is worked out once as numbers, the lines of equal strength are followed through it as smooth
 curves and filled one within another, each with just the colour and alpha that brings what lies there to its strength.
-Where no such form exists (grain, pictures blurred in several colours) the instruction stays as it is.
+What is blurred in several colours becomes a gradient mesh. Where no such form exists (grain; several colours whose edge
+fades, or which are blurred along a line) the instruction stays as it is.
 """
 
 from __future__ import annotations
@@ -20,14 +21,19 @@ from volumen.colour.srgb import Floats
 from volumen.geometry.affine import IDENTITY, multiply, scaling, translation
 from volumen.geometry.curve import smooth_through
 from volumen.geometry.path import Box, Path, grow_box
+from volumen.geometry.primitives import rectangle
 from volumen.render.raster import render_bytes, render_float
 from volumen.shading.field import field_pixels
+from volumen.shading.mesh import to_paint
+from volumen.shading.mesh_make import four_sided
 from volumen.shading.paint import Colour, Inward, ReliefPaint, Solid, Stop
 from volumen.shading.ramp import ramp
 
 STEPS = 32
 _SIDE = 420.0  # nodes along the longer side of a mask, at most
 _SOFT_EVERY, _EVERY = 7, 3  # a line is drawn through one in so many of its crossings with the grid
+_PATCHES = 1.6  # of a mesh along one standard deviation of a blur
+_MOST_PATCHES = 60
 _WHITE = Colour(1.0, 1.0, 1.0)
 _RISING = (Stop(0.0, Colour(0.0, 0.0, 0.0)), Stop(1.0, _WHITE))  # tells how far in a place lies
 Progress = Callable[[float], None]
@@ -81,9 +87,10 @@ def vector_form(item: Item) -> Item:
         return item
     if isinstance(item, Layer):
         colour = one_colour(item.items)
-        if item.blur > 0 and item.blur_angle is None and colour is not None:
-            soft = Soft(item.items, colour, item.blur, (0.0, 0.0), item.opacity, item.blend, item.clip)
-            return _soft(soft)
+        if item.softened and colour is not None:
+            return _softened(item, colour)
+        if item.blur > 0 and item.blur_angle is None and item.feather <= 0:
+            return _blurred(item)
         if item.softened:
             return item
         return replace(item, items=tuple(vector_form(i) for i in item.items))
@@ -115,10 +122,49 @@ def _soft(item: Soft) -> Item:
     return Layer(fills, item.opacity, item.blend, item.clip, isolated=True)
 
 
-def _mask(item: Soft, box: Box) -> tuple[Floats, Place]:
-    """The strength of a soft silhouette over a grid with a border of nothing, and the map of nodes to the sheet."""
+def _softened(item: Layer, colour: Colour) -> Item:
+    """Things of one colour, blurred or faded out at the edge: nested outlines of what is left of them."""
+    plain = Layer(item.items, blur=item.blur, blur_angle=item.blur_angle, feather=item.feather)
+    box = item_box(plain)
+    if box is None:
+        return item
+    mask, place = _mask(plain, box)
+    steps = steps_for(item.opacity)
+    levels = (np.arange(steps) + 0.5) / steps
+    colours = np.concatenate([np.tile(colour.rgb, (steps, 1)), levels[:, None]], axis=1)
+    every = _SOFT_EVERY if item.blur_angle is None and item.feather <= 0 else _EVERY
+    fills = _nested(mask, np.arange(steps) / steps + 1e-4, colours, place, every)
+    return Layer(fills, item.opacity, item.blend, item.clip, isolated=True)
+
+
+def _blurred(item: Layer) -> Item:
+    """Things blurred in several colours: a gradient mesh, whose patches are smaller than the blur is wide."""
+    box = item_box(Layer(item.items, blur=item.blur))
+    if box is None:
+        return item
+    wide, high = box[2] - box[0], box[3] - box[1]
+    columns, rows = (int(np.clip(np.ceil(v / item.blur * _PATCHES), 2, _MOST_PATCHES)) for v in (wide, high))
+    scale = min(4 * columns / max(wide, 1e-6), 4.0)
+    plain = Layer(item.items, blur=item.blur)
+    pixels = render_float(Picture(box[2], box[3], None, (Chunk(0, (plain,), box),)), scale, box)
+
+    def colours(points: Floats) -> Floats:
+        at = (points - (box[0], box[1])) * scale - 0.5
+        j, i = (np.clip(np.rint(at[:, k]).astype(int), 0, pixels.shape[1 - k] - 1) for k in (0, 1))
+        rgba = np.asarray(pixels[i, j], dtype=np.float64)
+        return np.concatenate([np.clip(rgba[:, :3] / np.maximum(rgba[:, 3:], 1e-6), 0, 1), rgba[:, 3:]], axis=1)
+
+    frame = rectangle(box[0], box[1], wide, high)
+    mesh = FillPath(frame, IDENTITY, to_paint(four_sided(frame, columns, rows, colours)))
+    return Layer((mesh,), item.opacity, item.blend, item.clip, isolated=True)
+
+
+def _mask(item: Soft | Layer, box: Box) -> tuple[Floats, Place]:
+    """The strength of something soft over a grid with a border of nothing, and the map of nodes to the sheet."""
     size = max(box[2] - box[0], box[3] - box[1], 1e-6)
-    scale = min(_SIDE / size, max(6.0 / max(item.sigma, 1e-6), 0.05), 4.0)
+    softness = item.sigma if isinstance(item, Soft) else item.blur if item.blur_angle is None else 0.0
+    fine = _SIDE if softness > 0 else 2 * _SIDE
+    scale = min(fine / size, max(6.0 / softness, 0.05) if softness > 0 else 4.0, 4.0)
     box = grow_box(box, 2 / scale)
     part = Picture(box[2], box[3], None, (Chunk(0, (item,), box),))
     alpha = np.pad(np.asarray(render_float(part, scale, box)[..., 3], dtype=np.float64), 1)
