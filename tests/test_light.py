@@ -46,6 +46,8 @@ from volumen.render.soften import feathered, line_blur
 from volumen.shading.bodies import BodyKind, body_paint, look_of
 from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.materials import MATERIALS, Material
+from volumen.shading.mesh import to_paint
+from volumen.shading.mesh_make import four_sided
 from volumen.shading.paint import Conic, Linear, LitFrom, MeshPaint, Radial, ReliefPaint, Solid, Stop, colour
 from volumen.shading.relief import relief_alpha
 
@@ -274,6 +276,24 @@ def facets():
         )
         for k in range(16)
     )
+
+
+def test_no_hairline_where_paints_are_worked_out_point_by_point():
+    light, dim = colour("#ffffff"), colour("#dddddd")
+    conic = Fill(Conic((Stop(0, light), Stop(0.5, dim), Stop(1, light)), (100, 100)))
+    mesh = Fill(
+        to_paint(four_sided(rectangle(0, 0, 200, 200), 2, 2, lambda p: np.full((len(p), 4), (0.9, 0.9, 0.9, 1))))
+    )
+    for fill in (conic, mesh):
+        shapes = tuple(replace(s, recipe=(fill,)) for s in facets())
+        dark = []
+        for recipe in ((), (Seams(),)):
+            doc = document(Group(90, "g", shapes, recipe), ground=colour("#000000"))
+            y, x = np.mgrid[0:200, 0:200] + 0.5
+            dark.append(
+                221 / 255 - render_float(build(doc))[..., :3].min(axis=-1)[np.hypot(x - 100, y - 100) < 74].min()
+            )
+        assert dark[0] > 4 / 255 and dark[1] <= 1 / 255
 
 
 @pytest.mark.parametrize("scale", [0.37, 1.0, 2.6])

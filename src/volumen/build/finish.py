@@ -9,10 +9,11 @@ from functools import partial
 
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.geometry.affine import Affine, apply_vector, mean_scale
+from volumen.geometry.engine import outline_of_line
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Adjust, Blur, Feather, Seams
 from volumen.model.nodes import Node
-from volumen.shading.paint import Colour, ReliefPaint, Solid, is_field
+from volumen.shading.paint import Colour, MeshPaint, ReliefPaint, Solid, face_colour, is_field
 from volumen.shading.shift import paint_with, shifted
 
 # Wide enough to reach under both sides of a hairline however small the picture is shown; the outline of the whole
@@ -97,14 +98,21 @@ def _underlays(item: Item) -> list[Item]:
     if not isinstance(item, FillPath) or item.blend != "normal" or item.opacity < 1:
         return []
     paint = item.paint
-    if isinstance(paint, ReliefPaint) or is_field(paint) or not _opaque(paint):
-        return []  # a neighbour with a plain paint reaches under the hairline as well
+    if isinstance(paint, ReliefPaint) or not _opaque(paint):
+        return []
     width = _UNDERLAY / max(mean_scale(item.transform), 1e-9)
+    if is_field(paint) and not isinstance(paint, MeshPaint):
+        band = outline_of_line(item.path, width, "round", "round", 4.0)
+        return [FillPath(band, item.transform, paint, course=item.course or item.path), item]
+    if isinstance(paint, MeshPaint):  # beyond its border a mesh has no colours: its mean stands for them
+        paint = Solid(face_colour(paint) or Colour(0.5, 0.5, 0.5))
     return [StrokePath(item.path, item.transform, paint, width, "round", "round"), item]
 
 
 def _opaque(paint: object) -> bool:
     if isinstance(paint, Solid):
-        return paint.colour.a >= 1 and paint.grain is None
+        return paint.colour.a >= 1
+    if isinstance(paint, MeshPaint):
+        return all(p.colour.a >= 1 for p in paint.points)
     stops = getattr(paint, "stops", ())
     return bool(stops) and all(s.colour.a >= 1 for s in stops)
