@@ -34,6 +34,7 @@ from volumen.model.ingredients import (
     Line,
     OuterGlow,
     Relief,
+    Rim,
     Seams,
     Sliver,
     Speckle,
@@ -98,6 +99,19 @@ def test_sunk_relief_is_raised_relief_lit_from_the_other_side():
     up = ReliefPaint("shade", (LitFrom(-0.6, 0.0, 0.8),), width=12.0)
     down = ReliefPaint("shade", (LitFrom(0.6, 0.0, 0.8),), width=12.0, sunk=True)
     assert np.allclose(relief_alpha(up, signed, PLAIN, 12.0), relief_alpha(down, signed, PLAIN, 12.0), atol=1e-9)
+
+
+@pytest.mark.parametrize("make", [
+    lambda d: Rim(colour("#c8402a"), d, inside=True), lambda d: Rim(colour("#c8402a"), d),
+    lambda d: InnerGlow(colour("#ffffff"), d, source="middle", blend="normal"), lambda d: Relief(width=d),
+], ids=["inner rim", "rim", "glow from the middle", "relief"])  # fmt: skip
+def test_lengths_on_a_shape_scaled_unevenly_are_scaled_by_the_mean(make):
+    """A circle drawn out to an ellipse looks like that ellipse with lengths times the root of the area's growth."""
+    drawn_out = Shape(1, "a", circle(0, 0, 16), (SEA, make(4.0)), transform=(3, 0, 0, 1, 60, 60))
+    plain = Shape(1, "b", circle(60, 60, 48, 16), (SEA, make(4.0 * 3**0.5)))
+    one, two = (render_float(build(document(s, side=SIDE))) for s in (drawn_out, plain))
+    # edges that are not round are smoothed in steps of a sixteenth
+    assert np.abs(one - two).max() < 0.07 and np.abs(one - two).mean() < 1e-3
 
 
 # -- softening

@@ -233,7 +233,7 @@ def shrunk(path: Path, by: float, world: Affine) -> Path:
     def make() -> Path:
         for share in (1.0, 0.5, 0.2, 0.0):
             with suppress(PathOpError):
-                made = _even(path, world, lambda p, s=share: offset(p, -by * s))  # type: ignore[misc]
+                made = _even(path, world, lambda p, k, s=share: offset(p, -by * k * s))  # type: ignore[misc]
                 if made:
                     return made
         return Path()
@@ -241,20 +241,20 @@ def shrunk(path: Path, by: float, world: Affine) -> Path:
     return _kept(path, ("in", by, uneven(world)), make)
 
 
-def _even(path: Path, world: Affine, change: Callable[[Path], Path]) -> Path:
-    """A change of an outline made where its place keeps angles."""
+def _even(path: Path, world: Affine, change: Callable[[Path, float], Path]) -> Path:
+    """A change of an outline made where its place keeps angles; it is told how much larger lengths are there."""
     squeeze = uneven(world)
     back = invert(squeeze) if squeeze is not None else None
     if squeeze is None or back is None:
-        return change(path)
-    return change(path.transformed(squeeze)).transformed(back)
+        return change(path, 1.0)
+    return change(path.transformed(squeeze), mean_scale(squeeze)).transformed(back)
 
 
 def inner_rim(i: Rim, path: Path, world: Affine) -> list[Item]:
     """A band of one colour along the inside of an edge."""
 
-    def band(p: Path) -> Path:
-        return combine(p, outline_of_line(p, 2 * abs(i.distance), "butt", i.join, 4.0), "intersect")
+    def band(p: Path, k: float) -> Path:
+        return combine(p, outline_of_line(p, 2 * abs(i.distance) * k, "butt", i.join, 4.0), "intersect")
 
     try:
         made = _kept(path, ("band", i.distance, i.join, uneven(world)), lambda: _even(path, world, band))
