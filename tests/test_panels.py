@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
 
 from scenes import disc, document, lit_trio
 from test_app import CTRL, LEFT, SHIFT, at, drag, move, press, settle, window  # noqa: F401
-from volumen.app.header import purity_of
+from volumen.app.header import FlatLit, purity_of
 from volumen.app.viewport import Viewport, fitted
 from volumen.app.widgets.balls import Ball
 from volumen.app.widgets.colours import ColourPanel
@@ -387,3 +387,75 @@ def test_an_export_can_be_cancelled(window, qtbot, tmp_path):  # noqa: F811
     assert target.read_bytes() == b"old"
     assert [p.name for p in tmp_path.iterdir() if p.name != "state"] == ["big.png"]
     assert window.proof.findChild(PaintEditor) is None
+
+
+def shown(qtbot, win):
+    """The picture on the canvas as bytes (h, w, 4), when it is at rest."""
+    qtbot.waitUntil(lambda: win.link.idle and not win.link._refine.isActive(), timeout=20000)
+    image = win.link.image
+    return np.array(np.ndarray((image.height(), image.width(), 4), np.uint8, image.constBits()))
+
+
+def test_values_by_key_and_by_the_header(window, qtbot):  # noqa: F811
+    show(window, lit_trio())
+    coloured = shown(qtbot, window)
+    assert (coloured[..., 0] != coloured[..., 2]).any()
+    press(window, Qt.Key.Key_Comma)
+    grey = shown(qtbot, window)
+    assert window.session.values and (grey[..., 0] == grey[..., 2]).all()
+    switch = window.findChild(FlatLit)
+    QTest.mouseClick(switch, LEFT, NO, QPoint(110, 12))
+    assert not window.session.values and np.array_equal(shown(qtbot, window), coloured)
+    QTest.mouseClick(switch, LEFT, NO, QPoint(20, 12))
+    assert window.session.flat and not window.session.values
+
+
+def test_a_held_key_shows_the_artwork_without_the_open_ingredient(window, qtbot):  # noqa: F811
+    show(window, lit_trio(), 1)
+    s, before = window.session, window.session.document
+    whole = shown(qtbot, window)
+    window.recipe.toggle(1)  # the card of the body
+    window.canvas.setFocus()
+    QTest.keyPress(window.canvas, Qt.Key.Key_Z)
+    assert s.muted and [i.on for i in find(s.shown, 1).recipe] == [True, False, True, True, True]
+    without_body = shown(qtbot, window)
+    QTest.keyRelease(window.canvas, Qt.Key.Key_Z)
+    off = np.abs(shown(qtbot, window).astype(int) - whole).max(axis=-1)
+    # where the part drawn anew ends, edges of outlines are smoothed a little differently
+    assert not s.muted and (off > 2).mean() < 3e-4
+    window.recipe.toggle(1)
+    QTest.keyPress(window.canvas, Qt.Key.Key_Z)
+    assert [i.on for i in find(s.shown, 1).recipe] == [True, False, False, False, False], "all of its light"
+    assert not np.array_equal(shown(qtbot, window), without_body)
+    window.canvas.clearFocus()
+    assert not s.muted, "a key that is let go elsewhere does not stay held"
+    assert s.document is before and not s.history.changed, "it was only looked at"
+
+
+def test_linked_copies_by_menu_follow_one_another(window):  # noqa: F811
+    show(window, document(disc(1, 60, 60, 30), disc(2, 140, 60, 20, solid("#c8402a")), side=200), 1)
+    s = window.session
+    window.registry.run("object.copy_linked")
+    copy = s.selection[0]
+    window.recipe.add(Sliver("shade", depth=5))
+    assert find(s.document, 1).recipe == find(s.document, copy).recipe and len(find(s.document, 1).recipe) == 2
+    s.select((2, 1))
+    window.registry.run("object.link")
+    assert {find(s.document, i).recipe for i in (1, 2)} == {find(s.document, 2).recipe}, "all like the first"
+    s.select((1,))
+    window.registry.run("object.select_linked")
+    assert set(s.selection) == {1, 2}, "the copy stays with the link it had"
+    s.preview(objects.set_fields(s.document, [1], opacity=0.4))
+    assert find(s.document, 2).opacity == 0.4, "while the hand still moves"
+    s.cancel()
+    window.registry.run("object.unlink")
+    s.apply("opacity", objects.set_fields(s.document, [1], opacity=0.4))
+    assert find(s.document, 2).opacity == 1.0
+    s.select((1, 2))
+    window.registry.run("edit.undo")
+    window.registry.run("edit.undo")
+    assert all(find(s.document, i).link is not None for i in (1, 2))
+    s.apply("group", objects.group(s.document, [1])[0])
+    s.select((2, find(s.document, parent_of(s.document, 1).id).id))
+    window.registry.run("object.link")
+    assert "groups with groups" in s.note
