@@ -12,6 +12,9 @@ from PIL import Image
 
 from volumen.build.scene import build
 from volumen.demo import DEMOS
+from volumen.edit import recipes
+from volumen.model.ingredients import CastShadow
+from volumen.model.nodes import Document
 from volumen.model.tree import walk
 from volumen.render.client import RenderClient
 from volumen.render.raster import render_bytes
@@ -87,6 +90,7 @@ def stages() -> None:
     window.files.load("demo:urchin")
     choose("word")
     window.take_tool("text")
+    settle(4)
     shoot("1-draw")
     window.session.set_stage(1)
     choose("plate")
@@ -124,8 +128,31 @@ def stages() -> None:
     window.session.select(())
     window.session.set_stage(4)
     shoot("5-proof")
+    window.session.set_stage(3)
+    window.files.load("demo:seaglass")
+    choose("middle stone")
+    window.choosing.show_kind("blend modes")
+    settle(4)
+    shoot("4-choices")
+    window.choosing.hide()
+    window.files.load("demo:whale")
+    window.session.apply("turn a shadow", turned_shadow(window.session.document))
+    window.take_tool("light check")
+    settle(4)
+    shoot("4-check")
+    window.session.undo()  # what is saved may be closed without a question
+    settle()
     window.close()
     settle(0.2)
+
+
+def turned_shadow(document: Document) -> Document:
+    """A document with the first cast shadow turned away from the lamp, for the check to find."""
+    for node in walk(document.root):
+        for k, i in enumerate(node.recipe):
+            if isinstance(i, CastShadow) and node.name == "body":
+                return recipes.edit_alike(document, (node.id,), k, i, angle=80.0)
+    return document
 
 
 def main() -> None:
@@ -133,6 +160,8 @@ def main() -> None:
     hero()
     side_by_side(("urchin", "tote", "wave"), "drawn-and-carved.png")
     side_by_side(("rosette", "anchor"), "coloured.png")
+    side_by_side(("whale", "porthole", "jelly"), "lit.png")
+    side_by_side(("seaglass", "kraken"), "glass-and-ink.png")
     stages()
 
 

@@ -48,7 +48,7 @@ def kraken() -> Document:
         p.shape("sea", RectangleForm(0, 0, SIDE, SIDE), Fill(radial((400, 360), 620, (0, "#7fd8cf"), (0.5, "#2f9aa6"), (1, "#0e4a63"))), locked=True),
         _ink(p),
         _mascot(p),
-        p.shape("name", TextForm("THE KRAKEN OF KELDER SOUND", "Bebas Neue", "Regular", 40, 400, 784, 0.12, align="centre"), solid("#fff1d8"),
+        p.shape("name", TextForm("THE KRAKEN OF KELDER SOUND", "Bebas Neue", "Regular", 34, 400, 773, 0.14, align="centre"), solid("#fff1d8"),
                 Rim(colour("#3a0b28"), 7.0), CastShadow(0.5, softness=4.0), lift=6.0),
     )  # fmt: skip
     document = p.document(Sheet(SIDE, SIDE, colour("#0e4a63")), Lamp(320, 46, 1.0, 0.35), *parts)

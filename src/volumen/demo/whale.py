@@ -11,7 +11,7 @@ from volumen.geometry.boolean import boolean
 from volumen.geometry.primitives import ellipse, rectangle
 from volumen.model.ingredients import CastShadow, Fill, InnerShadow, Line, Sliver, Speckle
 from volumen.model.make import circle, corner, linear, path_form, radial, smooth, solid
-from volumen.model.nodes import CloudForm, Document, Group, Node, PathForm, RectangleForm, Shape, Sheet, TextForm
+from volumen.model.nodes import CloudForm, Document, Node, PathForm, RectangleForm, Shape, Sheet, TextForm
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid, colour
 
@@ -36,12 +36,13 @@ def whale() -> Document:
         *(_frond(p, x, y, h, s) for x, y, h, s in ((196, 730, 190, 1), (236, 752, 130, -1), (596, 742, 180, -1), (560, 760, 120, 1))),
     )  # fmt: skip
     frames = (_frame(p, 322, "#f3e6cc", 12.0), _frame(p, 346, "#e7d6b8", 18.0))
-    everything = Group(p.take(), "card", (
+    # held inside the card, so that nothing shows beyond its edge
+    everything = Shape(p.take(), "card", RectangleForm(0, 0, SIDE, SIDE), (solid("#e4d2b4"), Speckle(0.035, 0.9)), children=(
         *scene, *frames,
         p.shape("title", TextForm("KELDER SOUND", "Bebas Neue", "Regular", 40, 400, 48, 0.3, align="centre"), solid("#20424b"),
                 InnerShadow(1.6, opacity=0.6), Sliver("light", depth=0.9, opacity=0.6, blend="screen", sunk=True)),
         p.shape("line", TextForm("Harbour Museum", "Vollkorn", "SemiBold", 26, 400, 782, 0.04, align="centre"), solid("#20424b")),
-    ), (Speckle(0.035, 0.9),))  # fmt: skip
+    ))  # fmt: skip
     return p.document(Sheet(SIDE, SIDE, colour("#e4d2b4")), Lamp(318, 50, 1.0, 0.42), everything)
 
 
