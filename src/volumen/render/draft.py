@@ -169,8 +169,22 @@ class RoughPainter(Painter):
         if rest > 0.1:
             side = 2 * math.ceil(3 * rest) + 1
             alpha = np.asarray(cv2.GaussianBlur(alpha, (side, side), rest, borderType=cv2.BORDER_CONSTANT), np.uint8)
-        if k > 1:
-            alpha = np.asarray(cv2.resize(alpha, (w * k, h * k), interpolation=cv2.INTER_LINEAR), np.uint8)
+        return self._enlarged(alpha, (x, y), k, move, whole)
+
+    def _enlarged(self, alpha: Bytes, at: tuple[int, int], k: int, move: Point, whole: bool) -> Mask | None:
+        """A mask that was drawn ``k`` times smaller: the ``whole`` of it, or as far as it is seen once moved. A very
+        wide blur reaches far beyond that."""
+        h, w = alpha.shape
+        x, y, r, b = at[0], at[1], at[0] + w * k, at[1] + h * k
+        if not whole:
+            x, y = max(x, math.floor(self.area[0] - move[0])), max(y, math.floor(self.area[1] - move[1]))
+            r, b = min(r, math.ceil(self.area[2] - move[0])), min(b, math.ceil(self.area[3] - move[1]))
+        if x >= r or y >= b:
+            return None
+        if k > 1 or not whole:
+            back = np.array([[1 / k, 0, (x - at[0] + 0.5) / k - 0.5], [0, 1 / k, (y - at[1] + 0.5) / k - 0.5]])
+            flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+            alpha = np.asarray(cv2.warpAffine(alpha, back, (r - x, b - y), flags=flags), np.uint8)
         return Mask(alpha, x, y, whole)
 
 
