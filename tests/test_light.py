@@ -187,6 +187,28 @@ def test_twice_the_size_and_distances_is_twice_the_picture(name):
     assert np.abs(one - two).mean() < 0.002 and np.abs(one - two).max() < 0.06
 
 
+@settings(max_examples=12, deadline=None)
+@given(st.permutations(["behind", "behind", "paint", "paint", "over", "over", "finish"]))
+def test_order_counts_within_a_layer_of_the_recipe_and_nowhere_else(layers):
+    """Shadows and glows lie behind, paints over them, slivers and relief over those, however the recipe mixes them."""
+    kinds = {
+        "behind": (CastShadow(), OuterGlow(colour("#c8402a"), 5.0, blend="normal")),
+        "paint": (SEA, solid("#f0ae45", 0.4)),
+        "over": (Sliver("shade", depth=8), Relief(width=6.0)),
+        "finish": (Blur(1.5),),
+    }
+    left = {k: iter(v) for k, v in kinds.items()}
+    mixed = tuple(next(left[k]) for k in layers)
+    sorted_ = tuple(i for v in kinds.values() for i in v)
+
+    def shown(*recipe):
+        return render_float(build(document(disc(1, 60, 60, 34, *recipe, lift=9.0), side=SIDE)))
+
+    assert np.array_equal(shown(*mixed), shown(*sorted_))
+    turned = (*kinds["behind"], *kinds["paint"][::-1], *kinds["over"], *kinds["finish"])
+    assert np.abs(shown(*turned) - shown(*sorted_)).max() > 0.1, "but of two paints the later one covers"
+
+
 @pytest.mark.parametrize("bearing", [0, 77, 200, 322])
 @pytest.mark.parametrize("height", [20, 45, 80])
 def test_shadows_of_all_kinds_agree_with_the_lamp(bearing, height):
