@@ -10,7 +10,6 @@ from hypothesis import strategies as st
 from scenes import disc, document, feature_card, lit_trio
 from volumen.bench_shapes import blob
 from volumen.build.memo import Memo
-from volumen.build.picture import same_ends
 from volumen.build.scene import build
 from volumen.colour import oklab
 from volumen.colour.values import show_values, values_of
@@ -34,6 +33,7 @@ from volumen.model.ingredients import (
 )
 from volumen.model.make import solid
 from volumen.model.nodes import Document, Group, Node, RectangleForm, Shape
+from volumen.model.rows import same_ends
 from volumen.model.tree import chain_to, find, replace_nodes, top_level, walk, ways_to
 from volumen.render.draft import Kept
 from volumen.render.frame import Frame, Pace

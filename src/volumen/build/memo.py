@@ -104,4 +104,5 @@ class Memo:
     rows: dict[int, Row] = field(default_factory=dict)
     knockouts: dict[int, tuple[object, object, list[Chunk]]] = field(default_factory=dict)
     holes: dict[int, tuple[Node, Affine, Path | None]] = field(default_factory=dict)
+    last: tuple[Chunk, ...] | None = None  # the chunks of the picture built last
     boxes: dict[int, tuple[Node, Affine, Box | None]] = field(default_factory=dict)

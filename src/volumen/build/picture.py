@@ -5,7 +5,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 from volumen.geometry.affine import Affine, Point
@@ -154,29 +153,3 @@ def one_colour(items: tuple[Item, ...]) -> Colour | None:
             return None
         first = i.paint.colour
     return first
-
-
-_BLOCKS = (1024, 64)
-
-
-def same_ends(old: Sequence[object], new: Sequence[object]) -> tuple[int, int]:
-    """How many objects are the same at the start, and at the end, of two rows: most edits touch few amid many.
-
-    Whole blocks are compared first, which for identical objects is as fast as comparing addresses.
-    """
-    if old is new:
-        return len(new), 0
-    high = min(len(old), len(new))
-    low = end = 0
-    m, n = len(old), len(new)
-    for block in _BLOCKS:
-        while low + block <= high and old[low : low + block] == new[low : low + block]:
-            low += block
-    while low < high and old[low] is new[low]:
-        low += 1
-    for block in _BLOCKS:
-        while low + end + block <= high and old[m - end - block : m - end] == new[n - end - block : n - end]:
-            end += block
-    while low + end < high and old[m - 1 - end] is new[n - 1 - end]:
-        end += 1
-    return low, end

@@ -12,7 +12,7 @@ from volumen.build.finish import closed_seams, finished, is_finished
 from volumen.build.memo import Clips, Entry, Memo, Row, Surface
 from volumen.build.moving import moved_chunk
 from volumen.build.outline import node_box, outline, pieces
-from volumen.build.picture import Bitmap, Chunk, Clip, Item, Layer, Picture, same_ends
+from volumen.build.picture import Bitmap, Chunk, Clip, Item, Layer, Picture
 from volumen.build.recipe import Light, base_colour, over_items, paint_items, shows_lamps
 from volumen.build.silhouette import rim_items, silhouette_path, whole_outline
 from volumen.build.steps import itself, shown_children
@@ -34,6 +34,7 @@ from volumen.model.ingredients import (
     Speckle,
 )
 from volumen.model.nodes import Document, Group, Image, Node, RectangleForm, Shape
+from volumen.model.rows import same_ends, tell_ends
 from volumen.model.tree import chain_to, place_of, walk
 from volumen.shading.lamp import shadow_offset
 from volumen.shading.paint import Colour, Solid
@@ -47,10 +48,15 @@ def build(
 ) -> Picture:
     """The picture of a document. ``flat`` leaves light and finish out; ``memo`` carries chunks over to the
     next build; ``ground`` False leaves the sheet clear; ``references`` shows reference images."""
-    builder = _Builder(document, light_of(document, flat), memo or Memo(), references)
-    chunks = builder.children_chunks(document.root, document.root.transform)
+    memo = memo or Memo()
+    builder = _Builder(document, light_of(document, flat), memo, references)
+    found = builder.children_chunks(document.root, document.root.transform)
+    chunks, before = tuple(found), memo.last
+    if before is not None and builder.spliced is not None and builder.spliced[0] is found:
+        tell_ends(before, chunks, *builder.spliced[1:])
+    memo.last = chunks
     sheet = document.sheet
-    return Picture(sheet.width, sheet.height, sheet.ground if ground else None, tuple(chunks))
+    return Picture(sheet.width, sheet.height, sheet.ground if ground else None, chunks)
 
 
 def own_light(node: Node, around: Light) -> Light:
@@ -84,6 +90,7 @@ class _Builder:
         self.signature = hash(document.sheet.ground)
         self.sheet_colour = document.sheet.ground or PAPER
         self.document = document
+        self.spliced: tuple[list[Chunk], int, int] | None = None  # the last row spliced, and what stayed at its ends
         self.receivers: dict[int, tuple[Shape, Affine] | None] = {}
 
     def _receiver(self, node_id: int) -> tuple[Shape, Affine] | None:
@@ -123,6 +130,8 @@ class _Builder:
         self.signature = hash((self.signature, *(id(c) for c in children[:1]), low))
         new = self._row(children[low : len(children) - end], row.world)
         after = row.surfaces[last:] if not new.alone else []
+        start, ends = (row.chunk_ends[low - 1] if low else 0), (row.chunk_ends[stop - 1] if stop else 0)
+        self.spliced = (row.chunks, start, len(row.chunks) - ends)
         row.splice(low, stop, new)
         row.children = children
         if new.alone:

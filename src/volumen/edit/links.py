@@ -9,11 +9,11 @@ from collections.abc import Iterable, Iterator
 
 import msgspec
 
-from volumen.build.picture import same_ends
 from volumen.edit.arrange import step_copies
 from volumen.edit.objects import duplicate
 from volumen.geometry.affine import Point
 from volumen.model.nodes import Document, Group, Node, Shape
+from volumen.model.rows import same_ends
 from volumen.model.tree import find, renumbered, replace_nodes, update_nodes, walk
 
 replace = msgspec.structs.replace

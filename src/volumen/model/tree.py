@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import cast
 
 import msgspec
@@ -10,6 +10,7 @@ import msgspec
 from volumen.geometry.affine import IDENTITY, Affine, multiply
 from volumen.model.ingredients import CastShadow
 from volumen.model.nodes import CombinedForm, Document, Group, Node, Shape
+from volumen.model.rows import tell_ends
 
 
 def walk(node: Node) -> Iterator[Node]:
@@ -168,7 +169,7 @@ def replace_nodes(document: Document, changes: Mapping[int, Node | None]) -> Doc
             return node
         if any(children[i] is None for i in own):
             return with_children(node, tuple([c for c in children if c is not None]))
-        return with_children(node, tuple(cast("list[Node]", children)))
+        return _with_changed(node, tuple(cast("list[Node]", children)), own)
 
     root = rebuild(document.root)
     assert isinstance(root, Group)
@@ -186,7 +187,7 @@ def update_nodes(document: Document, ids: Iterable[int], change: Callable[[Node]
             for i in ways[node.id]:
                 children[i] = rebuild(children[i])
             if any(children[i] is not node.children[i] for i in ways[node.id]):
-                node = with_children(node, tuple(children))
+                node = _with_changed(node, tuple(children), ways[node.id])
         return change(node) if node.id in wanted else node
 
     root = rebuild(document.root)
@@ -194,6 +195,12 @@ def update_nodes(document: Document, ids: Iterable[int], change: Callable[[Node]
         return document
     assert isinstance(root, Group)
     return msgspec.structs.replace(document, root=root)
+
+
+def _with_changed(node: Node, children: tuple[Node, ...], at: Sequence[int]) -> Node:
+    """A node with as many children, of which those at some positions (in order) are others."""
+    tell_ends(node.children, children, at[0], len(children) - 1 - at[-1])
+    return with_children(node, children)
 
 
 def with_children(node: Node, children: tuple[Node, ...]) -> Node:

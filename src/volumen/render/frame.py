@@ -15,10 +15,11 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from volumen.build.picture import Chunk, Picture, same_ends
+from volumen.build.picture import Chunk, Picture
 from volumen.colour.values import show_values
 from volumen.geometry.affine import Affine, multiply, scaling
 from volumen.geometry.path import Box, boxes_meet, transform_box
+from volumen.model.rows import same_ends
 from volumen.render.draft import Kept
 from volumen.render.draw import Pixels, SoftCache
 from volumen.render.messages import Rect

@@ -11,8 +11,8 @@ from typing import NamedTuple
 
 import msgspec
 
-from volumen.build.picture import same_ends
 from volumen.model.nodes import Asset, Document, Group, Node, Shape, Sheet
+from volumen.model.rows import same_ends, tell_ends
 from volumen.model.tree import with_children
 from volumen.shading.lamp import Lights
 from volumen.shading.materials import Material
@@ -108,6 +108,7 @@ class Receiver:
             if low or end or ids:
                 old = nodes[node.id].children if low or end else ()
                 children = (*old[:low], *[nodes[c] for c in ids], *old[len(old) - end :])
+                tell_ends(old, children, low, end)
                 nodes[node.id] = with_children(node, children)
             else:
                 nodes[node.id] = node
