@@ -118,7 +118,7 @@ class Card(QFrame):
         self.line.setObjectName("quiet")
         self.line.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(self.line, 1)
-        self.eye = self._button("eye", "switch on or off", self._switch)
+        self.eye = self._button("eye", "switch on or off; hold Z on the sheet to see it without", self._switch)
         row.addWidget(self.eye)
         self.more = self._button("ellipsis", "more", self._menu)
         row.addWidget(self.more)

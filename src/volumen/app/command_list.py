@@ -95,6 +95,7 @@ def help_view(window: QWidget, registry: Registry) -> QTextBrowser:
     rows.append("<tr><td colspan=2><h3>On the sheet</h3></td></tr>")
     for what, keys in (
         ("Grab the lamp from anywhere", "hold L"),
+        ("See the artwork without the open ingredient, or the selection without its light", "hold Z"),
         ("Move the view", "Space or middle button, drag; wheel"),
         ("Zoom at the pointer", "Ctrl+wheel"),
     ):

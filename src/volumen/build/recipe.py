@@ -6,6 +6,7 @@ slivers, inner shadows and glows, relief and grain. Within each of these the rec
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from dataclasses import dataclass
 
 from volumen.build.effects import Others, inner_glow, inner_rim, inner_shadow, relief, speckle
@@ -38,6 +39,8 @@ from volumen.shading.slivers import sliver
 from volumen.shading.tones import local_direction
 
 _LIT = (Body, CastShadow, ContactShadow, InnerShadow, Relief)
+_slivers: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+_MOST_SLIVERS = 3000  # a turning lamp makes all of them anew every frame
 INK = Colour(0.05, 0.09, 0.12)
 WHITE = Colour(1.0, 1.0, 1.0)
 
@@ -154,10 +157,19 @@ def sliver_path(i: Sliver, path: Path, world: Affine, lamp: Lamp, others: Others
         side = bearing_vector(i.angle)
     else:
         side = lamp.toward if (i.kind == "light") != i.sunk else lamp.away
+    local = local_direction(side, world)
+    key = (id(path), i.by, i.depth, local, i.min_area)
+    hit = _slivers.get(key)
+    if hit is not None:
+        return hit[1]
     try:
-        return sliver(path, i.by, i.depth, local_direction(side, world), i.min_area)
+        made = sliver(path, i.by, i.depth, local, i.min_area)
     except PathOpError:
-        return Path()
+        made = Path()
+    _slivers[key] = (path, made)
+    if len(_slivers) > _MOST_SLIVERS:
+        _slivers.popitem(last=False)
+    return made
 
 
 def _sliver_items(i: Sliver, path: Path, world: Affine, lamp: Lamp, others: Others) -> list[Item]:
