@@ -89,6 +89,8 @@ def drop_specks(path: Path, min_area: float) -> Path:
     points, weights, verbs = _read(to_engine(path))
     box = path.hull()
     single = verbs.tobytes().count(_MOVE) <= 1
+    if len(points) < 2:
+        return path
     if single and box is not None and (box[2] - box[0]) * (box[3] - box[1]) > 40 * min_area:
         return path
     large = np.abs(_rough_areas(points, verbs)) > _SURELY * min_area
