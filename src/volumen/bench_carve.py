@@ -12,6 +12,7 @@ import shapely
 
 from volumen.bench import Row, _drag, median_time
 from volumen.bench_shapes import blob, hard_pair
+from volumen.bench_window import frame_in_window
 from volumen.edit import objects, points
 from volumen.formats import native
 from volumen.geometry.affine import translation
@@ -137,7 +138,7 @@ def _points(frames: int) -> list[Row]:
     ]
 
 
-def _tiles(count: int) -> Document:
+def tiles(count: int) -> Document:
     wide = round(count**0.5)  # as dense for few as for many
     nodes = tuple(
         Shape(i + 1, f"tile {i}", circle(10 + i % wide * 11, 10 + i // wide * 11, 4.5), (solid("#3a6ea8"),)) for i in range(count)
@@ -150,16 +151,18 @@ def _large(frames: int) -> list[Row]:
     client = RenderClient()
     try:
         for count in (50, 5000):
-            document = _tiles(count)
+            document = tiles(count)
             step = lambda d, i: objects.transform(d, [20], translation(i * 1.5, i))  # noqa: E731
             times[count] = statistics.median(_drag(client, document, 0.9, step, frames))
     finally:
         client.close()
+    seen = {count: frame_in_window(count, frames) for count in (50, 5000)}
     with tempfile.TemporaryDirectory() as folder:
         file = FilePath(folder) / "large.volumen"
-        native.save(_tiles(5000), file)
+        native.save(tiles(5000), file)
         opened = median_time(lambda: native.load(file), 3)
     return [
         Row("open a file of 5,000 objects", f"{opened:.2f} s", "2 s", "<= 2 s"),
-        Row("drag one of 5,000 objects, in the worker", f"{times[5000] / times[50]:.2f}x, {times[5000]:.1f} ms", f"the same among 50 objects, {times[50]:.1f} ms", "about 1x"),
+        Row("drag one of 5,000 objects, a frame in the window", f"{seen[5000] / seen[50]:.2f}x, {seen[5000]:.1f} ms", f"the same among 50 objects, {seen[50]:.1f} ms", "about 1x"),
+        Row("drag one of 5,000 objects, the worker's part", f"{times[5000] / times[50]:.2f}x, {times[5000]:.1f} ms", f"the same among 50 objects, {times[50]:.1f} ms", "about 1x"),
     ]  # fmt: skip
