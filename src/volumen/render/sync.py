@@ -107,7 +107,7 @@ class Receiver:
             node = _sharing(sent, nodes.get(sent.id))
             if low or end or ids:
                 old = nodes[node.id].children if low or end else ()
-                children = (*old[:low], *[nodes[c] for c in ids], *old[len(old) - end :])
+                children = old[:low] + tuple([nodes[c] for c in ids]) + old[len(old) - end :]
                 tell_ends(old, children, low, end)
                 nodes[node.id] = with_children(node, children)
             else:
