@@ -35,10 +35,11 @@ from volumen.model.make import solid
 from volumen.model.nodes import Document, Group, Node, RectangleForm, Shape
 from volumen.model.rows import same_ends
 from volumen.model.tree import chain_to, find, replace_nodes, top_level, walk, ways_to
-from volumen.render.draft import Kept
-from volumen.render.frame import Frame, Pace
+from volumen.render.draft import Pace
+from volumen.render.frame import Frame
 from volumen.render.raster import paint_area, render_float
 from volumen.render.sync import Receiver, Sender
+from volumen.shading.kept import Kept
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Conic, Stop, colour
 
@@ -132,7 +133,7 @@ def halved(document_: Document, view) -> np.ndarray:
 def test_drafts_show_every_moment_of_a_drag(name):
     """A draft that kept something stale would be off where it was or where it is by far more than its coarseness."""
     make, change = MOVES[name]
-    base, kept, memo = make(), Kept(), Memo()
+    base, kept, memo = make(), Kept(60_000_000), Memo()
     for k, view in (
         (0, (2, 0, 0, 2, 0, 0)),
         (1, (2, 0, 0, 2, 0, 0)),
@@ -156,7 +157,7 @@ def test_drafts_of_demo_artwork_look_like_it(name):
     exact, draft = (np.zeros((300, 300, 4), np.float32) for _ in range(2))
     picture = build(made)
     paint_area(exact, picture, view, (0, 0, 300, 300))
-    paint_area(draft, picture, view, (0, 0, 300, 300), draft=Kept())
+    paint_area(draft, picture, view, (0, 0, 300, 300), draft=Kept(60_000_000))
     assert np.abs(exact - draft).mean() < 0.012, "an eye that follows a hand sees no difference"
 
 
@@ -178,6 +179,8 @@ def test_kept_things_are_bounded_and_the_oldest_goes():
     for k in range(5):
         kept.put(k, None, str(k), 30)
     assert kept.used <= 100 and kept.get(0) is None and kept.get(4) == "4"
+    kept.put(4, None, "again", 30)
+    assert kept.get(4) == "again" and kept.used == sum(size for _, _, size in kept.entries.values())
 
 
 def test_frames_in_values_are_grey_everywhere_and_come_back():
@@ -255,7 +258,7 @@ def test_objects_are_found_wherever_edits_put_them(seed):
             assert all(b in a.children for a, b in zip(chain, chain[1:], strict=False))
         assert chain_to(doc, 999) == []
         many = [int(i) for i in rng.choice(ids[1:], size=min(20, len(ids) - 1), replace=False)] if len(ids) > 1 else []
-        for few in (many[:5], many[:16]):
+        for few in (many[:5], many[:16], many):
             inside = {c.id for i in few for c in walk(find(doc, i)) if c.id != i}
             order = [i for i in ids if i in few and i not in inside]
             assert top_level(doc, few) == order
@@ -297,5 +300,5 @@ def test_drafts_of_blurs_wider_than_anything_stay_small():
     for scale in (0.1, 1.0, 400.0):
         pixels = np.zeros((120, 120, 4), np.float32)
         view = (scale, 0, 0, scale, 60 - 100 * scale, 60 - 100 * scale)
-        paint_area(pixels, build(document(glow)), view, (0, 0, 120, 120), draft=Kept())
+        paint_area(pixels, build(document(glow)), view, (0, 0, 120, 120), draft=Kept(60_000_000))
         assert np.isfinite(pixels).all() and pixels[60, 60, 3] == pytest.approx(1.0, abs=0.01)

@@ -7,8 +7,7 @@ allows, in bytes, and kept by the outlines it came from, whatever items hold tho
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -23,40 +22,39 @@ from volumen.geometry.path import Box, boxes_meet, grow_box, transform_box
 from volumen.render.draw import Painter
 from volumen.render.fields import draw_pixels, field_range, rough_pixels
 from volumen.render.paints import BLEND
+from volumen.shading.kept import Kept
 from volumen.shading.paint import MeshPaint, is_field
 from volumen.shading.ramp import effective_paint
 
 Bytes = NDArray[np.uint8]
+Pixel = tuple[int, int]
 Ramp = tuple[tuple[float, float, float, float], ...]
 _SHARPEST = 1.5  # pixels of softness that a reduced mask must keep
 _MOST = 1_000_000  # pixels of a mask
+_LATE = 11.0  # ms: with the build, a frame must not take more than 16
+_COARSEST = 3
 
 
 @dataclass
-class Kept:
-    """What drafts keep, least recently used last out, bounded by bytes. Entries hold on to what their keys name."""
+class Pace:
+    """How many times smaller drafts of large areas are drawn, so that they keep up with a hand."""
 
-    limit: int = 60_000_000
-    used: int = 0
-    entries: OrderedDict[object, tuple[object, Any, int]] = field(default_factory=OrderedDict)
+    shrink: int = 2
+    late: int = 0
 
-    def get(self, key: object) -> Any | None:
-        hit = self.entries.get(key)
-        if hit is None:
-            return None
-        self.entries.move_to_end(key)
-        return hit[1]
-
-    def put(self, key: object, holds: object, value: Any, size: int) -> None:
-        self.entries[key] = (holds, value, size)
-        self.used += size
-        while self.used > self.limit and len(self.entries) > 1:
-            self.used -= self.entries.popitem(last=False)[1][2]
+    def took(self, ms: float) -> None:
+        """A draft took so long. The first at a size finds nothing kept and says little: two late ones count."""
+        self.late = self.late + 1 if ms > _LATE else 0
+        if self.late >= 2 and self.shrink < _COARSEST:
+            self.shrink, self.late = self.shrink + 1, 0
+        elif self.shrink > 2 and ms * (self.shrink / (self.shrink - 1)) ** 2 < _LATE / 2:
+            self.shrink -= 1
 
 
 @dataclass(frozen=True)
 class Mask:
-    """A blurred alpha (h, w) whose first pixel lies at (x, y) of the canvas; ``whole`` if nothing of it is left out."""
+    """A blurred alpha (h, w) whose first pixel lies (x, y) from the anchor of what it shows; ``whole`` if nothing of it
+    is left out."""
 
     alpha: Bytes
     x: int
@@ -67,9 +65,11 @@ class Mask:
 class RoughPainter(Painter):
     """A painter of drafts."""
 
+    rough = True
+
     def __init__(self, canvas: Any, view: Affine, area: Box, kept: Kept) -> None:
-        super().__init__(canvas, view, area, None, True)
-        self.kept = kept
+        super().__init__(canvas, view, area)
+        self.drafts = kept
 
     def _fill(self, item: FillPath) -> None:
         if not is_field(effective_paint(item.paint)):
@@ -83,10 +83,10 @@ class RoughPainter(Painter):
         x, y = round(place[4]), round(place[5])  # half a pixel is nothing while a thing moves
         there = (box[0] - x, box[1] - y, box[2] - x, box[3] - y)
         key = ("field", paint, id(item.path), id(item.course), place[:4], there)
-        pixels = self.kept.get(key)
+        pixels = self.drafts.get(key)
         if pixels is None:
             pixels = rough_pixels(item, place, box)
-            self.kept.put(key, (item.paint, item.path, item.course), pixels, pixels.nbytes)
+            self.drafts.put(key, (item.paint, item.path, item.course), pixels, pixels.nbytes)
         draw_pixels(self.canvas, item, place, pixels, box)
 
     def _soft(self, item: Soft) -> None:
@@ -107,31 +107,23 @@ class RoughPainter(Painter):
         """Draw the blurred alpha of what an item holds in the colours that ``rows`` give its strengths."""
         anchor = self._anchor(item.items)
         key = ("mask", *(_source(i, anchor) for i in item.items), sigma, self.view[:4])
-        at = apply(self.view, anchor)
-        at = (round(at[0]), round(at[1]))
-        kept = self.kept.get((key, rows, opacity))
+        x, y = (round(v) for v in apply(self.view, anchor))
+        kept = self.drafts.get((key, rows, opacity))
         if kept is None:
-            mask = self.kept.get(key)
+            mask = self.drafts.get(key) or self._mask(item.items, sigma * self.scale, move, (x, y))
             if mask is None:
-                mask = self._mask(item.items, sigma * self.scale, move)
-                if mask is None:
-                    return
-                if mask.whole:
-                    there = replace(mask, x=mask.x - at[0], y=mask.y - at[1])
-                    self.kept.put(key, item.items, there, mask.alpha.nbytes)
-            else:
-                mask = replace(mask, x=mask.x + at[0], y=mask.y + at[1])
+                return
             pixels = np.ascontiguousarray(_table(rows, opacity)[mask.alpha])
-            kept = (pixels, _image(pixels), mask.x - at[0], mask.y - at[1])
+            kept = (pixels, _image(pixels), mask.x, mask.y)
             if mask.whole:
-                self.kept.put((key, rows, opacity), item.items, kept, pixels.nbytes)
-        _, image, x, y = kept
-        x, y = x + at[0], y + at[1]
+                self.drafts.put(key, item.items, mask, mask.alpha.nbytes)
+                self.drafts.put((key, rows, opacity), item.items, kept, pixels.nbytes)
+        _, image, dx, dy = kept
         self.canvas.save()
         self._clip(item.clip)
         self.canvas.resetMatrix()
         paint = skia.Paint(BlendMode=BLEND[item.blend])
-        self.canvas.drawImage(image, x + round(move[0]), y + round(move[1]), skia.SamplingOptions(), paint)
+        self.canvas.drawImage(image, x + dx + round(move[0]), y + dy + round(move[1]), skia.SamplingOptions(), paint)
         self.canvas.restore()
 
     def _anchor(self, items: tuple[Item, ...]) -> Point:
@@ -139,7 +131,7 @@ class RoughPainter(Painter):
         first = next((i for i in items if isinstance(i, FillPath | StrokePath)), None)
         return (first.transform[4], first.transform[5]) if first is not None else (0.0, 0.0)
 
-    def _mask(self, items: tuple[Item, ...], sigma: float, move: Point) -> Mask | None:
+    def _mask(self, items: tuple[Item, ...], sigma: float, move: Point, anchor: Pixel) -> Mask | None:
         """The blurred alpha of items: all of it or, where that is too much, what will be seen; None if nothing is."""
         source = items_box(items)
         if source is None:
@@ -169,11 +161,15 @@ class RoughPainter(Painter):
         if rest > 0.1:
             side = 2 * math.ceil(3 * rest) + 1
             alpha = np.asarray(cv2.GaussianBlur(alpha, (side, side), rest, borderType=cv2.BORDER_CONSTANT), np.uint8)
-        return self._enlarged(alpha, (x, y), k, move, whole)
+        seen_part = self._enlarged(alpha, (x, y), k, move, whole)
+        if seen_part is None:
+            return None
+        alpha, x, y = seen_part
+        return Mask(alpha, x - anchor[0], y - anchor[1], whole)
 
-    def _enlarged(self, alpha: Bytes, at: tuple[int, int], k: int, move: Point, whole: bool) -> Mask | None:
-        """A mask that was drawn ``k`` times smaller: the ``whole`` of it, or as far as it is seen once moved. A very
-        wide blur reaches far beyond that."""
+    def _enlarged(self, alpha: Bytes, at: Pixel, k: int, move: Point, whole: bool) -> tuple[Bytes, int, int] | None:
+        """An alpha that was drawn ``k`` times smaller, and where it begins: the ``whole`` of it, or what is seen of it
+        once moved. A very wide blur reaches far beyond that."""
         h, w = alpha.shape
         x, y, r, b = at[0], at[1], at[0] + w * k, at[1] + h * k
         if not whole:
@@ -185,7 +181,7 @@ class RoughPainter(Painter):
             back = np.array([[1 / k, 0, (x - at[0] + 0.5) / k - 0.5], [0, 1 / k, (y - at[1] + 0.5) / k - 0.5]])
             flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
             alpha = np.asarray(cv2.warpAffine(alpha, back, (r - x, b - y), flags=flags), np.uint8)
-        return Mask(alpha, x, y, whole)
+        return alpha, x, y
 
 
 def _table(rows: Ramp, opacity: float) -> Bytes:

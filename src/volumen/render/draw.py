@@ -7,9 +7,7 @@ and PDF define them. Blurs happen outside the canvas, on float arrays.
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
 from collections.abc import Iterable
-from dataclasses import dataclass, field
 from typing import Any
 
 import cv2
@@ -26,6 +24,7 @@ from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.render.fields import draw_field
 from volumen.render.paints import BLEND, float_image, image_of, paint_for
 from volumen.render.soften import feathered, gaussian_blur, line_blur
+from volumen.shading.kept import Kept
 from volumen.shading.paint import is_field
 from volumen.shading.ramp import effective_paint
 
@@ -35,44 +34,18 @@ PixelBox = tuple[int, int, int, int]
 LARGEST_BLUR = 12_000_000
 
 
-@dataclass
-class SoftCache:
-    """Blurred masks of shadows and glows, least recently used last out, bounded by bytes."""
-
-    limit: int = 160_000_000
-    used: int = 0
-    entries: OrderedDict[tuple[int, object], tuple[Item, Pixels, Any]] = field(default_factory=OrderedDict)
-
-    def get(self, item: Item, key: object) -> tuple[Pixels, Any] | None:
-        hit = self.entries.get((id(item), key))
-        if hit is None or hit[0] is not item:
-            return None
-        self.entries.move_to_end((id(item), key))
-        return hit[1], hit[2]
-
-    def put(self, item: Item, key: object, pixels: Pixels, place: Any) -> None:
-        if pixels.nbytes > self.limit // 4:
-            return
-        self.entries[(id(item), key)] = (item, pixels, place)
-        self.used += pixels.nbytes
-        while self.used > self.limit:
-            _, (_, old, _) = self.entries.popitem(last=False)
-            self.used -= old.nbytes
-
-
 class Painter:
     """Draws items on one canvas. ``view`` maps the sheet to the canvas; ``area`` is the part that is needed,
-    in canvas pixels; ``rough`` allows coarser blurs while a hand moves."""
+    in canvas pixels. Blurred masks of shadows and glows are put into ``kept`` and found there again."""
 
-    def __init__(
-        self, canvas: Any, view: Affine, area: Box, cache: SoftCache | None = None, rough: bool = False
-    ) -> None:
-        self.rough = rough
+    rough = False  # blurs may be coarser
+
+    def __init__(self, canvas: Any, view: Affine, area: Box, kept: Kept | None = None) -> None:
         self.canvas = canvas
         self.view = view
         self.area = area
         self.scale = mean_scale(view)
-        self.cache = cache
+        self.kept = kept
 
     def draw(self, items: Iterable[Item]) -> None:
         for item in items:
@@ -178,8 +151,8 @@ class Painter:
     def _soft(self, item: Soft) -> None:
         sigma = item.sigma * self.scale
         dx, dy = item.offset[0] * self.view[0], item.offset[1] * self.view[3]
-        key = (self.view[:4],)
-        hit = self.cache.get(item, key) if self.cache else None
+        key = (id(item), self.view[:4])
+        hit = self.kept.get(key) if self.kept else None
         if hit is not None:
             mask, (mx, my) = hit
             x, y = mx + self.view[4], my + self.view[5]
@@ -188,8 +161,8 @@ class Painter:
             if made is None:
                 return
             mask, x, y, whole = made
-            if self.cache and whole:
-                self.cache.put(item, key, mask, (x - self.view[4], y - self.view[5]))
+            if self.kept and whole and mask.nbytes <= self.kept.limit // 4:
+                self.kept.put(key, item, (mask, (x - self.view[4], y - self.view[5])), mask.nbytes)
         if item.ramp:
             self._put_ramp(mask, round(x), round(y), item)
         else:
@@ -213,7 +186,7 @@ class Painter:
         wanted = (area[0] - reach, area[1] - reach, area[2] + reach, area[3] + reach)
         if not boxes_meet(full, wanted):
             return None
-        whole = self.cache is not None and _size(full) <= 4_000_000
+        whole = self.kept is not None and _size(full) <= 4_000_000
         place = full if whole else _intersect(full, wanted)
         mask, x, y = self._blurred(item.items, place, moved, sigma, alpha_only=True, shift=(whole_x, whole_y))
         return mask, x + whole_x, y + whole_y, whole and _size(place) <= LARGEST_BLUR

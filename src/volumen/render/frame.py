@@ -20,16 +20,15 @@ from volumen.colour.values import show_values
 from volumen.geometry.affine import Affine, multiply, scaling
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.model.rows import same_ends
-from volumen.render.draft import Kept
-from volumen.render.draw import Pixels, SoftCache
+from volumen.render.draft import Pace
+from volumen.render.draw import Pixels
 from volumen.render.messages import Rect
 from volumen.render.paints import float_image
 from volumen.render.raster import Boxes, chunk_boxes, paint_area
+from volumen.shading.kept import Kept
 
 # Above this share of the viewport a draft frame is drawn at half the resolution, or less.
 DRAFT_SHARE = 0.08
-_LATE = 11.0  # ms: with the build, a frame must not take more than 16
-_COARSEST = 3
 
 
 @dataclass
@@ -42,9 +41,9 @@ class Frame:
     boxes: Boxes = field(default_factory=lambda: chunk_boxes(()))
     look: tuple[object, ...] = ()
     owed: Rect | None = None
-    cache: SoftCache = field(default_factory=SoftCache)
-    draft_kept: Kept = field(default_factory=Kept)
-    pace: Pace = field(default_factory=lambda: Pace())
+    soft_kept: Kept = field(default_factory=lambda: Kept(160_000_000))
+    draft_kept: Kept = field(default_factory=lambda: Kept(60_000_000))
+    pace: Pace = field(default_factory=Pace)
 
     def update(
         self,
@@ -78,7 +77,7 @@ class Frame:
             return [dirty], True
         area = dirty if draft else _joined(dirty, self.owed)
         assert area is not None
-        if not paint_area(self.pixels, picture, view, area, self.cache, None if draft else stop, boxes=self.boxes):
+        if not paint_area(self.pixels, picture, view, area, self.soft_kept, None if draft else stop, boxes=self.boxes):
             self.owed = _joined(self.owed, area)
             return [], True
         to_bytes(self.pixels, area, out)
@@ -108,22 +107,6 @@ class Frame:
         paint_area(small, picture, coarse, part, draft=self.draft_kept, boxes=self.boxes)
         enlarge(small, k, area, out)
         self.pace.took((time.perf_counter() - start) * 1e3)
-
-
-@dataclass
-class Pace:
-    """How many times smaller drafts of large areas are drawn, so that they keep up with a hand."""
-
-    shrink: int = 2
-    late: int = 0
-
-    def took(self, ms: float) -> None:
-        """A draft took so long. The first at a size finds nothing kept and says little: two late ones count."""
-        self.late = self.late + 1 if ms > _LATE else 0
-        if self.late >= 2 and self.shrink < _COARSEST:
-            self.shrink, self.late = self.shrink + 1, 0
-        elif self.shrink > 2 and ms * (self.shrink / (self.shrink - 1)) ** 2 < _LATE / 2:
-            self.shrink -= 1
 
 
 def stale_box(old: tuple[Chunk, ...], new: tuple[Chunk, ...]) -> Box | None:

@@ -12,8 +12,9 @@ from numpy.typing import NDArray
 from volumen.build.picture import Chunk, Picture
 from volumen.geometry.affine import Affine, multiply, scaling, translation
 from volumen.geometry.path import Box, transform_box
-from volumen.render.draft import Kept, RoughPainter
-from volumen.render.draw import Painter, Pixels, SoftCache, float_surface
+from volumen.render.draft import RoughPainter
+from volumen.render.draw import Painter, Pixels, float_surface
+from volumen.shading.kept import Kept
 from volumen.shading.paint import Colour
 
 Boxes = NDArray[np.float64]
@@ -66,14 +67,14 @@ def view_of(box: Box, scale: float) -> Affine:
 
 
 def paint_area(
-    pixels: Pixels, picture: Picture, view: Affine, area: tuple[int, int, int, int], cache: SoftCache | None = None,
+    pixels: Pixels, picture: Picture, view: Affine, area: tuple[int, int, int, int], kept: Kept | None = None,
     stop: Callable[[], bool] | None = None, draft: Kept | None = None, boxes: Boxes | None = None,
 ) -> bool:  # fmt: skip
     """Draw the chunks that touch ``area`` (canvas pixels) into ``pixels``, clearing it first.
 
-    ``stop`` is asked between chunks; returns False when it ended the drawing early. With ``draft``, soft things and
-    worked-out paints are coarse, and kept there. ``boxes`` are those of the picture's chunks, for callers that know
-    them already.
+    ``stop`` is asked between chunks; returns False when it ended the drawing early. Soft things are kept in ``kept``;
+    with ``draft`` they and worked-out paints are coarse, and kept there instead. ``boxes`` are those of the picture's
+    chunks, for callers that know them already.
     """
     surface = float_surface(pixels)
     canvas = surface.getCanvas()
@@ -81,7 +82,7 @@ def paint_area(
     canvas.clear(0)
     if picture.ground is not None:
         draw_ground(canvas, picture, view)
-    painter = RoughPainter(canvas, view, area, draft) if draft is not None else Painter(canvas, view, area, cache)
+    painter = RoughPainter(canvas, view, area, draft) if draft is not None else Painter(canvas, view, area, kept)
     scale = (view[0] ** 2 + view[1] ** 2) ** 0.5 or 1.0
     left, top = (area[0] - view[4] - 1) / scale, (area[1] - view[5] - 1) / scale
     wanted = (left, top, (area[2] - view[4] + 1) / scale, (area[3] - view[5] + 1) / scale)

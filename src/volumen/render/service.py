@@ -20,7 +20,6 @@ from volumen.build.scene import build
 from volumen.geometry.path import Box, grow_box
 from volumen.model.nodes import Document, Group
 from volumen.model.tree import chain_to, place_of
-from volumen.render.draft import Kept
 from volumen.render.frame import Frame
 from volumen.render.messages import (
     Answer,
@@ -39,6 +38,7 @@ from volumen.render.messages import (
 )
 from volumen.render.raster import paint_area, straight_bytes, view_of
 from volumen.render.sync import Receiver
+from volumen.shading.kept import Kept
 
 
 class Service:
@@ -49,7 +49,7 @@ class Service:
         self.frame = Frame()
         self.memos = {False: Memo(), True: Memo()}
         self.variants = Memo()
-        self.variant_kept = Kept(limit=30_000_000)
+        self.variant_kept = Kept(30_000_000)
         self.buffers: dict[str, SharedMemory] = {}
 
     def run(self) -> None:

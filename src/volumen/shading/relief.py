@@ -10,7 +10,6 @@ its own colour, so that the artwork's own paint shows through.
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
 
 import cv2
 import numpy as np
@@ -20,6 +19,7 @@ from volumen.colour.srgb import Floats
 from volumen.geometry.affine import Affine
 from volumen.geometry.distance import DistanceField
 from volumen.geometry.ease import eased_all
+from volumen.shading.kept import Kept
 from volumen.shading.paint import ReliefPaint
 
 _SOFTEST = 66.0  # pixels
@@ -28,8 +28,7 @@ PixelRange = tuple[int, int, int, int]
 Signed = NDArray[np.float32]
 Slopes = tuple[Signed, Signed]
 _TABLE = 1025
-_KEPT = 48_000_000  # bytes of slopes along x
-_slopes: OrderedDict[object, tuple[DistanceField, Slopes]] = OrderedDict()
+_slopes = Kept(96_000_000)
 _STEEPEST = 12.0  # a round edge is vertical at its foot
 
 
@@ -92,15 +91,11 @@ def relief_pixels(paint: ReliefPaint, field: DistanceField, inverse: Affine, box
     """
     width = paint.width if paint.width > 0 else field.deepest
     key = (id(field), inverse, box, _form_of(paint))
-    hit = _slopes.get(key)
-    if hit is None:
+    leaning = _slopes.get(key)
+    if leaning is None:
         leaning = relief_slopes(paint, _signed_over(field, inverse, box), inverse[:4], width)
-        hit = _slopes[key] = (field, leaning)
-        while sum(kept[0].nbytes for _, kept in _slopes.values()) > _KEPT and len(_slopes) > 1:
-            _slopes.popitem(last=False)
-    else:
-        _slopes.move_to_end(key)
-    return relief_light(paint, hit[1])
+        _slopes.put(key, field, leaning, 2 * leaning[0].nbytes)
+    return relief_light(paint, leaning)
 
 
 def _form_of(paint: ReliefPaint) -> tuple[object, ...]:
