@@ -59,9 +59,7 @@ def stages() -> None:
     from volumen.app.window import Window
 
     app = QApplication([])
-    theme.load_fonts(app)
-    app.setStyle("Fusion")
-    app.setStyleSheet(theme.STYLE)
+    theme.dress(app)
     window = Window(client)
     window.show()
 

@@ -32,9 +32,7 @@ SHIFT, CTRL, ALT = (
 
 @pytest.fixture
 def window(qtbot, qapp):
-    theme.load_fonts(qapp)
-    qapp.setStyle("Fusion")
-    qapp.setStyleSheet(theme.STYLE)
+    theme.dress(qapp)
     w = Window(RenderClient())
     qtbot.addWidget(w, before_close_func=lambda w: w.session.history.mark_saved())
     w.show()

@@ -196,7 +196,7 @@ _OURS = (
     " from PySide6.QtWidgets import QApplication\n"
     " from volumen.app import theme\n"
     " from volumen.app.window import Window\n"
-    " a=QApplication([]);theme.load_fonts(a);a.setStyle('Fusion');a.setStyleSheet(theme.STYLE)\n"
+    " a=QApplication([]);theme.dress(a)\n"
     " w=Window(c);w.show();a.processEvents()\n"
     " print(time.perf_counter()-t)\n"
     " w.close()"

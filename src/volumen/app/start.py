@@ -33,9 +33,7 @@ def run(file: str | None) -> int:
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Volumen")
     app.setDesktopFileName("volumen")
-    theme.load_fonts(app)
-    app.setStyle("Fusion")
-    app.setStyleSheet(theme.STYLE)
+    theme.dress(app)
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     window = Window(client)
     if file is not None:

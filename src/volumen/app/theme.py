@@ -30,6 +30,13 @@ def load_fonts(app: QApplication) -> None:
     app.setFont(font)
 
 
+def dress(app: QApplication) -> None:
+    """Give an application its typeface and its look."""
+    load_fonts(app)
+    app.setStyle("Fusion")
+    app.setStyleSheet(STYLE)
+
+
 def icon_pixmap(name: str, colour: str = INK, size: int = 16, ratio: float = 2.0) -> QPixmap:
     """An icon drawn in one colour."""
     pixmap = QPixmap.fromImage(_icon_image(name, colour, size, ratio))
