@@ -12,7 +12,7 @@ from functools import partial
 import numpy as np
 
 from volumen.build.bounds import REACH, items_box
-from volumen.build.outline import remember, uneven
+from volumen.build.outline import kept, remember, uneven
 from volumen.build.picture import Clip, FillPath, Item, Soft, StrokePath
 from volumen.build.silhouette import SILHOUETTE, silhouette
 from volumen.geometry.affine import IDENTITY, Affine, Point, invert, mean_scale, multiply, scaling
@@ -42,7 +42,6 @@ Others = dict[int, tuple[Shape, Affine]]
 RAMP = 33  # colours of a glow's ramp
 _GREY = Colour(0.5, 0.5, 0.5)
 _FOOT = 0.12  # how flat the shadow under the foot of a standing thing is
-_outlines: OrderedDict[object, tuple[object, Path]] = OrderedDict()
 _parts: OrderedDict[object, tuple[object, tuple[Path, ...]]] = OrderedDict()
 
 
@@ -70,7 +69,7 @@ def shadow_item(
 
 def apart(paths: tuple[Path, ...], places: tuple[Affine, ...]) -> tuple[Path, ...]:
     """Outlines on the sheet, each without what the ones before it cover."""
-    key = ("apart", tuple(map(id, paths)), places)
+    key = (tuple(map(id, paths)), places)
     hit = _parts.get(key)
     if hit is not None:
         return hit[1]
@@ -206,7 +205,7 @@ def _from_outside(path: Path, world: Affine, sigma: float, move: Point, look: So
         narrow = abs(a * d - b * c) / max(math.hypot(a, b), math.hypot(c, d), 1e-9)
         reach *= mean_scale(squeeze) / max(narrow, 1e-3)
     reach = 2.0 ** math.ceil(math.log2(max(reach, 1e-3)))
-    ring = _kept(path, ("round", reach), lambda: _ring_round(path, grow_box(box, reach)))
+    ring = kept(path, ("round", reach), lambda: _ring_round(path, grow_box(box, reach)))
     return [replace(look, items=(FillPath(ring, world, SILHOUETTE),), clip=Clip(path, world))]
 
 
@@ -220,13 +219,6 @@ def _ring_round(path: Path, box: Box) -> Path:
     return Path((*rectangle(l, t, r - l, b - t).contours, *flat.contours), True)
 
 
-def _kept(path: Path, what: tuple[object, ...], make: Callable[[], Path]) -> Path:
-    """An outline made of another one, kept while that lives."""
-    key = (*what, id(path))
-    hit = _outlines.get(key)
-    return hit[1] if hit is not None else remember(_outlines, key, path, make())
-
-
 def shrunk(path: Path, by: float, world: Affine) -> Path:
     """An outline set in by some units; half as far, or less, where nothing would be left."""
 
@@ -238,7 +230,7 @@ def shrunk(path: Path, by: float, world: Affine) -> Path:
                     return made
         return Path()
 
-    return _kept(path, ("in", by, uneven(world)), make)
+    return kept(path, ("in", by, uneven(world)), make)
 
 
 def _even(path: Path, world: Affine, change: Callable[[Path, float], Path]) -> Path:
@@ -257,7 +249,7 @@ def inner_rim(i: Rim, path: Path, world: Affine) -> list[Item]:
         return combine(p, outline_of_line(p, 2 * abs(i.distance) * k, "butt", i.join, 4.0), "intersect")
 
     try:
-        made = _kept(path, ("band", i.distance, i.join, uneven(world)), lambda: _even(path, world, band))
+        made = kept(path, ("band", i.distance, i.join, uneven(world)), lambda: _even(path, world, band))
     except PathOpError:
         return []
     return [FillPath(made, world, Solid(i.colour), i.opacity)] if made else []
@@ -275,7 +267,7 @@ def relief(i: Relief, path: Path, world: Affine, lights: Lights) -> list[Item]:
     back = invert(squeeze) if squeeze is not None else None
     place, scale = world, 1.0
     if squeeze is not None and back is not None:
-        path = _kept(path, ("squeezed", squeeze), partial(path.transformed, squeeze))
+        path = kept(path, ("squeezed", squeeze), partial(path.transformed, squeeze))
         place, scale = multiply(world, back), mean_scale(squeeze)
     shown = path
     if i.place != "inside":
@@ -302,7 +294,7 @@ def _grown(path: Path, by: float) -> Path:
         except PathOpError:
             return path
 
-    return _kept(path, ("out", by), make)
+    return kept(path, ("out", by), make)
 
 
 def lit_from(lamp: Lamp, place: Affine) -> LitFrom:

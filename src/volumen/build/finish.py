@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 
+from volumen.build.outline import kept
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.geometry.affine import Affine, apply_vector, mean_scale
 from volumen.geometry.engine import outline_of_line
@@ -102,7 +103,8 @@ def _underlays(item: Item) -> list[Item]:
         return []
     width = _UNDERLAY / max(mean_scale(item.transform), 1e-9)
     if is_field(paint) and not isinstance(paint, MeshPaint):
-        band = outline_of_line(item.path, width, "round", "round", 4.0)
+        wide = partial(outline_of_line, item.path, width, "round", "round", 4.0)
+        band = kept(item.path, ("wide", width), wide)
         return [FillPath(band, item.transform, paint, course=item.course or item.path), item]
     if isinstance(paint, MeshPaint):  # beyond its border a mesh has no colours: its mean stands for them
         paint = Solid(face_colour(paint) or Colour(0.5, 0.5, 0.5))

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
+from collections.abc import Callable
 from typing import TypeVar
 
 import msgspec
@@ -33,15 +34,25 @@ _MOST_OF_A_BAND = 6000
 # Values keep what their keys name by identity, so an id cannot be reused while it is listed.
 _sources: OrderedDict[object, tuple[object, Path]] = OrderedDict()
 _changed: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+_made: OrderedDict[object, tuple[object, Path]] = OrderedDict()
 _pieces: OrderedDict[object, tuple[object, tuple[tuple[Node, Path], ...]]] = OrderedDict()
 
 
-def remember(cache: OrderedDict[object, tuple[object, V]], key: object, keep: object, value: V) -> V:
-    """Put a value into one of the identity caches; the oldest goes when it is full."""
+def remember(
+    cache: OrderedDict[object, tuple[object, V]], key: object, keep: object, value: V, most: int = _CACHE_SIZE
+) -> V:
+    """Put a value into one of the identity caches; the oldest goes when it holds more than ``most``."""
     cache[key] = (keep, value)
-    if len(cache) > _CACHE_SIZE:
+    if len(cache) > most:
         cache.popitem(last=False)
     return value
+
+
+def kept(path: Path, what: tuple[object, ...], make: Callable[[], Path]) -> Path:
+    """An outline made of another one in the way that ``what`` tells, kept while that lives."""
+    key = (*what, id(path))
+    hit = _made.get(key)
+    return hit[1] if hit is not None else remember(_made, key, path, make())
 
 
 def source(form: Form) -> Path:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from volumen.build.effects import Others, inner_glow, inner_rim, inner_shadow, relief, speckle
 from volumen.build.lines import line_item
-from volumen.build.outline import outline
+from volumen.build.outline import outline, remember
 from volumen.build.picture import Clip, FillPath, Item, Layer
 from volumen.geometry.affine import Affine, invert, mean_scale, multiply
 from volumen.geometry.engine import PathOpError, combine
@@ -166,10 +166,7 @@ def sliver_path(i: Sliver, path: Path, world: Affine, lamp: Lamp, others: Others
         made = sliver(path, i.by, i.depth, local, i.min_area)
     except PathOpError:
         made = Path()
-    _slivers[key] = (path, made)
-    if len(_slivers) > _MOST_SLIVERS:
-        _slivers.popitem(last=False)
-    return made
+    return remember(_slivers, key, path, made, _MOST_SLIVERS)
 
 
 def _sliver_items(i: Sliver, path: Path, world: Affine, lamp: Lamp, others: Others) -> list[Item]:

@@ -81,11 +81,6 @@ def _clipped(a: Path, b: Path, operation: Operation, chord: float) -> IntPolygon
     return clip(grid_a, a.evenodd, grid_b, b.evenodd, operation)
 
 
-def verified(result: Path, wanted: IntPolygons) -> bool:
-    """Whether a path is the area that the clipper found, but for seams of rounding."""
-    return excess(result, wanted, _CHORD) <= 1
-
-
 def excess(result: Path, wanted: IntPolygons, chord: float) -> float:
     """How far a path is from the area that the clipper found, 1 being what seams of rounding may come to."""
     found = to_grid(result, chord)

@@ -78,57 +78,48 @@ def chain_to(document: Document, node_id: int) -> list[Node]:
     return chain
 
 
+def _ways(document: Document, ids: Iterable[int]) -> list[tuple[tuple[int, ...], int]]:
+    """The ways to the nodes there are below the root, each with its id, back to front."""
+    missing = set(ids) - {document.root.id}
+    if len(missing) <= _FEW:
+        return sorted((way, i) for i in missing if (way := way_to(document, i)) is not None)
+    out: list[tuple[tuple[int, ...], int]] = []
+
+    def visit(node: Node, way: tuple[int, ...]) -> None:
+        for k, child in enumerate(node.children):
+            if not missing:
+                return
+            if child.id in missing:
+                missing.discard(child.id)
+                out.append(((*way, k), child.id))
+            if child.children:
+                visit(child, (*way, k))
+
+    visit(document.root, ())
+    return out
+
+
 def ways_to(document: Document, ids: Iterable[int]) -> dict[int, list[int]]:
     """For every node above one of some ids: the positions of the children that lead there or are there."""
-    missing = set(ids)
-    missing.discard(document.root.id)
     out: dict[int, list[int]] = {}
-    if len(missing) <= _FEW:
-        for way in sorted(filter(None, (way_to(document, i) for i in missing))):
-            node: Node = document.root
-            for i in way:
-                row = out.setdefault(node.id, [])
-                if not row or row[-1] != i:
-                    row.append(i)
-                node = node.children[i]
-        return out
-
-    def search(node: Node) -> bool:
-        found: list[int] = []
-        for i, child in enumerate(node.children):
-            if not missing:
-                break
-            here = child.id in missing
-            if here:
-                missing.discard(child.id)
-            if (child.children and search(child)) or here:
-                found.append(i)
-        if found:
-            out[node.id] = found
-        return bool(found)
-
-    search(document.root)
+    for way, _ in _ways(document, ids):
+        node: Node = document.root
+        for i in way:
+            row = out.setdefault(node.id, [])
+            if not row or row[-1] != i:
+                row.append(i)
+            node = node.children[i]
     return out
 
 
 def top_level(document: Document, ids: Iterable[int]) -> list[int]:
     """The ids that exist and are not inside another of them, back to front."""
-    wanted = set(ids)
-    if len(wanted) <= _FEW:
-        ways = sorted((way, i) for i in wanted if (way := way_to(document, i)))
-        return [i for n, (way, i) in enumerate(ways) if not any(way[: len(w)] == w for w, _ in ways[:n])]
     out: list[int] = []
-
-    def visit(node: Node) -> None:
-        for child in node.children:
-            if len(out) == len(wanted):
-                return
-            if child.id in wanted:
-                out.append(child.id)
-            elif child.children:
-                visit(child)
-
-    visit(document.root)
+    outer: tuple[int, ...] | None = None  # the last one taken: what is inside it comes right after
+    for way, node_id in _ways(document, ids):
+        if outer is None or way[: len(outer)] != outer:
+            out.append(node_id)
+            outer = way
     return out
 
 

@@ -55,12 +55,12 @@ def insert_column(mesh: Mesh, patch: int, t: float) -> Mesh:
         at[i] = first[3]
         handles[i, BEFORE_U], handles[i, AFTER_U] = first[2], second[1]
         out.handles[i, left, AFTER_U], out.handles[i, right, BEFORE_U] = first[1], second[2]
-        mixing[i] = _tone_at(net, colour, t, v)[0]
+        mixing[i] = surface(colour, np.array([t]), np.array([v]))[0]
     for i in range(rows):  # the new line itself: the cubics that the patches have there
         for band, handle, row in ((i, AFTER_V, 1), (i - 1, BEFORE_V, 2)):
             inside = min(max(band, 0), mesh.rows - 1)
             side = 0 if band == i else 2  # the corners that the new point is in the patches below, or above
-            made[i, side : side + 2] = _tone_at(g[inside, patch], tone[inside, patch], t, float(inside < i))[1]
+            made[i, side : side + 2] = _slopes_at(g[inside, patch], tone[inside, patch], t, float(inside < i))
             spine = np.einsum("b,abk->ak", bernstein(np.array([t]))[0], g[inside, patch])
             if band == inside:
                 handles[i, handle] = spine[row]
@@ -76,14 +76,14 @@ def insert_column(mesh: Mesh, patch: int, t: float) -> Mesh:
     )  # fmt: skip
 
 
-def _tone_at(net: Floats, tone: Floats, u: float, v: float) -> tuple[Floats, Floats]:
-    """The colour inside a patch, and its slopes there per unit of length (3, 4)."""
+def _slopes_at(net: Floats, tone: Floats, u: float, v: float) -> Floats:
+    """The slopes of the colour inside a patch per unit of length (3, 4)."""
     uu, vv = np.array([u]), np.array([v])
     (du_c,), (dv_c,) = surface_slopes(tone, uu, vv)
     (du_p,), (dv_p,) = surface_slopes(net, uu, vv)
     lu, lv = max(float(np.hypot(*du_p)), 1e-6), max(float(np.hypot(*dv_p)), 1e-6)
     twist = np.einsum("a,b,abk->k", bernstein_slope(vv)[0], bernstein_slope(uu)[0], tone)
-    return surface(tone, uu, vv)[0], np.stack([du_c / lu, dv_c / lv, twist / (lu * lv)])
+    return np.stack([du_c / lu, dv_c / lv, twist / (lu * lv)])
 
 
 def with_fixed_slopes(mesh: Mesh, columns: Iterable[int]) -> Mesh:
