@@ -1,6 +1,7 @@
 # make demo   sets up and starts Volumen on its demo artwork
 # make test   sets up and runs every check
-PYTHON ?= python3
+# Which Python the environment is made with; the system's own if it is left open.
+PYTHON ?=
 VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
@@ -38,7 +39,7 @@ bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/volumen bench
 
 stats:
-	@$(PYTHON) scripts/stats.py
+	@$(or $(PYTHON),python3) scripts/stats.py
 
 demos: setup
 	$(BIN)/python scripts/write_demos.py

@@ -8,7 +8,7 @@ curves it came from, so nothing is refitted.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -27,23 +27,48 @@ Edge = tuple[int, int]
 
 @dataclass(frozen=True, slots=True)
 class Area:
-    """One face: its border as vertex rings (outer first), a point inside it, its size in square units."""
+    """One face: its border as rings of vertex ids (k,), outer first, a point inside it, its size in square units."""
 
-    rings: tuple[tuple[int, ...], ...]
+    rings: tuple[Ints, ...]
     inside: Point
     size: float
 
 
 @dataclass(slots=True)
+class Net:
+    """Vertices joined by pieces of contours that cross nowhere else."""
+
+    vertices: Floats  # (n, 2)
+    pairs: Ints  # (m, 2) vertex ids, each undirected pair once, the lower first, in order
+    source: Ints  # (m,) contour
+    places: Floats  # (m, 2) places of the pair on its contour
+
+    @staticmethod
+    def empty() -> Net:
+        none = np.zeros((0, 2), np.int64)
+        return Net(np.zeros((0, 2)), none, none[:, 0], np.zeros((0, 2)))
+
+    def along(self, ring: Sequence[int]) -> Iterator[tuple[int, int, int, float, float]]:
+        """What a ring of vertices runs along: from, to, the contour, the places on it."""
+        u = np.array(ring, dtype=np.int64)
+        v = np.roll(u, -1)
+        count = len(self.vertices)
+        known = self.pairs[:, 0] * count + self.pairs[:, 1]
+        at = np.searchsorted(known, np.minimum(u, v) * count + np.maximum(u, v))
+        places = np.where((u < v)[:, None], self.places[at], self.places[at, ::-1])
+        columns = (u, v, self.source[at], places[:, 0], places[:, 1])
+        return zip(*(c.tolist() for c in columns), strict=True)
+
+
+@dataclass(slots=True)
 class Arrangement:
-    """All areas of some outlines. ``vertices`` is (n, 2)."""
+    """All areas of some outlines."""
 
     paths: Sequence[Path]
     areas: list[Area]
-    vertices: Floats
     contours: list[Contour]
-    edges: dict[Edge, tuple[int, float, float]]
-    seams: list[tuple[tuple[int, ...], ...]] = field(default_factory=list)
+    net: Net
+    seams: list[tuple[Ints, ...]] = field(default_factory=list)
     _polygons: list[object] = field(default_factory=list)
     _tree: shapely.STRtree | None = None
 
@@ -72,18 +97,15 @@ class Arrangement:
         border = {e for index in chosen for e in _edges_of(self.areas[index].rings)}
         for seam in self.seams:  # a seam goes with the areas that most of its border touches
             own = _edges_of(seam)
-            if 2 * sum(_size(e, self.vertices) for e in own if e[::-1] in border) > sum(
-                _size(e, self.vertices) for e in own
-            ):
+            if 2 * sum(self._size(e) for e in own if e[::-1] in border) > sum(map(self._size, own)):
                 border.update(own)
-        rings = _chain([e for e in border if e[::-1] not in border], self.vertices)
+        rings = _chain([e for e in border if e[::-1] not in border], self.net.vertices)
         return Path(tuple(self._curve(ring) for ring in rings if len(ring) > 1))
 
     def _curve(self, ring: list[int]) -> Contour:
         """A vertex ring as pieces of the curves that it runs along."""
         runs: list[tuple[int, float, float, int, int]] = []  # contour, place from, place to, vertices
-        for u, v in zip(ring, (*ring[1:], ring[0]), strict=True):
-            contour, start, end = self.edges[(u, v)]
+        for u, v, contour, start, end in self.net.along(ring):
             if runs and runs[-1][0] == contour and _continues(runs[-1], start, end):
                 runs[-1] = (contour, runs[-1][1], end, runs[-1][3], v)
             else:
@@ -96,18 +118,17 @@ class Arrangement:
         pieces = []
         for contour, start, end, u, v in runs:
             points = span(self.contours[contour], start, end).copy()
-            _pin(points, self.vertices[u], self.vertices[v])
+            _pin(points, self.net.vertices[u], self.net.vertices[v])
             pieces.append(points)
         return Contour(joined(pieces), True)
 
+    def _size(self, edge: Edge) -> float:
+        d = self.net.vertices[edge[1]] - self.net.vertices[edge[0]]
+        return float(np.hypot(d[0], d[1]))
 
-def _edges_of(rings: tuple[tuple[int, ...], ...]) -> list[Edge]:
-    return [(u, v) for ring in rings for u, v in zip(ring, (*ring[1:], ring[0]), strict=True)]
 
-
-def _size(edge: Edge, vertices: Floats) -> float:
-    d = vertices[edge[1]] - vertices[edge[0]]
-    return float(np.hypot(d[0], d[1]))
+def _edges_of(rings: tuple[Ints, ...]) -> list[Edge]:
+    return [e for ring in rings for e in zip(ring.tolist(), np.roll(ring, -1).tolist(), strict=True)]
 
 
 def _continues(run: tuple[int, float, float, int, int], start: float, end: float) -> bool:
@@ -172,7 +193,7 @@ def arrange(paths: Sequence[Path], tolerance: float = TOLERANCE, gap: float = 0.
     if gap > 0:
         contours += _bridges(paths, gap)
     if not contours:
-        return Arrangement(paths, [], np.zeros((0, 2)), [], {})
+        return Arrangement(paths, [], [], Net.empty())
     net = _net(contours, tolerance)
     return _faces(net, contours, paths, tolerance)
 
@@ -200,15 +221,7 @@ def _bridges(paths: Sequence[Path], gap: float) -> list[Contour]:
     return out
 
 
-@dataclass(slots=True)
-class _Net:
-    vertices: Floats
-    pairs: Ints  # (m, 2) vertex ids, each undirected pair once
-    source: Ints  # (m,) contour
-    places: Floats  # (m, 2) places of the pair on its contour
-
-
-def _net(contours: list[Contour], tolerance: float) -> _Net:
+def _net(contours: list[Contour], tolerance: float) -> Net:
     """Chords cut at all crossings, with vertices closer than the tolerance made one."""
     points, places, source = [], [], []
     for k, contour in enumerate(contours):
@@ -236,8 +249,8 @@ def _net(contours: list[Contour], tolerance: float) -> _Net:
     swap = u > v
     pairs = np.where(swap[:, None], np.stack([v, u], axis=1), np.stack([u, v], axis=1))
     spans = np.where(swap[:, None], spans[:, ::-1], spans)
-    _, first = np.unique(pairs[:, 0] * (len(vertices) + 1) + pairs[:, 1], return_index=True)
-    return _Net(vertices, pairs[first], owner[chord[first]].astype(np.int64), spans[first])
+    _, first = np.unique(pairs[:, 0] * len(vertices) + pairs[:, 1], return_index=True)
+    return Net(vertices, pairs[first], owner[chord[first]].astype(np.int64), spans[first])
 
 
 def _cuts(
@@ -327,12 +340,8 @@ def _cluster(points: Floats, tolerance: float) -> tuple[Ints, Floats]:
     return label.astype(np.int64), sums / np.bincount(label, minlength=count)[:, None]
 
 
-def _faces(net: _Net, contours: list[Contour], paths: Sequence[Path], tolerance: float) -> Arrangement:
+def _faces(net: Net, contours: list[Contour], paths: Sequence[Path], tolerance: float) -> Arrangement:
     found = shapely.get_parts(shapely.polygonize(_runs(net)))
-    edges: dict[Edge, tuple[int, float, float]] = {}
-    for (u, v), k, (start, end) in zip(net.pairs.tolist(), net.source.tolist(), net.places.tolist(), strict=True):
-        edges[(u, v)] = (k, start, end)
-        edges[(v, u)] = (k, end, start)
     found = shapely.orient_polygons(found) if len(found) else found
     rings = _rings(found, net.vertices)
     sizes, around = shapely.area(found), shapely.length(found)
@@ -344,10 +353,10 @@ def _faces(net: _Net, contours: list[Contour], paths: Sequence[Path], tolerance:
             areas.append(Area(ring, (p[0], p[1]), size))
         else:
             seams.append(ring)
-    return Arrangement(paths, areas, net.vertices, contours, edges, seams, list(found[thick]))
+    return Arrangement(paths, areas, contours, net, seams, list(found[thick]))
 
 
-def _runs(net: _Net) -> Any:
+def _runs(net: Net) -> Any:
     """The net as lines from branching to branching: far fewer than its chords, and the same faces."""
     if not len(net.pairs):
         return []
@@ -368,16 +377,17 @@ def _runs(net: _Net) -> Any:
     return shapely.linestrings(net.vertices[ids], indices=owner)
 
 
-def _rings(found: Any, vertices: Floats) -> list[tuple[tuple[int, ...], ...]]:
+def _rings(found: Any, vertices: Floats) -> list[tuple[Ints, ...]]:
     """The borders of polygons as rings of vertex ids, outer ring first."""
-    names = {c: i for i, c in enumerate((vertices[:, 0] + 1j * vertices[:, 1]).tolist())}
+    names = vertices[:, 0] + 1j * vertices[:, 1]
+    order = np.argsort(names)
     rings, face = shapely.get_rings(found, return_index=True)
     xy, ring = shapely.get_coordinates(rings, return_index=True)
-    ids = [names[c] for c in (xy[:, 0] + 1j * xy[:, 1]).tolist()]
+    ids = order[np.searchsorted(names[order], xy[:, 0] + 1j * xy[:, 1])]
     bounds = np.searchsorted(ring, np.arange(len(rings) + 1)).tolist()
-    out: list[list[tuple[int, ...]]] = [[] for _ in range(len(found))]
+    out: list[list[Ints]] = [[] for _ in range(len(found))]
     for k, f in enumerate(face.tolist()):
-        out[f].append(tuple(ids[bounds[k] : bounds[k + 1] - 1]))
+        out[f].append(ids[bounds[k] : bounds[k + 1] - 1])
     return [tuple(r) for r in out]
 
 

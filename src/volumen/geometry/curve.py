@@ -84,13 +84,7 @@ def chords_needed(segments: Floats, tolerance: float) -> Ints:
 
 def segments_of(contours: Sequence[Contour]) -> Floats:
     """The segments of contours of at least one segment, one after another, as (n, 4, 2)."""
-    counts = np.array([len(c.points) // 3 for c in contours], dtype=np.int64)
-    if not len(counts):
-        return np.zeros((0, 4, 2))
-    # Contours lie end to end in one table; each has one point more than three for every segment.
-    first = np.arange(int(counts.sum())) * 3 + np.repeat(np.arange(len(counts)), counts)
-    table = np.concatenate([c.points[: 3 * n + 1] for c, n in zip(contours, counts, strict=True)])
-    return np.asarray(table[first[:, None] + np.arange(4)])
+    return np.concatenate([c.segments for c in contours]) if contours else np.zeros((0, 4, 2))
 
 
 def chord_ends(segments: Floats, tolerance: float) -> tuple[Floats, Ints, Floats, Ints]:

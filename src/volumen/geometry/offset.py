@@ -55,7 +55,7 @@ def _checked(source: Path, d: float, join: Join, miter: float) -> Path:
         # The judge has no flat joins, so it can only tell where nothing of the kind was asked for.
         if join == "bevel" and d > 0:
             return made
-        wrong = thick_difference(to_grid(made, _CHORD), True, wanted, True, _SLACK)
+        wrong = thick_difference(to_grid(made, _CHORD), True, wanted, True, _SLACK, seams=True)
         if wrong <= max(1e-4 * abs(area(wanted)), 0.5):
             return made
     return drop_specks(fitted(wanted, 2 * _CHORD), _SPECK)

@@ -31,7 +31,10 @@ class Contour:
         """The segments as an (n, 4, 2) array."""
         p = self.points
         n = (len(p) - 1) // 3
-        return np.stack([p[0 : 3 * n : 3], p[1 : 3 * n : 3], p[2 : 3 * n : 3], p[3 : 3 * n + 1 : 3]], axis=1)
+        out = np.empty((n, 4, 2))
+        out[:, :3] = p[: 3 * n].reshape(n, 3, 2)
+        out[:, 3] = p[3 : 3 * n + 1 : 3]
+        return out
 
     def area(self) -> float:
         """The signed area (clockwise on the sheet is positive), exact for cubics."""

@@ -6,7 +6,7 @@ some hundreds of units first.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from contextlib import suppress
 
 import numpy as np
@@ -60,9 +60,12 @@ def from_grid(found: IntPolygons) -> list[Floats]:
     return [np.array(p, dtype=np.float64) / _GRID for p in found if len(p) > 2]
 
 
-def clip(a: IntPolygons, a_evenodd: bool, b: IntPolygons, b_evenodd: bool, operation: str) -> IntPolygons:
-    """The boolean of two sets of polygons, each by its own fill rule."""
+def clip(
+    a: IntPolygons, a_evenodd: bool, b: IntPolygons, b_evenodd: bool, operation: str, simple: bool = False
+) -> IntPolygons:
+    """The boolean of two sets of polygons, each by its own fill rule; ``simple`` polygons pass no point twice."""
     clipper = pyclipper.Pyclipper()
+    clipper.StrictlySimple = simple
     _add(clipper, a, pyclipper.PT_SUBJECT)
     _add(clipper, b, pyclipper.PT_CLIP)
     rules = [pyclipper.PFT_EVENODD if e else pyclipper.PFT_NONZERO for e in (a_evenodd, b_evenodd)]
@@ -82,7 +85,7 @@ def _add(clipper: pyclipper.Pyclipper, polygons_: IntPolygons, role: int) -> Non
 def grow(a: IntPolygons, distance: float, join: str, miter: float) -> IntPolygons:
     """Parallel polygons of even-odd ones at a distance (negative: inwards)."""
     offset = pyclipper.PyclipperOffset(max(miter, 1.0), _ARC * _GRID)
-    flat = pyclipper.SimplifyPolygons(a, pyclipper.PFT_EVENODD)
+    flat = pyclipper.SimplifyPolygons(a, pyclipper.PFT_EVENODD) if len(a) > 1 else a  # tells holes from borders
     offset.AddPaths(flat, _JOINS[join], pyclipper.ET_CLOSEDPOLYGON)
     try:
         found: IntPolygons = offset.Execute(distance * _GRID)
@@ -91,51 +94,29 @@ def grow(a: IntPolygons, distance: float, join: str, miter: float) -> IntPolygon
     return found
 
 
-def thick_difference(a: IntPolygons, a_evenodd: bool, b: IntPolygons, b_evenodd: bool, slack: float) -> float:
+def thick_difference(
+    a: IntPolygons, a_evenodd: bool, b: IntPolygons, b_evenodd: bool, slack: float, seams: bool = False
+) -> float:
     """The area in square units of where two areas differ by more than a seam ``slack`` units thick.
 
     Along an edge the chords of both differ by a long, thin seam; eroding the difference by half the slack
-    leaves only what is really wrong.
+    leaves only what is really wrong. ``seams`` tells that they differ along most edges: it saves time then.
     """
-    large = slack * slack * 4 * _GRID**2
-    found = [p for p in clip(a, a_evenodd, b, b_evenodd, "exclude") if abs(pyclipper.Area(p)) >= large]
-    # Where the two outlines cross, the pieces of a seam hang together in one ring.
-    difference = [p for ring in found for p in _loops(ring, large)]
-    if not difference:
+    found = _large(clip(a, a_evenodd, b, b_evenodd, "exclude", simple=seams), slack)
+    if found and not seams:
+        # Where the two outlines cross, the pieces of a seam hang together in one ring.
+        found = _large(clip(found, True, [], True, "union", simple=True), slack)
+    if not found:
         return 0.0  # no piece is large enough to be thick
     shrunk = pyclipper.PyclipperOffset()
-    shrunk.AddPaths(difference, pyclipper.JT_MITER, pyclipper.ET_CLOSEDPOLYGON)
+    shrunk.AddPaths(found, pyclipper.JT_MITER, pyclipper.ET_CLOSEDPOLYGON)
     return abs(area(shrunk.Execute(-slack / 2 * _GRID)))
 
 
-def _loops(ring: list[list[int]], least: float) -> Iterator[list[tuple[int, int]]]:
-    """A ring cut into rings wherever it comes back to one of its points: those of at least some area.
-
-    The doubled area up to each point is kept, so that a small loop costs no more than its difference.
-    """
-    row: list[tuple[int, int]] = []
-    until: list[int] = []
-    place: dict[tuple[int, int], int] = {}
-    total, (px, py) = 0, ring[0]
-    for x, y in ring:
-        total += px * y - x * py
-        px, py = x, y
-        point = (x, y)
-        at = place.get(point)
-        if at is None:
-            place[point] = len(row)
-            row.append(point)
-            until.append(total)
-            continue
-        if abs(total - until[at]) >= 2 * least:
-            yield row[at:]
-        for p in row[at + 1 :]:
-            del place[p]
-        del row[at + 1 :], until[at + 1 :]
-        total = until[at]
-    x, y = ring[0]
-    if abs(total + px * y - x * py) >= 2 * least:
-        yield row
+def _large(polygons_: IntPolygons, slack: float) -> IntPolygons:
+    """The polygons that could hold something ``slack`` units thick."""
+    least = slack * slack * 4 * _GRID**2
+    return [p for p in polygons_ if abs(pyclipper.Area(p)) >= least]
 
 
 def area(polygons_: IntPolygons) -> float:
