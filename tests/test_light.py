@@ -11,7 +11,7 @@ from scipy.special import erf
 
 from agreement import by_pdfium, by_resvg
 from scenes import disc, document
-from volumen.build.effects import lit_from, shadow_item
+from volumen.build.effects import glow_ramp, lit_from, shadow_item
 from volumen.build.scene import build
 from volumen.edit import lights, looks, variants
 from volumen.edit.objects import transform
@@ -351,6 +351,15 @@ def test_no_hairline_between_facets(scale):
     ]
 
 
+def test_a_glow_runs_through_its_stops_from_the_edge_outwards():
+    stops = tuple(Stop(k / 2, colour(c)) for k, c in enumerate(("#ff0000", "#00ff00", "#0000ff")))
+    rows = np.array(glow_ramp(OuterGlow(colour("#ffffff"), stops=stops)))
+    # A blurred silhouette has strength one half at its edge and none where the light ends.
+    for strength, expected in ((0.5, (1, 0, 0)), (0.25, (0, 1, 0)), (0.0, (0, 0, 1)), (1.0, (1, 0, 0))):
+        assert rows[round(strength * (len(rows) - 1)), :3] == pytest.approx(expected, abs=1e-6)
+    assert rows[:, 3] == pytest.approx(np.linspace(0, 1, len(rows)))
+
+
 def test_colour_shift_keeps_vector_and_grain_its_mean():
     doc = document(
         disc(1, 60, 60, 40, Fill(linear((20, 0), (100, 0), (0, "#c8402a"), (1, "#2b8577"))), Adjust(90.0)), side=SIDE
@@ -367,7 +376,7 @@ def test_colour_shift_keeps_vector_and_grain_its_mean():
 
 
 @pytest.mark.parametrize("recipe", [
-    (CastShadow(),), (OuterGlow(colour("#c8402a"), 8.0, far=colour("#2040c0"), blend="normal"),), (InnerShadow(9.0),),
+    (CastShadow(),), (OuterGlow(colour("#c8402a"), 8.0, stops=(Stop(0.0, colour("#c8402a")), Stop(1.0, colour("#2040c0"))), blend="normal"),), (InnerShadow(9.0),),
     (InnerGlow(colour("#ffffff"), 7.0),), (Relief(width=12.0),), (Blur(5.0),), (ContactShadow(4.0),),
     (Feather(7.0),), (Blur(5.0, 30.0),),
 ], ids=lambda r: type(r[0]).__name__ + str(getattr(r[0], "angle", "") or ""))  # fmt: skip

@@ -87,8 +87,8 @@ HOSTILE = {
     "path tricks": (archive(good, name="../../document.json"), "must hold document.json once"),
     "not json": (archive(b"{]"), "damaged"),
     "wrong shape": (archive(b'{"version":1,"document":[]}'), "damaged"),
-    "newer version": (archive(good.replace(b'"version":2', b'"version":99')), "newer Volumen"),
-    "version zero": (archive(good.replace(b'"version":2', b'"version":0')), "never existed"),
+    "newer version": (archive(good.replace(b'"version":3', b'"version":99')), "newer Volumen"),
+    "version zero": (archive(good.replace(b'"version":3', b'"version":0')), "never existed"),
     "not a number": (archive(good.replace(b'"lift":8.0', b'"lift":NaN')), "damaged"),
     "infinite": (archive(good.replace(b'"lift":8.0', b'"lift":1e999')), "damaged|out of range"),
     "huge number": (archive(good.replace(b'"lift":8.0', b'"lift":1e300')), "out of range"),
@@ -209,3 +209,19 @@ def test_a_file_of_format_1_keeps_what_its_shadows_are_held_to(tmp_path):
         if isinstance(i, CastShadow)
     ]
     assert sorted(held) == sorted([(1,), *[()] * (len(shadows) - 1)]) and held
+
+
+def test_a_glow_of_format_2_keeps_its_far_colour():
+    near, far = [1.0, 0.5, 0.0, 1.0], [0.0, 0.0, 1.0, 1.0]
+    glow = {"type": "outer glow", "colour": near, "size": 9.0, "far": far}
+    shape = {
+        "type": "shape",
+        "id": 1,
+        "name": "s",
+        "form": {"type": "rectangle", "x": 0, "y": 0, "width": 9, "height": 9},
+        "recipe": [glow],
+    }
+    whole = json.loads(native.encode(lit_trio()))
+    whole["version"], whole["document"]["root"]["children"] = 2, [shape]
+    read = native.decode(json.dumps(whole).encode(), "old").root.children[0].recipe[0]
+    assert [tuple(s.colour.rgb) for s in read.stops] == [tuple(near[:3]), tuple(far[:3])]

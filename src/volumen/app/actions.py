@@ -13,6 +13,7 @@ from volumen.app.operations_colour import ColourOperations
 from volumen.app.operations_more import MoreOperations
 from volumen.app.session import STAGES
 from volumen.edit import lights
+from volumen.edit.looks import PAIRS
 from volumen.edit.search import Likeness
 from volumen.edit.variants import KINDS as VARIANTS
 from volumen.geometry.snap import KINDS
@@ -212,6 +213,9 @@ def _ingredients(w: Window, do: Operations, r: Registry) -> None:
     ):  # fmt: skip
         action = partial(w.recipe.add, offered[title])
         r.add(Command(f"add.{name}", f"Add {title.lower()}", "Object", action, do.any, keys, name == "fill"))
+    for title, pair in PAIRS.items():
+        action = partial(w.recipe.add_pair, pair)
+        r.add(Command(f"add.{title.split(':')[0].lower()}", f"Add {title.lower()}", "Object", action, do.any))
 
 
 def _view(w: Window, more: MoreOperations, r: Registry) -> None:

@@ -26,6 +26,7 @@ from volumen.app.card_rows import Auto, Choice, Easing, Number, Row, Switch
 from volumen.app.fields import CARDS, summary
 from volumen.app.material_row import MaterialRow
 from volumen.app.widgets.colours import ColourPanel, Swatch
+from volumen.app.widgets.glow_colours import GlowColours
 from volumen.app.widgets.paint_editor import PaintEditor
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
@@ -182,6 +183,8 @@ class Card(QFrame):
             column.addWidget(MaterialRow(self))
         elif row.kind in ("colour", "light", "shade"):
             self._colour(column, row.kind)
+        elif row.kind == "glow":
+            self._glow(column)
         elif row.kind == "other":
             column.addLayout(other_row(self))
         else:
@@ -251,6 +254,18 @@ class Card(QFrame):
         self.updates.append(update)
         return panel
 
+    def _glow(self, column: QVBoxLayout) -> None:
+        colours = GlowColours()
+        colours.preview.connect(lambda fields: self.panel.preview(self.index, **fields))
+        colours.done.connect(lambda fields: self.panel.change(self.index, "change colour", **fields))
+        column.addWidget(colours)
+
+        def update() -> None:
+            assert isinstance(self.ingredient, OuterGlow | InnerGlow)
+            colours.show_glow(self.ingredient)
+
+        self.updates.append(update)
+
     def _paint(self, column: QVBoxLayout) -> None:
         editor = PaintEditor()
         editor.preview.connect(lambda p: self.panel.preview(self.index, paint=p))
@@ -283,6 +298,8 @@ class Card(QFrame):
 
 def _face(i: Ingredient) -> Colour:
     """The colour that stands for an ingredient in its closed line."""
+    if isinstance(i, OuterGlow | InnerGlow) and i.stops:
+        return i.stops[0].colour
     if isinstance(i, OuterGlow | InnerGlow | GroundGlow | Rim):
         return i.colour
     assert isinstance(i, Fill | Line)

@@ -29,7 +29,6 @@ from volumen.shading.paint import colour
 _DEEP = colour("#0a2b33")
 _SIDE = Auto("angle", "side", "follows the lamp", 142.0, Number("angle", "side", 0, 360, "°"))
 _BENEATH = Auto("colour", "colour", "from what lies beneath", colour("#1b2226"))
-_FAR = Auto("far", "far colour", "the same all through", colour("#c8402a"))
 
 LIGHT_CARDS: dict[type, CardSpec] = {
     Body: CardSpec(
@@ -106,12 +105,11 @@ LIGHT_CARDS: dict[type, CardSpec] = {
         "sparkles",
         "Light",
         (
-            Special("colour"),
+            Special("glow"),
             Number("size", "size", 0, 120, "", 1, 0),
             Number("spread", "spread", 0, 40, "", 1, 0),
             OPACITY,
             Easing("falloff", "falloff"),
-            _FAR,
             BLEND,
         ),
     ),
@@ -120,12 +118,11 @@ LIGHT_CARDS: dict[type, CardSpec] = {
         "sparkle",
         "Light",
         (
-            Special("colour"),
+            Special("glow"),
             Choice("source", "shines from", ("edge", "middle")),
             Number("size", "size", 0, 80, "", 1, 0),
             OPACITY,
             Easing("falloff", "falloff"),
-            _FAR,
             BLEND,
         ),
     ),

@@ -27,8 +27,9 @@ from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.slider import SliderRow
 from volumen.build.outline import outline
 from volumen.edit import objects, recipes
+from volumen.edit.looks import PAIRS, add_pair
 from volumen.geometry.affine import translation
-from volumen.model.ingredients import BLEND_MODES, Fill, Ingredient, Line
+from volumen.model.ingredients import BLEND_MODES, Fill, Ingredient, Line, Recipe
 from volumen.model.nodes import CombinedForm, Group, Image, Node, PathForm, Shape, TextForm
 from volumen.model.tree import walk
 
@@ -349,6 +350,13 @@ class RecipePanel(QScrollArea):
         self.open_kinds = {(type(ingredient), sum(type(i) is type(ingredient) for i in nodes[0].recipe))}
         self.session.apply("add ingredient", recipes.add(self.session.document, self.session.selection, ingredient))
 
+    def add_pair(self, pair: Recipe) -> None:
+        """Add ingredients that go together to all selected objects."""
+        if not self.session.nodes:
+            self.session.say("select an object first")
+            return
+        self.session.apply("add a pair", add_pair(self.session.document, self.session.selection, pair))
+
     def add_menu(self) -> None:
         menu = QMenu(self)
         group = None
@@ -358,6 +366,9 @@ class RecipePanel(QScrollArea):
                 group = heading
                 menu.addSection(heading)
             menu.addAction(title, lambda i=ingredient: self.add(i))
+            if title.startswith("Edge light"):  # the last sliver
+                for name, pair in PAIRS.items():
+                    menu.addAction(name, lambda p=pair: self.add_pair(p))
         if self.clipboard:
             menu.addSeparator()
             for ingredient in self.clipboard:

@@ -17,7 +17,7 @@ from volumen.build.picture import Clip, FillPath, Item, Soft, StrokePath
 from volumen.build.silhouette import SILHOUETTE, silhouette
 from volumen.geometry.affine import IDENTITY, Affine, Point, invert, mean_scale, multiply, scaling
 from volumen.geometry.boolean import cleaned
-from volumen.geometry.ease import EVEN, Ease, eased_all
+from volumen.geometry.ease import EVEN, eased_all
 from volumen.geometry.engine import PathOpError, combine, outline_of_line
 from volumen.geometry.offset import offset
 from volumen.geometry.path import Box, Path, grow_box
@@ -36,6 +36,7 @@ from volumen.model.ingredients import (
 from volumen.model.nodes import Node, Shape
 from volumen.shading.lamp import Lamp, Lights, bearing_vector, shadow_factor, shadow_offset, shadow_sigma
 from volumen.shading.paint import Colour, Grain, LitFrom, Radial, ReliefPaint, Solid, Stop
+from volumen.shading.ramp import ramp
 from volumen.shading.tones import towards
 
 Others = dict[int, tuple[Shape, Affine]]
@@ -131,24 +132,26 @@ def glow_item(node: Node, i: OuterGlow, world: Affine) -> Soft | None:
     items = silhouette(node, world, max(i.spread, 0.0))
     if not items:
         return None
-    ramp = glow_ramp(i.colour, i.far, i.falloff)
     sigma = max(i.size, 0.0) * mean_scale(world)
-    return Soft(items, i.colour, sigma, (0.0, 0.0), i.opacity * node.opacity, i.blend, ramp=ramp)
+    return Soft(items, _tint(i), sigma, (0.0, 0.0), i.opacity * node.opacity, i.blend, ramp=glow_ramp(i))
 
 
-def glow_ramp(near: Colour, far: Colour | None, falloff: Ease) -> tuple[tuple[float, float, float, float], ...]:
+def _tint(glow: OuterGlow | InnerGlow) -> Colour:
+    """The colour of a glow, or the one that stands for its gradient."""
+    return glow.stops[0].colour.with_alpha(1.0) if glow.stops else glow.colour
+
+
+def glow_ramp(glow: OuterGlow | InnerGlow) -> tuple[tuple[float, float, float, float], ...]:
     """Straight colours by the strength of a blurred silhouette; nothing for a glow of one colour that fades evenly.
 
     Outside an edge the strength falls from one half to nothing, so the colours run over that half.
     """
-    if far is None and falloff == EVEN:
+    if not glow.stops and glow.falloff == EVEN:
         return ()
     t = np.linspace(0, 1, RAMP)
-    alpha = eased_all(t, falloff)
-    share = np.clip(2 * t, 0, 1)[:, None]
-    ends = np.array([(far or near).rgb, near.rgb])
-    rgb = ends[0] * (1 - share) + ends[1] * share
-    return tuple((float(c[0]), float(c[1]), float(c[2]), float(a)) for c, a in zip(rgb, alpha, strict=True))
+    rows = ramp(glow.stops or (Stop(0.0, glow.colour.with_alpha(1.0)),), 1 - np.clip(2 * t, 0, 1))
+    rows[:, 3] *= eased_all(t, glow.falloff)
+    return tuple(tuple(row) for row in rows.tolist())
 
 
 def ground_glow_item(node: Node, i: GroundGlow, world: Affine) -> FillPath | None:
@@ -186,7 +189,7 @@ def inner_shadow(i: InnerShadow, path: Path, world: Affine, lamp: Lamp, base: Co
 def inner_glow(i: InnerGlow, path: Path, world: Affine) -> list[Item]:
     """Light from the edge inwards, or from the middle outwards."""
     sigma = max(i.size, 0.0) * mean_scale(world)
-    look = Soft((), i.colour, sigma, (0.0, 0.0), i.opacity, i.blend, ramp=glow_ramp(i.colour, i.far, i.falloff))
+    look = Soft((), _tint(i), sigma, (0.0, 0.0), i.opacity, i.blend, ramp=glow_ramp(i))
     if i.source == "edge":
         return _from_outside(path, world, sigma, (0.0, 0.0), look)
     core = shrunk(path, max(i.size, 0.0), world)

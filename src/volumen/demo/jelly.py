@@ -99,7 +99,7 @@ def _jelly(p: Pile) -> Node:
         Group(p.take(), "rim", capsules),
         p.shape("glint", EllipseForm(286, 236, 74, 34), Fill(radial((323, 253), 38, (0, "#ffffff", 0.95), (1, "#ffffff", 0.0))),
                 transform=rotation(-32, (323, 253)), blend="screen"),
-    ), (OuterGlow(GLOW, 46.0, 4.0, 0.95, falloff=(0.35, 0.2, 0.8, 0.75), far=colour("#2a3cff")),), lift=30.0)  # fmt: skip
+    ), (OuterGlow(GLOW, 46.0, 4.0, 0.95, falloff=(0.35, 0.2, 0.8, 0.75), stops=(Stop(0.0, GLOW), Stop(1.0, colour("#2a3cff")))),), lift=30.0)  # fmt: skip
 
 
 def _bell() -> PathForm:

@@ -68,7 +68,7 @@ def _stone(p: Pile, k: int) -> Node:
         name, *facets,
         recipe=(
             GroundGlow(colour(tint), 1.9, 0.42, 0.55),
-            OuterGlow(colour(light), 20.0, 0.0, 0.5, falloff=(0.3, 0.15, 0.75, 0.7), far=colour("#2a6bff")),
+            OuterGlow(colour(light), 20.0, 0.0, 0.5, falloff=(0.3, 0.15, 0.75, 0.7), stops=(Stop(0.0, colour(light)), Stop(1.0, colour("#2a6bff")))),
             ContactShadow(7.0, foot=True, opacity=0.75, colour=colour("#02080c")),
             Seams(),
             Fill(Solid(colour(tint)), 0.9, "color"),

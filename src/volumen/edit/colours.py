@@ -7,11 +7,21 @@ from typing import Literal, get_args
 
 import msgspec
 
-from volumen.model.ingredients import FORM, Fill, FinishIngredient, Ingredient, LightIngredient, Line, Recipe
+from volumen.model.ingredients import (
+    FORM,
+    Fill,
+    FinishIngredient,
+    Ingredient,
+    InnerGlow,
+    LightIngredient,
+    Line,
+    OuterGlow,
+    Recipe,
+)
 from volumen.model.nodes import Document, Node
 from volumen.model.tree import find, update_nodes, walk
 from volumen.shading.paint import Colour
-from volumen.shading.shift import paint_with, shifted
+from volumen.shading.shift import paint_with, shifted, stops_with
 
 replace = msgspec.structs.replace
 LookPart = Literal["paint", "line", "light", "finish"]
@@ -20,7 +30,7 @@ _PART: dict[type, LookPart] = {
     Fill: "paint", Line: "line", **dict.fromkeys(get_args(LightIngredient), "light"),
     **dict.fromkeys(get_args(FinishIngredient), "finish"),
 }  # fmt: skip
-_COLOURS = ("colour", "far", "light", "shade")  # the fields of ingredients that hold one
+_COLOURS = ("colour", "light", "shade")  # the fields of ingredients that hold one
 
 
 def map_colours(document: Document, ids: Iterable[int], change: Callable[[Colour], Colour]) -> Document:
@@ -47,7 +57,9 @@ def recolour(
 def _ingredient(i: Ingredient, change: Callable[[Colour], Colour]) -> Ingredient:
     if isinstance(i, Fill | Line):
         return replace(i, paint=paint_with(i.paint, change))
-    tones = {f: change(v) for f in _COLOURS if isinstance(v := getattr(i, f, None), Colour)}
+    tones: dict[str, object] = {f: change(v) for f in _COLOURS if isinstance(v := getattr(i, f, None), Colour)}
+    if isinstance(i, OuterGlow | InnerGlow):
+        tones["stops"] = stops_with(i.stops, change)
     return replace(i, **tones) if tones else i
 
 

@@ -9,6 +9,7 @@ import msgspec
 
 from volumen.edit.arrange import scaled_lengths
 from volumen.edit.objects import selection_box
+from volumen.edit.recipes import add
 from volumen.model.ingredients import (
     Body,
     CastShadow,
@@ -54,6 +55,15 @@ READY: tuple[Look, ...] = (
     Look(-12, "sliver shading", (Sliver(depth=9.0, opacity=0.32), _light(5.0, 0.32), _EDGE)),
 )
 
+# Both sides of an edge at once, above all for lettering.
+PAIRS: dict[str, Recipe] = {
+    "Engraved: a pair of slivers": (
+        Sliver(depth=2.2, opacity=0.55, feather=0.3, sunk=True),
+        _light(1.3, 0.6, sunk=True),
+    ),
+    "Embossed: a pair of slivers": (_light(1.6, 0.65, feather=0.2), Sliver(depth=2.4, opacity=0.45, feather=0.4)),
+}
+
 
 def scaled(recipe: Recipe, k: float) -> Recipe:
     """A recipe with every length times ``k``."""
@@ -64,6 +74,15 @@ def size_of(document: Document, node: Node) -> float:
     """How large a node is on the sheet: the root of its box's area, in units."""
     box = selection_box(document, [node.id])
     return math.sqrt(max((box[2] - box[0]) * (box[3] - box[1]), 1e-6)) if box is not None else SIZE
+
+
+def add_pair(document: Document, ids: Iterable[int], pair: Recipe) -> Document:
+    """Add ingredients that go together to objects, their lengths by the size of each."""
+    for node_id in ids:
+        node = find(document, node_id)
+        if node is not None:
+            document = add(document, [node_id], *scaled(pair, size_of(document, node) / SIZE))
+    return document
 
 
 def give_look(document: Document, ids: Iterable[int], look: Look) -> Document:

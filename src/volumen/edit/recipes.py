@@ -26,14 +26,13 @@ def fits(node: Node, ingredient: Ingredient) -> bool:
     return not isinstance(ingredient, Seams | Steps)
 
 
-def add(document: Document, ids: Iterable[int], ingredient: Ingredient) -> Document:
-    """Add an ingredient at the end of each recipe that can hold it. A shadow needs lift: it gets some."""
+def add(document: Document, ids: Iterable[int], *ingredients: Ingredient) -> Document:
+    """Add ingredients at the end of each recipe that can hold them. A shadow needs lift: it gets some."""
 
     def change(node: Node) -> Node:
-        if not fits(node, ingredient):
-            return node
-        lift = node.lift or 12.0 if isinstance(ingredient, CastShadow) else node.lift
-        return replace(node, recipe=(*node.recipe, ingredient), lift=lift)
+        fitting = tuple(i for i in ingredients if fits(node, i))
+        lift = node.lift or 12.0 if any(isinstance(i, CastShadow) for i in fitting) else node.lift
+        return replace(node, recipe=(*node.recipe, *fitting), lift=lift) if fitting else node
 
     return update_nodes(document, ids, change)
 

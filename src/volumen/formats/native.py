@@ -19,7 +19,7 @@ from volumen.model.nodes import Asset, Document, Group
 from volumen.model.validate import DocumentError, validate
 
 MIME = b"application/vnd.volumen"
-VERSION = 2
+VERSION = 3
 MAX_FILE = 256 * 2**20
 MAX_JSON = 192 * 2**20
 MAX_BRACKETS = 4000
@@ -69,7 +69,10 @@ def decode(data: bytes, name: str) -> Document:
 
 
 def _upgraded(data: bytes) -> bytes:
-    """A document of format 1 in today's: shadows were held to one ``receiver``, or null."""
+    """A document of an older format in today's.
+
+    Format 1 held shadows to one ``receiver``, or null; in formats 1 and 2 a glow had one ``far`` colour, or null.
+    """
     whole = msgspec.json.decode(data)
     stack = [whole]
     while stack:
@@ -80,7 +83,10 @@ def _upgraded(data: bytes) -> bytes:
             if part.get("type") == "cast shadow" and "receiver" in part:
                 one = part.pop("receiver")
                 part["receivers"] = [] if one is None else [one]
+            if part.get("type") in ("outer glow", "inner glow") and (far := part.pop("far", None)) is not None:
+                part["stops"] = [{"at": 0.0, "colour": part["colour"]}, {"at": 1.0, "colour": far}]
             stack.extend(part.values())
+    whole["version"] = VERSION
     return msgspec.json.encode(whole)
 
 

@@ -116,12 +116,38 @@ class _Reader:
             translation((width - box[2] * k) / 2, (height - box[3] * k) / 2),
             multiply(scaling(k, k), translation(-box[0], -box[1])),
         )
+        if self._shown(self.root, 1, {}) > MAX_ELEMENTS:
+            raise FileProblem(f"the SVG shows more than {MAX_ELEMENTS} elements; it is not opened")
         style = self.sheet.style_of(self.root, Style())
         nodes = self._children(self.root, style, Lengths(box[2], box[3]), 1, ())
         if place != IDENTITY and nodes:
             nodes = tuple(replace(n, transform=multiply(place, n.transform)) for n in nodes)
         notes = [f"{what} ({n})" if n > 1 else what for what, n in sorted(self.missing.items())]
         return Reading(nodes, width, height, notes)
+
+    def _shown(self, parent: Any, depth: int, known: dict[Any, int]) -> int:
+        """How many elements would be shown inside one: uses of uses may come to billions, so each is counted once."""
+        if parent in known or depth > MAX_DEPTH:
+            return known.get(parent, 0)
+        known[parent] = 0  # also what holds itself
+        total = 0
+        for element in parent:
+            if not isinstance(element.tag, str):
+                continue
+            total += 1
+            tag = etree.QName(element).localname
+            target = self._target(element) if tag == "use" else None
+            if target is not None:
+                total += 1 + self._shown(target, depth + 1, known)
+            elif tag not in _SILENT:
+                total += self._shown(element, depth + 1, known)
+        known[parent] = total
+        return total
+
+    def _target(self, use: Any) -> Any | None:
+        """What a use shows, if it is in the file."""
+        href = next((use.get(h) for h in _HREFS if use.get(h)), "")
+        return self.by_id.get(href[1:]) if href.startswith("#") else None
 
     def _take(self) -> int:
         self.next_id += 1
@@ -233,11 +259,11 @@ class _Reader:
     def _use(
         self, element: Any, style: Style, lengths: Lengths, place: Affine, depth: int, used: tuple[str, ...]
     ) -> Node | None:
-        href = next((element.get(h) for h in _HREFS if element.get(h)), "")
-        target = self.by_id.get(href[1:]) if href.startswith("#") else None
+        target = self._target(element)
         if target is None:
             self.missing["uses of what is not in the file"] += 1
             return None
+        href = "#" + target.get("id")
         if href in used:
             self.missing["uses that contain themselves"] += 1
             return None

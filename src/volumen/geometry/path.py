@@ -112,14 +112,18 @@ def _control_box(contours: tuple[Contour, ...]) -> Box | None:
 
 def _tight_bounds(contours: tuple[Contour, ...]) -> Box | None:
     pieces = [c.points[::3] for c in contours if len(c.points)]
-    for contour in contours:
-        seg = contour.segments
-        if len(seg):
-            pieces.append(_extrema(seg))
     if not pieces:
         return None
-    allp = np.concatenate(pieces)
-    lo, hi = allp.min(axis=0), allp.max(axis=0)
+    ends = np.concatenate(pieces)
+    lo, hi = ends.min(axis=0), ends.max(axis=0)
+    for contour in contours:
+        if not ((contour.points < lo) | (contour.points > hi)).any():
+            continue  # a curve never leaves the box of its points and handles
+        seg = contour.segments
+        beyond = seg[((seg < lo) | (seg > hi)).any(axis=(1, 2))]
+        if len(beyond):
+            far = _extrema(beyond)
+            lo, hi = np.minimum(lo, far.min(axis=0)), np.maximum(hi, far.max(axis=0))
     return (float(lo[0]), float(lo[1]), float(hi[0]), float(hi[1]))
 
 

@@ -14,7 +14,7 @@ import msgspec
 from volumen.geometry.ease import EVEN, Ease
 from volumen.geometry.engine import Join
 from volumen.shading.bodies import BodyKind
-from volumen.shading.paint import Colour, ReliefPlace, ReliefProfile
+from volumen.shading.paint import Colour, ReliefPlace, ReliefProfile, Stop
 from volumen.shading.slivers import SliverBy, SliverKind
 
 # The sixteen modes of W3C Compositing and Blending Level 1.
@@ -115,7 +115,8 @@ class InnerShadow(msgspec.Struct, frozen=True, tag="inner shadow"):
 class OuterGlow(msgspec.Struct, frozen=True, tag="outer glow"):
     """Light around the outline; ``size`` is the blur's standard deviation, ``spread`` grows the outline first.
 
-    ``falloff`` says how the light fades from the edge outwards; ``far`` is the colour it fades to.
+    ``falloff`` says how the light fades from the edge outwards; ``stops``, if there are any, are its colours from the
+    edge (0) to where it ends (1), in place of ``colour``.
     """
 
     colour: Colour
@@ -125,12 +126,12 @@ class OuterGlow(msgspec.Struct, frozen=True, tag="outer glow"):
     blend: BlendMode = "screen"
     on: bool = True
     falloff: Ease = EVEN
-    far: Colour | None = None
+    stops: tuple[Stop, ...] = ()
     each: bool = False
 
 
 class InnerGlow(msgspec.Struct, frozen=True, tag="inner glow"):
-    """Light inside the outline, from its edge inwards or from its middle outwards."""
+    """Light inside the outline, from its edge inwards or from its middle outwards; ``stops`` as in an outer glow."""
 
     colour: Colour
     size: float = 10.0
@@ -138,7 +139,7 @@ class InnerGlow(msgspec.Struct, frozen=True, tag="inner glow"):
     opacity: float = 0.7
     blend: BlendMode = "screen"
     falloff: Ease = EVEN
-    far: Colour | None = None
+    stops: tuple[Stop, ...] = ()
     on: bool = True
     each: bool = False
 

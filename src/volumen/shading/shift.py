@@ -8,7 +8,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from volumen.colour import oklab
-from volumen.shading.paint import GRADIENTS, Colour, MeshPaint, Paint, Solid
+from volumen.shading.paint import GRADIENTS, Colour, MeshPaint, Paint, Solid, Stop
 
 
 def shifted(colour: Colour, hue: float, lightness: float, chroma: float, contrast: float = 0.0) -> Colour:
@@ -30,4 +30,9 @@ def paint_with(paint: Paint, change: Callable[[Colour], Colour]) -> Paint:
     if isinstance(paint, MeshPaint):
         return replace(paint, points=tuple(replace(p, colour=change(p.colour), slopes=None) for p in paint.points))
     assert isinstance(paint, GRADIENTS)
-    return replace(paint, stops=tuple(replace(s, colour=change(s.colour), swatch=None) for s in paint.stops), link=None)
+    return replace(paint, stops=stops_with(paint.stops, change), link=None)
+
+
+def stops_with(stops: tuple[Stop, ...], change: Callable[[Colour], Colour]) -> tuple[Stop, ...]:
+    """Stops with all their colours changed."""
+    return tuple(replace(s, colour=change(s.colour), swatch=None) for s in stops)
