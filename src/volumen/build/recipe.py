@@ -162,16 +162,13 @@ def sliver_path(i: Sliver, path: Path, world: Affine, lamp: Lamp, others: Others
     hit = _slivers.get(key)
     if hit is not None:
         return hit[1]
-    try:
-        made = sliver(path, i.by, i.depth, local, i.min_area)
-    except PathOpError:
-        made = Path()
+    made = sliver(path, i.by, i.depth, local, i.min_area)
     return remember(_slivers, key, path, made, _MOST_SLIVERS)
 
 
 def _sliver_items(i: Sliver, path: Path, world: Affine, lamp: Lamp, others: Others) -> list[Item]:
     cut = sliver_path(i, path, world, lamp, others)
-    if not cut:
+    if cut.hull() is None:
         return []
     paint = sliver_paint(i)
     if i.feather <= 0:

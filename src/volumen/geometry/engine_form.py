@@ -6,6 +6,7 @@ fill rule, the numbers of points, of conic weights and of verbs), the points and
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -14,7 +15,7 @@ from numpy.typing import NDArray
 
 from volumen.geometry.affine import Floats
 from volumen.geometry.curve import Ints
-from volumen.geometry.path import Contour, Path, line, signed_areas
+from volumen.geometry.path import Box, Contour, Path, line, signed_areas
 
 # Beyond this the engine's float32 coordinates lose all detail; farther points are held here.
 LIMIT = 1e7
@@ -30,7 +31,13 @@ def to_engine(path: Path) -> Any:
     """The path in the engine's form; kept with the path, so a second call is free."""
     cached = path.memo.get("engine")
     if cached is None:
-        cached = path.memo["engine"] = _written(path)
+        make = path.memo.pop("later", None)
+        if make is None:
+            cached = _written(path)
+        else:
+            made = make()
+            cached, path.memo["hull"] = to_engine(made), made.hull()
+        path.memo["engine"] = cached
     return cached
 
 
@@ -75,6 +82,13 @@ def deferred(engine_path: Any) -> Path:
     box = None if engine_path.isEmpty() else (b.left(), b.top(), b.right(), b.bottom())
     path = Path.deferred(lambda: _contours(engine_path), box, _is_evenodd(engine_path))
     path.memo["engine"] = engine_path
+    return path
+
+
+def made_later(make: Callable[[], Path], box: Box) -> Path:
+    """An even-odd path that is made when someone first needs it; ``box`` holds it, maybe loosely until then."""
+    path = Path.deferred(lambda: _contours(to_engine(path)), box, True)
+    path.memo["later"] = make
     return path
 
 

@@ -73,9 +73,9 @@ class Path:
         return self._contours
 
     def __bool__(self) -> bool:
-        if self._contours is None:
+        if self._contours is None and "later" not in self.memo:
             return self.memo["hull"] is not None
-        return any(len(c.points) > 1 for c in self._contours)
+        return any(len(c.points) > 1 for c in self.contours)
 
     def hull(self) -> Box | None:
         """A box that holds the path, not always tight; cheap. None for an empty path."""

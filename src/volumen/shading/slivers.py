@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Literal
 
 from volumen.geometry.affine import Affine, Point, rotation, scaling, translation
-from volumen.geometry.engine import combine, outline_of_line
-from volumen.geometry.engine_form import drop_specks
+from volumen.geometry.engine import PathOpError, combine, outline_of_line
+from volumen.geometry.engine_form import drop_specks, made_later
 from volumen.geometry.path import Path
 
 SliverKind = Literal["shade", "light"]
@@ -40,14 +40,28 @@ def moved_copy(path: Path, by: SliverBy, depth: float, side: Point) -> Affine | 
 def sliver(path: Path, by: SliverBy, depth: float, side: Point, min_area: float) -> Path:
     """The sliver of ``path`` on ``side``, without specks below ``min_area`` square units.
 
-    An inset leaves a band of even width all round. Raises PathOpError if the outlines cannot be cut.
+    An inset leaves a band of even width all round. The others are cut when someone asks for their outline: while a
+    lamp turns, they are painted as what the moved copy ("uncovered" in their memo) leaves of the path. Empty if the
+    outlines cannot be cut.
     """
     if depth <= 0 or not path:
         return Path()
     if by == "inset":
         band = outline_of_line(path, 2 * depth, "round", "round", 4)
-        return drop_specks(combine(path, band, "intersect"), min_area)
-    move = moved_copy(path, by, depth, side)
-    if move is None:
+        try:
+            return drop_specks(combine(path, band, "intersect"), min_area)
+        except PathOpError:
+            return Path()
+    move, box = moved_copy(path, by, depth, side), path.hull()
+    if move is None or box is None:
         return Path()
-    return drop_specks(combine(path, path, "subtract", move), min_area)
+
+    def cut() -> Path:
+        try:
+            return drop_specks(combine(path, path, "subtract", move), min_area)
+        except PathOpError:
+            return Path()
+
+    later = made_later(cut, box)
+    later.memo["uncovered"] = (path, move)
+    return later
