@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Iterable
 
 from volumen.build.picture import Bitmap, FillPath, Item, Soft, StrokePath
@@ -9,6 +10,8 @@ from volumen.geometry.path import Box, grow_box, transform_box, union_box
 
 # A Gaussian beyond three standard deviations changes no 8-bit value of a soft edge by more than one.
 REACH = 3.0
+_MOST_BOXES = 5000
+_boxes: OrderedDict[int, tuple[object, Box | None]] = OrderedDict()
 
 
 def item_box(item: Item) -> Box | None:
@@ -23,7 +26,7 @@ def item_box(item: Item) -> Box | None:
         return transform_box(box, item.transform)
     if isinstance(item, Bitmap):
         return transform_box((0.0, 0.0, item.width, item.height), item.transform)
-    box = items_box(item.items)
+    box = _held_box(item.items) if isinstance(item, Soft) else items_box(item.items)
     if box is None:
         return None
     if isinstance(item, Soft):
@@ -40,6 +43,16 @@ def item_box(item: Item) -> Box | None:
         if box[0] >= box[2] or box[1] >= box[3]:
             return None
     return box
+
+
+def _held_box(items: tuple[Item, ...]) -> Box | None:
+    """The box of a silhouette, which stays the same from frame to frame while its shadow moves."""
+    hit = _boxes.get(id(items))
+    if hit is None:
+        hit = _boxes[id(items)] = (items, items_box(items))
+        if len(_boxes) > _MOST_BOXES:
+            _boxes.popitem(last=False)
+    return hit[1]
 
 
 def items_box(items: Iterable[Item]) -> Box | None:

@@ -55,13 +55,17 @@ class Entry:
         """Whether something with nothing inside is the same elsewhere: lamps shine alike on the whole sheet."""
         return self.node is node and self.world[:4] == world[:4] and not node.children and not self.clips
 
+    def lit_as(self, light: Light) -> bool:
+        """Whether the chunks are the same under other lights."""
+        return self.light is light or (self.unlit and self.light.flat == light.flat) or self.light == light
+
     def still_holds(self, light: Light, beneath: Colour, clips: Clips, inner: tuple[Chunk, ...]) -> bool:
         """Whether the chunks of the same node in the same place can be used again."""
         return (
             len(self.inner) == len(inner)
             and all(a is b for a, b in zip(self.inner, inner, strict=True))
             and self.beneath == beneath
-            and (self.light is light or self.light == light or (self.unlit and self.light.flat == light.flat))
+            and self.lit_as(light)
             and len(self.clips) == len(clips)
             and all(a[0] is clips[k][0] and a[1] == clips[k][1] for k, a in self.clips.items() if k in clips)
         )

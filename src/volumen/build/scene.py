@@ -210,6 +210,12 @@ class _Builder:
         known = self.memo.entries.get(node.id)
         hit = known if known is not None and known.node is node and known.world == world else None
         below = self.signature
+        if hit is not None and hit.alone and hit.lit_as(self.light):
+            if hit.surface is not None:
+                self.below.append(([hit.surface], 1))
+                self.signature = hash((below, id(node)))
+            hit.below, hit.light = below, self.light
+            return hit.chunks
         if hit is not None and hit.below == below and hit.light == self.light:
             beneath = hit.beneath
         else:

@@ -22,13 +22,26 @@ from volumen.shading.paint import Colour, Solid
 
 WHITE = Colour(1.0, 1.0, 1.0)
 SILHOUETTE = Solid(WHITE)
+_MOST_SILHOUETTES = 5000  # what is dragged has a new place every frame
+_silhouettes: OrderedDict[object, tuple[object, tuple[Item, ...]]] = OrderedDict()
 _wholes: OrderedDict[object, tuple[object, Path]] = OrderedDict()
 
 
 def silhouette(node: Node, world: Affine, grow: float = 0.0) -> tuple[Item, ...]:
-    """The outlines that throw a node's shadow: its filled area and its lines, all its parts together."""
+    """The outlines that throw a node's shadow: its filled area and its lines, all its parts together.
+
+    The same node in the same place gives the same items.
+    """
     if not node.visible or node.knockout or isinstance(node, Image):
         return ()
+    key = (id(node), world, grow)
+    hit = _silhouettes.get(key)
+    if hit is not None:
+        return hit[1]
+    return remember(_silhouettes, key, node, _silhouette(node, world, grow), _MOST_SILHOUETTES)
+
+
+def _silhouette(node: Node, world: Affine, grow: float) -> tuple[Item, ...]:
     rims = rim_items(node, world, SILHOUETTE, grow)
     if not isinstance(node, Shape):
         inner = (silhouette(c, multiply(world, c.transform), grow) for c in shown_children(node))

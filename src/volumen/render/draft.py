@@ -21,7 +21,7 @@ from volumen.geometry.affine import Affine, Point, apply, multiply, scaling, tra
 from volumen.geometry.engine import matrix
 from volumen.geometry.engine_form import to_engine
 from volumen.geometry.path import Box, boxes_meet, grow_box, transform_box
-from volumen.render.draw import Painter
+from volumen.render.draw import Painter, PixelBox, Pixels, evenly_blurred, stroke_paint
 from volumen.render.fields import draw_pixels, field_range, rough_pixels
 from volumen.render.paints import BLEND, paint_for
 from volumen.shading.kept import Kept
@@ -35,6 +35,7 @@ _SHARPEST = 1.5  # pixels of softness that a reduced mask must keep
 _MOST = 1_000_000  # pixels of a mask
 _LATE = 11.0  # ms: with the build, a frame must not take more than 16
 _COARSEST = 3
+_PLAIN_BYTES = 3000  # roughly, of a path and its paint in the paint library
 
 
 @dataclass
@@ -116,18 +117,57 @@ class RoughPainter(QuickPainter):
         move = (item.offset[0] * self.view[0], item.offset[1] * self.view[3])
         self._put_soft(item, item.sigma, move, rows, c.a * item.opacity)
 
-    def _blurred_layer(self, item: Layer) -> None:
-        one = one_colour(item.items)
+    def _plain_fill(self, item: FillPath) -> None:
+        if "later" in item.path.memo:
+            super()._plain_fill(item)
+        else:
+            self._ready(item, 1.0)
+
+    def _stroke(self, item: StrokePath) -> None:
+        self._ready(item, item.width * (item.miter if item.join == "miter" else 1.5))
+
+    def _ready(self, item: FillPath | StrokePath, grow: float) -> None:
+        """Draw something plain, its form for the paint library kept while it stays the same."""
+        key = ("plain", id(item), self.view)
+        ready = self.drafts.get(key)
+        if ready is None:
+            paint = (
+                stroke_paint(item) if isinstance(item, StrokePath) else paint_for(item.paint, item.opacity, item.blend)
+            )
+            place = multiply(self.view, item.transform)
+            box = transform_box(grow_box(item.path.hull() or (0.0, 0.0, 0.0, 0.0), grow), place)
+            ready = (matrix(place), to_engine(item.path), paint, box)
+            self.drafts.put(key, item, ready, _PLAIN_BYTES)
+        place, path, paint, box = ready
+        if boxes_meet(box, self.area):
+            self.canvas.setMatrix(place)
+            self.canvas.drawPath(path, paint)
+
+    def _soft_layer(self, item: Layer) -> None:
+        one = one_colour(item.items) if evenly_blurred(item) else None
         if one is None:
-            super()._blurred_layer(item)
+            super()._soft_layer(item)
         else:
             rows = ((one.r, one.g, one.b, 0.0), (one.r, one.g, one.b, 1.0))
             self._put_soft(item, item.blur, (0.0, 0.0), rows, item.opacity)
 
+    def _softened(self, item: Layer, place: PixelBox) -> tuple[Pixels, int, int]:
+        key = ("layer", id(item), self.view, place)
+        made: tuple[Pixels, int, int] | None = self.drafts.get(key)
+        if made is None:
+            made = super()._softened(item, place)
+            self.drafts.put(key, item, made, made[0].nbytes)
+        return made
+
     def _put_soft(self, item: Soft | Layer, sigma: float, move: Point, rows: Ramp, opacity: float) -> None:
         """Draw the blurred alpha of what an item holds in the colours that ``rows`` give its strengths."""
-        anchor = self._anchor(item.items)
-        key = ("mask", *(_source(i, anchor) for i in item.items), sigma, self.view[:4])
+        known = self.drafts.get(id(item.items))
+        if known is None:
+            anchor = self._anchor(item.items)
+            known = (anchor, tuple(_source(i, anchor) for i in item.items))
+            self.drafts.put(id(item.items), item.items, known, _PLAIN_BYTES)
+        anchor, sources = known
+        key = ("mask", sources, sigma, self.view[:4])
         x, y = (round(v) for v in apply(self.view, anchor))
         kept = self.drafts.get((key, rows, opacity))
         if kept is None:
@@ -139,12 +179,16 @@ class RoughPainter(QuickPainter):
             if mask.whole:
                 self.drafts.put(key, item.items, mask, mask.alpha.nbytes)
                 self.drafts.put((key, rows, opacity), item.items, kept, pixels.nbytes)
-        _, image, dx, dy = kept
+        pixels, image, dx, dy = kept
+        left, top = x + dx + round(move[0]), y + dy + round(move[1])
+        h, w = pixels.shape[:2]
+        if not (boxes_meet((left, top, left + w, top + h), self.area) and self._sees(item.clip)):
+            return
         self.canvas.save()
         self._clip(item.clip)
         self.canvas.resetMatrix()
         paint = skia.Paint(BlendMode=BLEND[item.blend])
-        self.canvas.drawImage(image, x + dx + round(move[0]), y + dy + round(move[1]), skia.SamplingOptions(), paint)
+        self.canvas.drawImage(image, left, top, skia.SamplingOptions(), paint)
         self.canvas.restore()
 
     def _anchor(self, items: tuple[Item, ...]) -> Point:
@@ -186,7 +230,8 @@ class RoughPainter(QuickPainter):
         if seen_part is None:
             return None
         alpha, x, y = seen_part
-        return Mask(alpha, x - anchor[0], y - anchor[1], whole)
+        l, t, w, h = cv2.boundingRect(alpha)  # the far end of a blur is less than a byte
+        return Mask(alpha[t : t + h, l : l + w], x + l - anchor[0], y + t - anchor[1], whole) if w and h else None
 
     def _enlarged(self, alpha: Bytes, at: Pixel, k: int, move: Point, whole: bool) -> tuple[Bytes, int, int] | None:
         """An alpha that was drawn ``k`` times smaller, and where it begins: the ``whole`` of it, or what is seen of it

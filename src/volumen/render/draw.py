@@ -71,10 +71,8 @@ class Painter:
         self.canvas.drawPath(to_engine(item.path), paint_for(item.paint, item.opacity, item.blend))
 
     def _stroke(self, item: StrokePath) -> None:
-        paint = paint_for(item.paint, item.opacity, item.blend)
-        set_pen(paint, item.width, item.cap, item.join, item.miter)
         self.canvas.setMatrix(matrix(multiply(self.view, item.transform)))
-        self.canvas.drawPath(to_engine(item.path), paint)
+        self.canvas.drawPath(to_engine(item.path), stroke_paint(item))
 
     def _bitmap(self, item: Bitmap) -> None:
         image = image_of(item.asset)
@@ -93,11 +91,10 @@ class Painter:
             self.canvas.clipPath(to_engine(clip.path), skia.ClipOp.kIntersect, True)
 
     def _layer(self, item: Layer) -> None:
-        if item.feather * self.scale >= 0.1 or (item.blur_angle is not None and item.blur * self.scale >= 0.1):
-            self._reworked_layer(item)
+        if not self._sees(item.clip):
             return
-        if item.blur * self.scale >= 0.1:
-            self._blurred_layer(item)
+        if max(item.blur, item.feather) * self.scale >= 0.1:
+            self._soft_layer(item)
             return
         self.canvas.save()
         self._clip(item.clip)
@@ -115,27 +112,33 @@ class Painter:
             self.draw(item.items)
         self.canvas.restore()
 
-    def _blurred_layer(self, item: Layer) -> None:
-        sigma = item.blur * self.scale
-        place = self._place(item, sigma)
-        if place is None:
-            return
-        opacity = max(0.0, min(item.opacity, 1.0))
-        paint = skia.Paint(BlendMode=BLEND[item.blend])
-        one = one_colour(item.items)
-        pixels, x, y = self._blurred(item.items, place, self.view, sigma, alpha_only=one is not None)
-        if one is not None:  # a blurred alpha in one colour is a quarter of the work
-            self._put_mask(pixels, x, y, ((one.r, one.g, one.b, opacity), paint), item.clip)
-        else:
-            paint.setAlphaf(opacity)
-            self._put(pixels, x, y, paint, item.clip)
+    def _sees(self, clip: Clip | None) -> bool:
+        """Whether anything inside a clip may lie in the area."""
+        if clip is None:
+            return True
+        box = clip.path.hull()
+        return box is not None and boxes_meet(transform_box(box, multiply(self.view, clip.transform)), self.area)
 
-    def _reworked_layer(self, item: Layer) -> None:
-        """A layer blurred along a line, or faded out towards its edge."""
-        sigma = max(item.blur, item.feather) * self.scale
-        place = self._place(item, sigma)
+    def _soft_layer(self, item: Layer) -> None:
+        """A layer whose pixels are worked over: blurred, or faded out towards its edge."""
+        place = self._place(item, max(item.blur, item.feather) * self.scale)
         if place is None:
             return
+        paint = skia.Paint(BlendMode=BLEND[item.blend])
+        opacity = max(0.0, min(item.opacity, 1.0))
+        one = one_colour(item.items) if evenly_blurred(item) else None
+        if one is not None:  # a blurred alpha in one colour is a quarter of the work
+            pixels, x, y = self._blurred(item.items, place, self.view, item.blur * self.scale, alpha_only=True)
+            self._put_mask(pixels, x, y, ((one.r, one.g, one.b, opacity), paint), item.clip)
+            return
+        pixels, x, y = self._softened(item, place)
+        paint.setAlphaf(opacity)
+        self._put(pixels, x, y, paint, item.clip)
+
+    def _softened(self, item: Layer, place: PixelBox) -> tuple[Pixels, int, int]:
+        """What a layer shows, worked over, and where its first pixel lies; ``place`` holds all that is seen of it."""
+        if evenly_blurred(item):
+            return self._blurred(item.items, place, self.view, item.blur * self.scale, alpha_only=False)
         if _size(place) > LARGEST_BLUR:  # too near to be seen whole: what lies far outside the view is left out
             place = _intersect(place, self.area)
         pixels = self._offscreen(item.items, place, multiply(translation(-place[0], -place[1]), self.view), False)
@@ -144,9 +147,7 @@ class Painter:
         else:
             turn = math.degrees(math.atan2(self.view[1], self.view[0]))
             pixels = line_blur(pixels, item.blur * self.scale, (item.blur_angle or 0.0) + turn)
-        paint = skia.Paint(BlendMode=BLEND[item.blend])
-        paint.setAlphaf(max(0.0, min(item.opacity, 1.0)))
-        self._put(pixels, place[0], place[1], paint, item.clip)
+        return pixels, place[0], place[1]
 
     def _soft(self, item: Soft) -> None:
         sigma = item.sigma * self.scale
@@ -282,6 +283,18 @@ class Painter:
         for i, v in enumerate((cr * ca, cg * ca, cb * ca, ca)):
             np.multiply(part, np.float32(v), out=pixels[..., i])
         self._put(pixels, x + l, y + t, paint, clip)
+
+
+def evenly_blurred(item: Layer) -> bool:
+    """Whether a soft layer is blurred in all directions, and nothing else."""
+    return item.feather <= 0 and item.blur_angle is None
+
+
+def stroke_paint(item: StrokePath) -> Any:
+    """The paint library's pen for a line."""
+    paint = paint_for(item.paint, item.opacity, item.blend)
+    set_pen(paint, item.width, item.cap, item.join, item.miter)
+    return paint
 
 
 def paint_from_colour(item: Soft) -> tuple[tuple[float, float, float, float], Any]:

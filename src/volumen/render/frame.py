@@ -9,6 +9,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import cv2
 import numpy as np
@@ -29,6 +30,19 @@ from volumen.shading.kept import Kept
 
 # Above this share of the viewport a draft frame is drawn at half the resolution, or less.
 DRAFT_SHARE = 0.08
+
+
+class Share(NamedTuple):
+    """The part of a draft above or below ``at`` of its height."""
+
+    upper: bool
+    at: float
+
+    def of(self, area: Rect, step: int) -> Rect:
+        """Its pixels, cut where a pixel of a picture ``step`` times smaller begins."""
+        l, t, r, b = area
+        cut = min(max(round((t + (b - t) * self.at) / step) * step, t), b)
+        return (l, t, r, cut) if self.upper else (l, cut, r, b)
 
 
 @dataclass
@@ -53,9 +67,10 @@ class Frame:
         draft: bool,
         stop: Callable[[], bool],
         values: bool = False,
+        share: Share | None = None,
     ) -> tuple[list[Rect], bool]:
         """Draw what changed into ``out`` (h, w, 4 bytes, BGRA premultiplied); the rects, and whether a
-        refinement is owed."""
+        refinement is owed. Of a large draft only a ``share`` is drawn, by a twin nothing else."""
         h, w = out.shape[:2]
         whole: Rect = (0, 0, w, h)
         look = (picture.ground, picture.width, picture.height, values)
@@ -71,10 +86,13 @@ class Frame:
         if dirty is None and (draft or self.owed is None):
             return [], self.owed is not None
         if draft and dirty is not None and _size(dirty) > DRAFT_SHARE * w * h:
-            self._draw_draft(picture, view, dirty, out)
-            _in_values(out, dirty, values)
+            part = share.of(dirty, self.pace.shrink) if share else dirty
+            self.draw_draft(picture, view, part, out)
+            _in_values(out, part, values)
             self.owed = _joined(self.owed, dirty)
-            return [dirty], True
+            return [part], True
+        if share is not None and not share.upper:
+            return [], True
         area = dirty if draft else _joined(dirty, self.owed)
         assert area is not None
         if not paint_area(self.pixels, picture, view, area, self.soft_kept, None if draft else stop, boxes=self.boxes):
@@ -98,10 +116,11 @@ class Frame:
         self.chunks = new
         return stale_box(old[low : len(old) - end], new[low : len(new) - end])
 
-    def _draw_draft(self, picture: Picture, view: Affine, area: Rect, out: NDArray[np.uint8]) -> None:
+    def draw_draft(self, picture: Picture, view: Affine, area: Rect, out: NDArray[np.uint8]) -> None:
+        """Draw a part coarsely into ``out``."""
         k = self.pace.shrink
-        part = (area[0] // k, area[1] // k, -(-area[2] // k), -(-area[3] // k))
         small = np.zeros((-(-out.shape[0] // k), -(-out.shape[1] // k), 4), np.float32)
+        part = _reduced(area, k, small)
         start = time.perf_counter()
         coarse = multiply(scaling(1 / k, 1 / k), view)
         paint_area(small, picture, coarse, part, draft=self.draft_kept, boxes=self.boxes)
@@ -166,14 +185,20 @@ def to_bytes(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
 
 def enlarge(small: Pixels, k: int, area: Rect, out: NDArray[np.uint8]) -> None:
     """Show pixels drawn ``k`` times smaller at full size, undithered: a draft lasts a moment."""
-    l, t = area[0] // k, area[1] // k
-    r, b = min(-(-area[2] // k) + 1, small.shape[1]), min(-(-area[3] // k) + 1, small.shape[0])
+    l, t, r, b = _reduced(area, k, small)
     levels = cv2.cvtColor(cv2.convertScaleAbs(small[t:b, l:r], alpha=255), cv2.COLOR_RGBA2BGRA)
     large = cv2.resize(levels, None, fx=k, fy=k, interpolation=cv2.INTER_LINEAR)
     h, w = area[3] - area[1], area[2] - area[0]
     dy, dx = area[1] - k * t, area[0] - k * l
     part = large[dy : dy + h, dx : dx + w]
     out[area[1] : area[1] + part.shape[0], area[0] : area[0] + part.shape[1]] = part
+
+
+def _reduced(area: Rect, k: int, small: Pixels) -> Rect:
+    """The pixels of a picture ``k`` times smaller that make an area when it is enlarged: one more all round."""
+    h, w = small.shape[:2]
+    l, t, r, b = area
+    return max(l // k - 1, 0), max(t // k - 1, 0), min(-(-r // k) + 1, w), min(-(-b // k) + 1, h)
 
 
 def _draw_image(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:

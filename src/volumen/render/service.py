@@ -15,12 +15,13 @@ import numpy as np
 
 from volumen.build.memo import Memo
 from volumen.build.outline import node_box
+from volumen.build.picture import Picture
 from volumen.build.purity import node_purity
 from volumen.build.scene import build
 from volumen.geometry.path import Box, grow_box
 from volumen.model.nodes import Document, Group
 from volumen.model.tree import chain_to, place_of
-from volumen.render.frame import Frame
+from volumen.render.frame import Frame, Share
 from volumen.render.messages import (
     Answer,
     Failure,
@@ -31,6 +32,7 @@ from volumen.render.messages import (
     PurityAnswer,
     PurityRequest,
     Quit,
+    Rect,
     SceneUpdate,
     VariantRequest,
     decode_request,
@@ -38,7 +40,12 @@ from volumen.render.messages import (
 )
 from volumen.render.raster import paint_area, straight_bytes, view_of
 from volumen.render.sync import Receiver
+from volumen.render.twin import Part, Twin
 from volumen.shading.kept import Kept
+
+_LATE_MS = 7.0  # of drawing; with the build, a frame should take no more than 16
+_LATE_DRAFTS = 2
+_HEAVY_MS = 60.0  # of drawing without haste: drafts of such a sheet will be late
 
 
 class Service:
@@ -51,6 +58,8 @@ class Service:
         self.variants = Memo()
         self.variant_kept = Kept(30_000_000)
         self.buffers: dict[str, SharedMemory] = {}
+        self.twin: Twin | None = None
+        self.late = 0  # large drafts that came late, one after another
 
     def run(self) -> None:
         """Serve until told to quit or until the window is gone."""
@@ -60,9 +69,12 @@ class Service:
             except (EOFError, OSError):
                 return
             if isinstance(request, Quit):
+                self.drop_twin()
                 return
             if isinstance(request, SceneUpdate):
-                self.document = self.receiver.apply(request.changes)
+                self.take(request)
+                if self.twin is not None:
+                    self.twin.tell(request)
                 continue
             try:
                 answer = self.answer(request)
@@ -72,6 +84,11 @@ class Service:
                 self.connection.send_bytes(encode(answer))
             except (BrokenPipeError, OSError):
                 return
+            if self.late >= _LATE_DRAFTS and self.twin is None:
+                self.twin = Twin(self.take, self.draw_part, self.warm_up)
+
+    def take(self, update: SceneUpdate) -> None:
+        self.document = self.receiver.apply(update.changes)
 
     def answer(self, request: FrameRequest | ImageRequest | VariantRequest | PurityRequest) -> Answer:
         if isinstance(request, FrameRequest):
@@ -83,15 +100,50 @@ class Service:
         return PurityAnswer(request.id, node_purity(build(self.document, memo=self.memos[False], references=True)))
 
     def draw(self, request: FrameRequest) -> FrameAnswer:
+        if request.buffer not in self.buffers:
+            self.drop_twin()
         start = time.perf_counter()
+        share = None
+        if self.twin is not None:
+            share = Share(True, self.twin.share)
+            self.twin.tell(Part(request, self.frame.pace.shrink, share.at))
         picture = build(self.document, request.flat, self.memos[request.flat], references=True)
         built = time.perf_counter()
+        rects, rough = self.update_frame(picture, request, share)
+        if self.twin is not None:
+            others = self.twin.answer((time.perf_counter() - start) * 1e3 if request.draft else None)
+            if others is None:
+                self.drop_twin()
+                self.frame.view = None  # all of it anew
+                rects, rough = self.update_frame(picture, request, None)
+            else:
+                rects = [*rects, *others]
+        draw_ms = (time.perf_counter() - built) * 1e3
+        slow = rough and draw_ms > _LATE_MS if request.draft else draw_ms > _HEAVY_MS
+        self.late = (self.late + 1 if request.draft else _LATE_DRAFTS) if slow else 0
+        return FrameAnswer(request.id, rects, rough, (built - start) * 1e3, draw_ms)
+
+    def update_frame(self, picture: Picture, request: FrameRequest, share: Share | None) -> tuple[list[Rect], bool]:
         out = np.ndarray((request.height, request.width, 4), np.uint8, self._buffer(request.buffer).buf)
-        rects, rough = self.frame.update(
-            picture, request.view, out, request.draft, self.connection.poll, request.values
-        )
-        done = time.perf_counter()
-        return FrameAnswer(request.id, rects, rough, (built - start) * 1e3, (done - built) * 1e3)
+        return self.frame.update(picture, request.view, out, request.draft, self.connection.poll, request.values, share)
+
+    def warm_up(self) -> None:
+        """Draw what a twin will draw of drafts, for no one to see: what it then needs is its own, and ready."""
+        picture, frame = build(self.document, memo=self.memos[False], references=True), self.frame
+        if frame.view is not None:
+            h, w = frame.pixels.shape[:2]
+            frame.draw_draft(picture, frame.view, (0, h // 2, w, h), np.zeros((h, w, 4), np.uint8))
+
+    def draw_part(self, part: Part) -> list[Rect]:
+        """What a twin of this service draws of a draft; of other frames it only takes note."""
+        request, self.frame.pace.shrink = part.frame, part.shrink
+        picture = build(self.document, request.flat, self.memos[request.flat], references=True)
+        return self.update_frame(picture, request, Share(False, part.share))[0]
+
+    def drop_twin(self) -> None:
+        if self.twin is not None:
+            self.twin.end()
+        self.twin, self.late = None, 0
 
     def _buffer(self, name: str) -> SharedMemory:
         if name not in self.buffers:
