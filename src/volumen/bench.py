@@ -8,7 +8,7 @@ import statistics
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 import msgspec
 import numpy as np
@@ -89,8 +89,7 @@ def paint_library_alone(items: list[FillPath | StrokePath], scale: float, size: 
     surface.flushAndSubmit()
 
 
-def full_render(runs: int) -> list[Row]:
-    rows = []
+def full_render(runs: int) -> Iterator[Row]:
     for name, document in _documents():
         flat = build(document, flat=True)
         items = list(flat_instructions(flat))
@@ -101,11 +100,10 @@ def full_render(runs: int) -> list[Row]:
         size = (round(flat.width), round(flat.height))
         ours = median_time(lambda p=plain: render_float(p), runs)  # type: ignore[misc]
         base = median_time(lambda i=items, s=size: paint_library_alone(i, 1.0, s), runs)  # type: ignore[misc]
-        rows.append(
-            Row(f"full render, {name}, flat instructions", f"{ours / base:.2f}x", f"the paint library alone, {base * 1e3:.1f} ms", "<= 1.3x")
+        yield Row(
+            f"full render, {name}, flat instructions", f"{ours / base:.2f}x", f"the paint library alone, {base * 1e3:.1f} ms", "<= 1.3x"
         )  # fmt: skip
-        rows.append(_against_svg(name, document, runs))
-    return rows
+        yield _against_svg(name, document, min(runs, 3))
 
 
 def _against_svg(name: str, document: Document, runs: int) -> Row:
@@ -126,10 +124,9 @@ def _documents() -> list[tuple[str, Document]]:
     return [(name, make()) for name, (_, make) in DEMOS.items()] + [("300 lit objects", lit_document())]
 
 
-def drags(frames: int) -> list[Row]:
+def drags(frames: int) -> Iterator[Row]:
     """Frames as the window asks for them: a draft while the hand moves, through the worker process."""
     client = RenderClient()
-    rows = []
     try:
         for name, document in _documents():
             scale = min(SIZE[0] / document.sheet.width, SIZE[1] / document.sheet.height) * 0.9
@@ -137,13 +134,12 @@ def drags(frames: int) -> list[Row]:
                 times = _drag(client, document, scale, change, frames)
                 ordered = sorted(times)
                 middle, late = statistics.median(times), ordered[math.ceil(len(ordered) * 0.95) - 1]
-                rows.append(
-                    Row(f"drag {what}, {name}", f"median {middle / 16:.2f}x, 95th {late / 33:.2f}x",
-                        f"16 ms and 33 ms (took {middle:.1f} and {late:.1f} ms)", "<= 1x and <= 1x")
+                yield Row(
+                    f"drag {what}, {name}", f"median {middle / 16:.2f}x, 95th {late / 33:.2f}x",
+                    f"16 ms and 33 ms (took {middle:.1f} and {late:.1f} ms)", "<= 1x and <= 1x",
                 )  # fmt: skip
     finally:
         client.close()
-    return rows
 
 
 def _turn_lamp(document: Document, i: int) -> Document:
@@ -230,23 +226,19 @@ def start_up(runs: int) -> list[Row]:
     ]
 
 
-def report(as_json: bool, quick: bool) -> str:
-    """All figures, as a table or as JSON."""
+def measured(quick: bool) -> Iterator[Row]:
+    """All figures, one after another as they are measured."""
     from volumen.bench_carve import carving
     from volumen.bench_colour import colour
     from volumen.bench_light import lighting
 
-    rows = (
-        full_render(3 if quick else 9)
-        + drags(12 if quick else 60)
-        + carving(quick)
-        + colour(quick)
-        + lighting(quick)
-        + start_up(1 if quick else 5)
-    )
-    if as_json:
-        return msgspec.json.encode(rows).decode()
-    width = [max(len(getattr(r, f)) for r in rows) for f in ("what", "value", "goal")]
-    return "\n".join(
-        f"{r.what:{width[0]}}  {r.value:{width[1]}}  goal {r.goal:{width[2]}}  against {r.baseline}" for r in rows
-    )
+    yield from full_render(3 if quick else 5)
+    yield from drags(12 if quick else 60)
+    yield from carving(quick)
+    yield from colour(quick)
+    yield from lighting(quick)
+    yield from start_up(1 if quick else 5)
+
+
+def line_of(row: Row) -> str:
+    return f"{row.what:52}  {row.value:34}  goal {row.goal:28}  against {row.baseline}"

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import os
 import statistics
 import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterator
 from pathlib import Path as FilePath
 
 import numpy as np
@@ -30,11 +32,13 @@ from volumen.render.client import RenderClient
 OPERATIONS: tuple[Operation, ...] = ("union", "subtract", "intersect", "exclude")
 
 
-def carving(quick: bool) -> list[Row]:
-    return [
-        *_booleans(60 if quick else 300), _failures(40 if quick else 2500), _areas(), _offsets(), *_points(12 if quick else 60),
-        *_large(12 if quick else 40),
-    ]  # fmt: skip
+def carving(quick: bool) -> Iterator[Row]:
+    yield from _booleans(60 if quick else 300)
+    yield _failures(40 if quick else 2500)
+    yield _areas()
+    yield _offsets()
+    yield from _points(12 if quick else 60)
+    yield from _large(12 if quick else 40)
 
 
 def _plain(path: Path) -> shapely.Polygon:
@@ -150,7 +154,8 @@ def _tiles(count: int) -> Document:
 def _frame_in_window(file: FilePath, x: float, y: float, frames: int) -> float:
     """Median milliseconds of a frame while what lies at (x, y) is dragged in a window."""
     command = [sys.executable, "-m", "volumen.app.dragged", str(file), str(x), str(y), str(frames)]
-    out = subprocess.run(command, capture_output=True, text=True, check=True)
+    screen = {} if os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") else {"QT_QPA_PLATFORM": "offscreen"}
+    out = subprocess.run(command, capture_output=True, text=True, check=True, env={**os.environ, **screen})
     return float(out.stdout.split()[-1])
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import subprocess
 import sys
+from collections.abc import Iterator
 from functools import partial
 
 import cv2
@@ -33,8 +34,11 @@ _A2 = (
 )
 
 
-def lighting(quick: bool) -> list[Row]:
-    return [*_lamp_drags(8 if quick else 40), *_relief(1 if quick else 5), *([] if quick else [_memory()])]
+def lighting(quick: bool) -> Iterator[Row]:
+    yield from _lamp_drags(8 if quick else 40)
+    yield from _relief(1 if quick else 5)
+    if not quick:
+        yield _memory()
 
 
 def _lamp_drags(frames: int) -> list[Row]:

@@ -221,9 +221,13 @@ def check(file: str, as_json: bool) -> None:
 @click.option("--quick", is_flag=True, help="Fewer runs.")
 def bench(as_json: bool, quick: bool) -> None:
     """Measure speed as ratios against named baselines."""
-    from volumen.bench import report
+    from volumen.bench import line_of, measured
 
-    click.echo(report(as_json, quick))
+    if as_json:
+        click.echo(msgspec.json.encode(list(measured(quick))).decode())
+        return
+    for row in measured(quick):
+        click.echo(line_of(row))
 
 
 if __name__ == "__main__":

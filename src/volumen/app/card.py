@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from volumen.app import theme
 from volumen.app.card_lines import dashes_row, ease_row, labelled, profile_row, scope_row
-from volumen.app.card_others import other_row, receivers_row
+from volumen.app.card_others import fit_row, other_row, receivers_row
 from volumen.app.card_rows import Auto, Choice, Easing, Number, Row, Switch
 from volumen.app.fields import CARDS, summary
 from volumen.app.material_row import MaterialRow
@@ -183,6 +183,8 @@ class Card(QFrame):
             column.addWidget(MaterialRow(self))
         elif row.kind in ("colour", "light", "shade"):
             self._colour(column, row.kind)
+        elif row.kind == "fit":
+            column.addLayout(fit_row(self))
         elif row.kind == "glow":
             self._glow(column)
         elif row.kind == "other":

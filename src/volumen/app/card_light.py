@@ -42,6 +42,7 @@ LIGHT_CARDS: dict[type, CardSpec] = {
             Number("roundness", "roundness", 0.02, 1, " %", 100, 0.02, 1),
             Number("bounce", "bounce", 0, 1, " %", 100, 0, 1),
             Number("turn", "turn", -180, 180, "°"),
+            Special("fit"),
             Auto("colour", "colour", "from the fill", colour("#2b8577")),
             OPACITY,
             BLEND,

@@ -1,4 +1,4 @@
-"""Rows of a card that name other objects: what a shadow falls on, what a sliver is cut by."""
+"""Rows of a card that look at shapes: what a shadow falls on, what a sliver is cut by, how a body lies."""
 
 from __future__ import annotations
 
@@ -13,6 +13,16 @@ if TYPE_CHECKING:
     from volumen.app.card import Card
 
 _EVERYTHING = "everything beneath"
+
+
+def fit_row(card: Card) -> QHBoxLayout:
+    """Turn a body along its shape."""
+    line = labelled("")
+    button = QPushButton("fit to shape")
+    button.setToolTip("Turn the body along the direction in which the shape is longest")
+    button.clicked.connect(lambda: card.panel.fit_bodies(card.index))
+    line.addWidget(button)
+    return line
 
 
 def other_row(card: Card) -> QHBoxLayout:

@@ -60,7 +60,7 @@ class Easing:
 @dataclass(frozen=True, slots=True)
 class Special:
     """Rows with a widget of their own: ``paint``, ``materials``, ``receivers``, ``other``, ``dashes``, ``profile``,
-    ``colour``, ``light``, ``shade``, ``glow``."""
+    ``colour``, ``light``, ``shade``, ``glow``, ``fit``."""
 
     kind: str
 

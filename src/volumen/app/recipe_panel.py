@@ -27,6 +27,7 @@ from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.slider import SliderRow
 from volumen.build.outline import outline
 from volumen.edit import objects, recipes
+from volumen.edit.lit import add_to_see, fit_bodies
 from volumen.edit.looks import PAIRS, add_pair
 from volumen.geometry.affine import translation
 from volumen.model.ingredients import BLEND_MODES, Fill, Ingredient, Line, Recipe
@@ -336,8 +337,13 @@ class RecipePanel(QScrollArea):
             others = [i for i in self.session.selection if i != node.id]
             self.session.apply("copy ingredient", recipes.add(self.session.document, others, node.recipe[index]))
 
-    def add(self, ingredient: Ingredient) -> None:
-        """Add to all selected objects and open the new card."""
+    def fit_bodies(self, index: int) -> None:
+        rank = self._kind_and_rank(index)[1]
+        self.session.apply("fit to shape", fit_bodies(self.session.document, self.session.selection, rank))
+
+    def add(self, ingredient: Ingredient, as_it_is: bool = False) -> None:
+        """Add to all selected objects and open the new card; colours give way to such as show, unless it must stay
+        ``as_it_is``."""
         nodes = self.session.nodes
         if not nodes:
             self.session.say("select an object first")
@@ -348,7 +354,8 @@ class RecipePanel(QScrollArea):
         if isinstance(ingredient, Line | Fill) and isinstance(nodes[0], Shape) and not outline(nodes[0]):
             self.session.say("this shape has no points to paint")
         self.open_kinds = {(type(ingredient), sum(type(i) is type(ingredient) for i in nodes[0].recipe))}
-        self.session.apply("add ingredient", recipes.add(self.session.document, self.session.selection, ingredient))
+        give = recipes.add if as_it_is else add_to_see
+        self.session.apply("add ingredient", give(self.session.document, self.session.selection, ingredient))
 
     def add_pair(self, pair: Recipe) -> None:
         """Add ingredients that go together to all selected objects."""
@@ -372,7 +379,7 @@ class RecipePanel(QScrollArea):
         if self.clipboard:
             menu.addSeparator()
             for ingredient in self.clipboard:
-                menu.addAction(f"Paste {CARDS[type(ingredient)].title.lower()}", lambda i=ingredient: self.add(i))
+                menu.addAction(f"Paste {CARDS[type(ingredient)].title.lower()}", lambda i=ingredient: self.add(i, True))
         menu.exec(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
 
     def possible_receivers(self) -> list[Node]:

@@ -25,8 +25,13 @@ replace = msgspec.structs.replace
 MeshKind = Literal["four-sided", "ring", "gradient"]
 
 
-def make_mesh(document: Document, node_id: int, kind: MeshKind, columns: int, rows: int) -> Document:
-    """A shape's topmost fill as a mesh in the colours it has. Raises MeshError where that cannot be."""
+def make_mesh(
+    document: Document, node_id: int, kind: MeshKind, columns: int, rows: int, corners: tuple[float, ...] = ()
+) -> Document:
+    """A shape's topmost fill as a mesh in the colours it has; ``corners`` are places on its border (none: found).
+
+    Raises MeshError where that cannot be.
+    """
     shape = find(document, node_id)
     if not isinstance(shape, Shape):
         raise MeshError("select one shape to lay a mesh in")
@@ -39,14 +44,15 @@ def make_mesh(document: Document, node_id: int, kind: MeshKind, columns: int, ro
     def colours(points: Floats) -> Floats:
         return np.asarray(colours_at(base, points[None], path)[0])
 
-    mesh = _made(kind, path, base, columns, rows, colours)
+    if kind == "four-sided":
+        mesh = four_sided(path, columns, rows, colours, corners or None)
+    else:
+        mesh = _made(kind, path, base, columns, rows, colours)
     made = to_paint(mesh)
     return update_nodes(document, [node_id], lambda n: with_paint(n, made) if isinstance(n, Shape) else n)
 
 
 def _made(kind: MeshKind, path: Path, paint: Paint, columns: int, rows: int, colours: Colours) -> Mesh:
-    if kind == "four-sided":
-        return four_sided(path, columns, rows, colours)
     if kind == "ring":
         return ring(path, columns, rows, colours)
     box = path.bounds()

@@ -14,10 +14,12 @@ from __future__ import annotations
 import math
 from typing import Literal
 
+import cv2
 import msgspec
 import numpy as np
 
-from volumen.geometry.affine import Affine, Point, multiply, rotation, scaling, translation, unit
+from volumen.geometry.affine import Affine, Point, apply, multiply, rotation, scaling, translation, unit
+from volumen.geometry.curve import flatten
 from volumen.geometry.path import Box, Path
 from volumen.shading.bodies_mesh import cushion, slab
 from volumen.shading.lamp import Lamp, Lights
@@ -36,7 +38,7 @@ def body_paint(
     """The paint of a body in the shape's own coordinates; None for an outline without extent.
 
     ``path`` is the outline there, ``world`` maps it to the sheet (lamps stand on the sheet, so a turned shape keeps
-    its light). ``turn`` turns the axis of a tube or a fold in degrees.
+    its light). ``turn`` turns the axis of a body in degrees; a cushion and a slab have none.
     """
     box = path.bounds()
     if box is None:
@@ -47,12 +49,48 @@ def body_paint(
         made = cushion(path, look, light)
     elif kind == "slab":
         made = slab(path, look, light)
+    elif turn and kind not in ("tube", "fold"):
+        made = _turned(kind, path, look, lights, world, turn)
     else:
         made = _gradient(kind, box, look, light, turn)
     if made is not None and look.material.grain > 0:
         m = look.material
         made = _with_grain(made, Grain(m.grain, m.grain_size, seed=11))
     return made
+
+
+def _turned(kind: BodyKind, path: Path, look: Look, lights: Lights, world: Affine, turn: float) -> Gradient | None:
+    """The gradient of a body in the box that its outline has when seen turned."""
+    box = path.transformed(rotation(-turn)).bounds()
+    if box is None:
+        return None
+    there = rotation(turn)
+    made = _gradient(kind, box, look, lighting(lights, multiply(world, there)), 0.0)
+    if isinstance(made, Radial):
+        return msgspec.structs.replace(made, transform=multiply(there, made.transform))
+    assert isinstance(made, Conic)
+    return msgspec.structs.replace(made, centre=apply(there, made.centre), turn=made.turn + turn)
+
+
+def fitting_turn(kind: BodyKind, path: Path) -> float:
+    """The turn that lays a body's axis along the direction in which its outline is longest (its principal axis).
+
+    In degrees, -90..90 for a tube or a fold, -45..45 for the others, whose axes are alike. 0 for an outline that is
+    as long in all directions.
+    """
+    box, border = path.bounds(), max((abs(c.area()), i) for i, c in enumerate(path.contours))[1] if path else 0
+    if box is None:
+        return 0.0
+    points = flatten(path.contours[border], max(box[2] - box[0], box[3] - box[1], 1e-6) / 1000)[0]
+    m = cv2.moments((points - points.mean(axis=0)).astype(np.float32))
+    long, skew = m["mu20"] - m["mu02"], 2 * m["mu11"]
+    if math.hypot(long, skew) <= 1e-3 * (m["mu20"] + m["mu02"]):
+        return 0.0
+    angle = math.degrees(math.atan2(skew, long)) / 2
+    if kind not in ("tube", "fold"):
+        return (angle + 45) % 90 - 45
+    lengthwise = 0.0 if box[2] - box[0] >= box[3] - box[1] else 90.0
+    return (angle - lengthwise + 90) % 180 - 90
 
 
 def _with_grain(paint: Gradient | MeshPaint, grain: Grain) -> Gradient | MeshPaint:

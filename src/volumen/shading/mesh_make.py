@@ -22,15 +22,15 @@ _EYE = 0.03  # the innermost line of a ring round a point, as a share of the out
 
 
 def four_sided(path: Path, columns: int, rows: int, colours: Colours, corners: tuple[float, ...] | None = None) -> Mesh:
-    """A mesh whose border is the outline. ``corners`` are four places on its first contour; else they are found.
+    """A mesh whose border is the outline. ``corners`` are four places on its border; else they are found.
 
     Raises MeshError for an outline that is not closed or has no inside.
     """
-    contour = _largest(path)
+    contour = border_of(path)
     measured = ruler(contour)
-    places = found_corners(contour, measured) if corners is None else sorted(corners)
+    places = found_corners(contour, measured) if corners is None else _from_top_left(sorted(set(corners)), measured)
     if len(places) != 4:
-        raise MeshError("a four-sided mesh needs four corners")
+        raise MeshError(f"a four-sided mesh needs four corners, and {len(places)} are chosen")
     at = np.interp(places, measured.places, measured.distances)
     starts, ends = at, np.roll(at, -1) + np.where(np.roll(at, -1) <= at, measured.total, 0.0)
     counts = (columns, rows, columns, rows)
@@ -69,9 +69,16 @@ def found_corners(contour: Contour, measured: Ruler | None = None) -> list[float
         chosen = sorted(float(many[int(reach[:, k].argmax())]) for k in range(4))
     if len(set(chosen)) < 4:
         chosen = np.interp(np.arange(4) / 4 * measured.total, measured.distances, measured.places).tolist()
-    where = (measured.at(np.interp(chosen, measured.places, measured.distances))[0] - low) / size
-    first = int(np.abs(where).sum(axis=1).argmin())
-    return [*chosen[first:], *chosen[:first]]
+    return _from_top_left(chosen, measured)
+
+
+def _from_top_left(places: list[float], measured: Ruler) -> list[float]:
+    """Places on an outline, in their order, beginning with the one that lies nearest to its top left."""
+    points = measured.contour.points[::3]
+    low, size = points.min(axis=0), np.maximum(np.ptp(points, axis=0), 1e-9)
+    where = (measured.at(np.interp(places, measured.places, measured.distances))[0] - low) / size
+    first = int(where.sum(axis=1).argmin())
+    return [*places[first:], *places[:first]]
 
 
 def _nearest(points: Floats, goal: Floats) -> int:
@@ -83,7 +90,7 @@ def ring(path: Path, columns: int, rows: int, colours: Colours, centre: tuple[fl
 
     Columns start where the outline is farthest to the right.
     """
-    outer = _largest(path)
+    outer = border_of(path)
     if columns < 3:
         raise MeshError("a ring needs at least three columns")
     measured = ruler(outer)
@@ -174,7 +181,7 @@ def straight_handles(at: Floats, closes: bool) -> Floats:
     return handles
 
 
-def _largest(path: Path) -> Contour:
+def border_of(path: Path) -> Contour:
     closed = [c for c in path.contours if c.closed and len(c.points) > 6]
     if not closed:
         raise MeshError("a mesh needs a closed outline")

@@ -12,11 +12,13 @@ from volumen.app.colouring import mesh_of
 from volumen.app.handles import HALO, INK, VERMILION, diamond, dot, halo_line, halo_stroke
 from volumen.app.mesh_job import FitJob
 from volumen.app.tools.base import Act, Flag, Option, Pointer, Tool, near
+from volumen.app.tools.mesh_shape import REACH, border, corner_at, error_veil, nearest_line
 from volumen.colour.srgb import Floats
 from volumen.edit import meshes, recipes
 from volumen.formats.files import FileProblem
 from volumen.formats.images import pixels_of
-from volumen.geometry.affine import Affine, Point, apply_vector, invert, multiply
+from volumen.geometry.affine import Affine, Point, apply, apply_vector, invert, multiply
+from volumen.geometry.curve import points_at
 from volumen.model.nodes import Shape
 from volumen.model.tree import world_of
 from volumen.shading import mesh_edit
@@ -25,7 +27,6 @@ from volumen.shading.mesh_fit import Fitted, refined
 from volumen.shading.paint import MeshPaint
 
 Index = tuple[int, int]
-_REACH = 8.0
 _STEPS = bernstein(np.linspace(0, 1, 13))
 
 
@@ -35,7 +36,9 @@ class MeshTool(Tool):
     options = (
         Option("columns", "columns", 4, 1, 16, "", 1, whole=True),
         Option("rows", "rows", 4, 1, 16, "", 1, whole=True),
-        Act("Lay mesh", "lay", "a mesh whose border follows the outline"),
+        Act(
+            "Lay mesh", "lay", "a mesh whose border follows the outline; click four places on it to choose its corners"
+        ),
         Act("Lay ring", "lay_ring", "a mesh round the middle, for round things"),
         Act("Gradient", "lay_gradient", "a mesh that shows the gradient the shape has"),
         Act("Row", "whole_row", "choose the whole row of the chosen points"),
@@ -63,6 +66,7 @@ class MeshTool(Tool):
         self.done = 0.0
         self.error: tuple[QImage, Affine] | None = None  # a veil over the picture, and the way back from its pixels
         self.readout = ""
+        self.corners: tuple[int, tuple[float, ...]] = (0, ())  # chosen on the outline of which shape
 
     # -- the mesh at hand
 
@@ -121,7 +125,8 @@ class MeshTool(Tool):
         shown = self._shown()
         self.grabbed, self.lasso = None, []
         if shown is None:
-            self.session.select(self.under(p)[-1:])
+            if not self._take_corner(p.at):
+                self.session.select(self.under(p)[-1:])
             return
         mesh, _ = shown
         hit = self._hit(mesh, p.at)
@@ -139,10 +144,39 @@ class MeshTool(Tool):
             elif hit[1] not in self.points:
                 self.choose((hit[1],))
 
+    def _take_corner(self, at: Point) -> bool:
+        """Choose a corner for a mesh to be laid, or choose it no longer; False away from the outline."""
+        shape = self.session.only_shape
+        contour = border(shape, world_of(self.session.document, shape.id)) if shape is not None else None
+        if shape is None or contour is None:
+            return False
+        taken = corner_at(contour, self.place(shape), at)
+        if taken is None:
+            return False
+        chosen = self._chosen_corners(shape)
+        close = [c for c in chosen if abs(c - taken) < 0.05]
+        kept = tuple(c for c in chosen if c not in close)
+        self.corners = (shape.id, kept if close else (*kept, taken)[-4:])
+        self.session.say(f"{len(self.corners[1])} of 4 corners chosen for Lay mesh")
+        self.canvas.update()
+        return True
+
+    def _chosen_corners(self, shape: Shape) -> tuple[float, ...]:
+        return self.corners[1] if self.corners[0] == shape.id else ()
+
+    def _paint_corners(self, painter: QPainter) -> None:
+        shape = self.session.only_shape
+        contour = border(shape, world_of(self.session.document, shape.id)) if shape is not None else None
+        if shape is None or contour is None:
+            return
+        chosen = [c for c in self._chosen_corners(shape) if c <= len(contour.segments)]
+        for at in points_at(contour, np.array(chosen))[0].tolist() if chosen else ():
+            diamond(painter, apply(self.place(shape), (at[0], at[1])), VERMILION, 5)
+
     def _hit(self, mesh: Mesh, at: Point) -> tuple[str, Index, int] | None:
         d = np.hypot(mesh.at[..., 0] - at[0], mesh.at[..., 1] - at[1])
         i, j = np.unravel_index(int(d.argmin()), d.shape)
-        if d[i, j] <= _REACH:
+        if d[i, j] <= REACH:
             return "point", (int(i), int(j)), 0
         for point in self.points:
             if point[0] < d.shape[0] and point[1] < d.shape[1]:
@@ -255,10 +289,12 @@ class MeshTool(Tool):
             return
         columns, rows = int(self.values["columns"]), int(self.values["rows"])
         try:
-            document = meshes.make_mesh(self.session.document, shape.id, kind, columns, rows)
+            corners = self._chosen_corners(shape)
+            document = meshes.make_mesh(self.session.document, shape.id, kind, columns, rows, corners)
         except MeshError as problem:
             self.session.say(str(problem))
             return
+        self.corners = (0, ())
         self.choose(())
         self.session.apply("lay mesh", document)
 
@@ -387,6 +423,7 @@ class MeshTool(Tool):
         shown = self._shown()
         if shown is None:
             self.canvas.paint_outlines(painter)
+            self._paint_corners(painter)
             return
         mesh, m = shown
         if self.values["show_error"] and self.error is not None:
@@ -431,37 +468,3 @@ class MeshTool(Tool):
         painter.setTransform(QTransform(*multiply(m, back)), True)
         painter.drawImage(0, 0, veil)
         painter.restore()
-
-
-def error_veil(values: Floats) -> QImage:
-    """The remaining error (h, w) as a veil: clear where nothing differs, vermilion from a difference of 8 on."""
-    share = np.clip(np.nan_to_num(values) / 8, 0, 1)
-    veil = np.zeros((*share.shape, 4), np.uint8)
-    veil[..., :3] = (VERMILION.red(), VERMILION.green(), VERMILION.blue())
-    veil[..., 3] = share * 220
-    h, w = share.shape
-    return QImage(veil.data, w, h, 4 * w, QImage.Format.Format_RGBA8888).copy()
-
-
-def nearest_line(mesh: Mesh, at: Point) -> tuple[str, int, float] | None:
-    """The line of a mesh under a point: whether it is of a row or a column, the patch along it, and where."""
-    nets = places(mesh)
-    t = np.linspace(0, 1, 41)
-    b = bernstein(t)
-    best: tuple[float, str, int, float] | None = None
-    for i in range(mesh.rows):
-        for j in range(mesh.columns):
-            net = nets[i, j]
-            for kind, patch, control in (
-                ("row", j, net[0]),
-                ("row", j, net[3]),
-                ("column", i, net[:, 0]),
-                ("column", i, net[:, 3]),
-            ):
-                d = np.hypot(*((b @ control) - np.array(at)).T)
-                k = int(d.argmin())
-                if best is None or d[k] < best[0]:
-                    best = (float(d[k]), kind, patch, float(t[k]))
-    if best is None or best[0] > _REACH:
-        return None
-    return best[1], best[2], best[3]

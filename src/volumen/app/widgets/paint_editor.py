@@ -112,6 +112,7 @@ class PaintEditor(QWidget):
         self.stop_grain = self._slider(column, "grain here", 0, 0.3, 100, self._with_stop_grain)
         self.grain = self._slider(column, "grain", 0, 0.3, 100, self._with_grain)
         self.grain_size = self._slider(column, "its size", 0.3, 8, 1, self._with_grain_size)
+        self.seed = self._slider(column, "its seed", 1, 99, 1, lambda _p, v: self._grain(seed=max(round(v), 0)))
         self.mono = QCheckBox("grain in lightness only")
         self.mono.clicked.connect(lambda on: self.done.emit(self._grain(mono=on)))
         column.addWidget(self.mono)
@@ -202,9 +203,11 @@ class PaintEditor(QWidget):
         self.stop_grain.setVisible(stopped and paint.grain is not None)
         self.grain_size.setVisible(paint.grain is not None)
         self.mono.setVisible(paint.grain is not None)
+        self.seed.setVisible(paint.grain is not None)
         self.grain.show_value(paint.grain.amount if paint.grain else 0.0)
         if paint.grain is not None:
             self.grain_size.show_value(paint.grain.size)
+            self.seed.show_value(paint.grain.seed)
             self.mono.setChecked(paint.grain.mono)
         if isinstance(paint, Inward):
             self.inward_depth.show_value(paint.depth)
