@@ -28,7 +28,9 @@ def evaluate(segments: Floats, t: Floats) -> Floats:
     """Points of segments (n, 4, 2) at parameters (n,), as (n, 2)."""
     u = 1 - t
     uu, vv = u * u, t * t
-    weights = np.stack([uu * u, 3 * uu * t, 3 * u * vv, vv * t], axis=1)
+    weights = np.empty((len(t), 4))
+    weights[:, 0], weights[:, 3] = uu * u, vv * t
+    weights[:, 1], weights[:, 2] = 3 * uu * t, 3 * u * vv
     return np.asarray(np.einsum("nk,nki->ni", weights, segments))
 
 

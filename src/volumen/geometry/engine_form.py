@@ -55,7 +55,7 @@ def _written(path: Path) -> Any:
             points.append(held)
         if contour.closed:
             verbs.append(_CLOSE)
-    whole = np.concatenate(points) if points else np.zeros((0, 2))
+    whole = points[0] if len(points) == 1 else np.concatenate(points) if points else np.zeros((0, 2))
     if len(whole) and not np.abs(whole).max() < LIMIT:  # also true for what is no number
         whole = np.clip(np.nan_to_num(whole, posinf=LIMIT, neginf=-LIMIT), -LIMIT, LIMIT)
     return _made(whole, np.zeros(0), np.frombuffer(verbs, np.uint8), path.evenodd)
@@ -65,9 +65,9 @@ def _made(points: Floats, weights: Floats, verbs: Verbs, evenodd: bool) -> Any:
     """An engine path of points (n, 2), conic weights and verbs."""
     mark = _FORM | (_EVENODD if evenodd else 0)
     head = np.array([mark, len(points), len(weights), len(verbs)], np.int32)
-    numbers = np.append(points.ravel(), weights).astype(np.float32)
+    numbers = points.astype(np.float32).tobytes() + weights.astype(np.float32).tobytes()
     made = skia.Path()
-    made.readFromMemory(head.tobytes() + numbers.tobytes() + verbs.tobytes() + bytes(-len(verbs) % 4))
+    made.readFromMemory(head.tobytes() + numbers + verbs.tobytes() + bytes(-len(verbs) % 4))
     return made
 
 
@@ -194,6 +194,9 @@ def _as_cubics(points: Floats, weights: Floats, kind: Verbs, at: Ints) -> Floats
     """Cubics (n, 4, 2) from verbs; ``at`` is the first point after each one's start. A conic comes twice."""
     out = np.empty((len(kind), 4, 2))
     out[:, 0] = points[at - 1]
+    if (kind == _CUBIC).all():
+        out[:, 1:] = points[at[:, None] + np.arange(3)]
+        return out
     k = np.flatnonzero(kind == _CUBIC)
     out[k, 1:] = points[at[k, None] + np.arange(3)]
     k = np.flatnonzero(kind == _LINE)

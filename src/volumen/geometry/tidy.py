@@ -28,31 +28,26 @@ def _merged(contour: Contour, tolerance: float) -> Contour:
     can_merge, whole = _merges(segments, np.concatenate([segments[1:], segments[:1]]), tolerance)
     can_merge[-1] = can_merge[-1] and contour.closed
     if not can_merge.any():
-        return contour if len(segments) == len(size) else _joined(list(segments), contour.closed)
-    out: list[Floats] = []
-    start = 0
-    for i in (np.nonzero(can_merge[:-1])[0] + 1).tolist():  # segment i may join the one before it
-        if start < i:
-            out += list(segments[start:i])
-            out[-1] = whole[i - 1]
-        else:  # the one before is merged already
-            merged = merge(out[-1], segments[i], tolerance)
-            if merged is None:
-                start = i
-                continue
-            out[-1] = merged
-        start = i + 1
-    out += list(segments[start:])
-    if contour.closed and len(out) > 1 and can_merge[-1]:
-        merged = merge(out[-1], out[0], tolerance)
+        return contour if len(segments) == len(size) else _joined(segments, contour.closed)
+    rows, stays = segments.copy(), np.ones(len(segments), dtype=bool)
+    last = -1  # the row into which the segment before was merged
+    for i in (np.flatnonzero(can_merge[:-1]) + 1).tolist():  # segment i may join the one before it
+        if stays[i - 1]:
+            last, merged = i - 1, whole[i - 1]
+        else:
+            merged = merge(rows[last], segments[i], tolerance)
         if merged is not None:
-            out = [merged, *out[1:-1]]
-    return _joined(out, contour.closed)
+            rows[last], stays[i] = merged, False
+    rows = rows[stays]
+    if contour.closed and len(rows) > 1 and can_merge[-1]:
+        merged = merge(rows[-1], rows[0], tolerance)
+        if merged is not None:
+            rows = np.concatenate([merged[None], rows[1:-1]])
+    return _joined(rows, contour.closed)
 
 
-def _joined(rows: list[Floats], closed: bool) -> Contour:
-    stacked = np.stack(rows)
-    points = np.concatenate([stacked[0, :1], stacked[:, 1:].reshape(-1, 2)])
+def _joined(segments: Floats, closed: bool) -> Contour:
+    points = np.concatenate([segments[0, :1], segments[:, 1:].reshape(-1, 2)])
     if closed and np.abs(points[0] - points[-1]).max() > 0:
         if np.abs(points[0] - points[-1]).max() > 0.01:
             a, b = points[-1], points[0]
