@@ -282,7 +282,7 @@ def test_j18_mesh_from_a_photograph(window, qtbot, tmp_path):  # noqa: F811
     along = (edge[2] + edge[3]) / 2
     place = window.canvas.tool
     assert place.found() is not None
-    from volumen.app.tools.mesh import nearest_line
+    from volumen.app.tools.mesh_shape import nearest_line
 
     shown, _ = place._shown()
     px = window.canvas.viewport.to_canvas((float(along[0]), float(along[1])))

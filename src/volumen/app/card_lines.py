@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLabel, QLin
 from volumen.app import theme
 from volumen.app.card_rows import Easing
 from volumen.app.widgets.ease import EaseBox
+from volumen.app.widgets.segment import narrow
 from volumen.geometry.ease import EVEN, Ease
 from volumen.geometry.widths import Profile
 from volumen.model.ingredients import Line, Thickness
@@ -36,7 +37,7 @@ EASES: dict[str, Ease] = {
     "crowded at both ends": (0.6, 0.0, 0.4, 1.0),
     "crowded in the middle": (0.1, 0.6, 0.9, 0.4),
 }
-_DRAWN = "drawn by hand"
+_DRAWN = "drawn"
 _SAVE = "save under a name …"
 
 
@@ -146,7 +147,7 @@ def ease_row(card: Card, row: Easing) -> QHBoxLayout:
     box = EaseBox(row.label)
     box.preview.connect(lambda v: card.panel.preview(card.index, **{row.field: v}))
     box.done.connect(lambda v: card.panel.change(card.index, f"change {row.label}", **{row.field: v}))
-    ready = QComboBox()
+    ready = narrow(QComboBox())
     ready.setAccessibleName(f"{row.label} curve")
     ready.addItems([*EASES, _DRAWN])
     ready.activated.connect(
@@ -172,13 +173,15 @@ def scope_row(card: Card) -> QHBoxLayout:
     """Whether an ingredient of a group acts on the group as one, or on each child by itself."""
     line = labelled("acts on")
     group = QButtonGroup(card)
-    for k, (icon, text) in enumerate((("group", "the group as one"), ("component", "each by itself"))):
+    scopes = (("group", "as one", "the group as one"), ("component", "each", "each by itself"))
+    for k, (icon, text, meaning) in enumerate(scopes):
         button = QToolButton()
         button.setIcon(theme.icon(icon))
         button.setText(text)
         button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         button.setCheckable(True)
-        button.setAccessibleName(text)
+        button.setAccessibleName(meaning)
+        button.setToolTip(f"acts on {meaning}")
         group.addButton(button, k)
         line.addWidget(button)
     line.addStretch(1)

@@ -31,7 +31,7 @@ class GlowColours(QWidget):
         column.setSpacing(4)
         row = QHBoxLayout()
         row.setSpacing(2)
-        self.plain, self.many = segment("one colour"), segment("gradient")
+        self.plain, self.many = segment("one colour", wide=True), segment("gradient", wide=True)
         self.plain.clicked.connect(lambda: self._turn(False))
         self.many.clicked.connect(lambda: self._turn(True))
         row.addWidget(self.plain, 1)

@@ -7,7 +7,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from volumen.app.widgets.colours import ColourPanel
-from volumen.app.widgets.segment import segment
+from volumen.app.widgets.segment import narrow, segment
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.colour import oklab
@@ -76,13 +76,6 @@ def converted(paint: Paint, kind: object, box: Box | None) -> Paint:
     return Along(stops, kind == "across", mixed, paint.grain)
 
 
-def _narrow(box: QComboBox) -> QComboBox:
-    """A choice that takes no more room than it is given."""
-    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-    box.setMinimumContentsLength(1)
-    return box
-
-
 class PaintEditor(QWidget):
     preview = Signal(object)
     done = Signal(object)
@@ -131,7 +124,7 @@ class PaintEditor(QWidget):
             button.clicked.connect(lambda _=False, k=kind: self._convert(k))
             self.buttons[kind] = button
             row.addWidget(button)
-        self.others = _narrow(QComboBox())
+        self.others = narrow(QComboBox())
         self.others.setAccessibleName("other kinds of paint")
         self.others.addItem("more", None)
         for label, other in _OTHERS:
@@ -163,13 +156,13 @@ class PaintEditor(QWidget):
         both.addLayout(row)
         row = QHBoxLayout()
         row.setSpacing(3)
-        self.spread = _narrow(QComboBox())
+        self.spread = narrow(QComboBox())
         self.spread.setAccessibleName("beyond its ends")
         self.spread.setToolTip("what comes beyond the ends")
         self.spread.addItems(_SPREADS)
         self.spread.activated.connect(lambda n: self.done.emit(replace(self.paint, spread=_SPREADS[n])))
         row.addWidget(self.spread, 1)
-        self.mix = _narrow(QComboBox())
+        self.mix = narrow(QComboBox())
         self.mix.setAccessibleName("colours are mixed in")
         self.mix.setToolTip("colours are mixed in")
         self.mix.addItems(("mix in OKLab", "mix in sRGB"))

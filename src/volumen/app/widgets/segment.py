@@ -1,14 +1,28 @@
-"""A button of a row of choices."""
+"""Choices in a row: buttons beside each other, and lists that take no more room than there is."""
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QToolButton
+from PySide6.QtWidgets import QComboBox, QSizePolicy, QToolButton
 
 
-def segment(text: str, checkable: bool = True, exclusive: bool = False) -> QToolButton:
+_LIST_WIDTH = 150  # of what unfolds
+
+
+def segment(text: str, checkable: bool = True, exclusive: bool = False, wide: bool = False) -> QToolButton:
+    """A button of a row of choices; a ``wide`` one fills its share of the row."""
     button = QToolButton()
     button.setText(text)
     button.setCheckable(checkable)
     button.setAutoExclusive(exclusive)
     button.setObjectName("segment")
+    if wide:
+        button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
     return button
+
+
+def narrow(box: QComboBox) -> QComboBox:
+    """A list that takes no more room than it is given."""
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(1)
+    box.view().setMinimumWidth(_LIST_WIDTH)
+    return box
