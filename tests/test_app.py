@@ -19,7 +19,6 @@ from volumen.formats import native
 from volumen.model.ingredients import Body, CastShadow, Fill, Sliver
 from volumen.model.nodes import EllipseForm, PathForm, RectangleForm
 from volumen.model.tree import find, walk
-from volumen.render.client import RenderClient
 from volumen.shading.paint import Linear, Radial, Solid
 
 LEFT = Qt.MouseButton.LeftButton
@@ -31,9 +30,9 @@ SHIFT, CTRL, ALT = (
 
 
 @pytest.fixture
-def window(qtbot, qapp):
+def window(qtbot, qapp, lasting_client):
     theme.dress(qapp)
-    w = Window(RenderClient())
+    w = Window(lasting_client.renewed())
     qtbot.addWidget(w, before_close_func=lambda w: w.session.history.mark_saved())
     w.show()
     qtbot.waitExposed(w)
