@@ -27,11 +27,13 @@ from volumen.app.session import Session
 from volumen.build.purity import WORDS
 from volumen.edit import objects
 from volumen.model.nodes import Group, Node, Shape
+from volumen.model.rows import in_order, same_ends
 from volumen.model.tree import find, walk
 from volumen.render.messages import ImageAnswer
 
 ID = Qt.ItemDataRole.UserRole
 THUMB = QSize(26, 21)
+_MANY = 200  # rows
 
 
 class RowDelegate(QStyledItemDelegate):
@@ -144,7 +146,8 @@ class Pile(QWidget):
         self._items: dict[int, QTreeWidgetItem] = {}
         self._thumbs: dict[int, tuple[object, QPixmap]] = {}
         self._asked: dict[int, object] = {}
-        self._shape: object = None
+        self._rows: dict[int, tuple[int, ...]] = {}  # the ids of the rows inside each
+        self._unfolded: dict[int, bool] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 8, 0, 0)
         column.setSpacing(4)
@@ -169,6 +172,8 @@ class Pile(QWidget):
         self.tree = Tree(self)
         self.tree.setItemDelegate(RowDelegate(self))
         self.tree.itemSelectionChanged.connect(self._selected)
+        self.tree.itemExpanded.connect(lambda item: self._unfolded.update({item.data(0, ID): True}))
+        self.tree.itemCollapsed.connect(lambda item: self._unfolded.update({item.data(0, ID): False}))
         column.addWidget(self.tree, 1)
         self._busy = False
         self._thumb_timer = QTimer(self, singleShot=True, interval=350)
@@ -186,39 +191,76 @@ class Pile(QWidget):
         if self.session.history.in_gesture:
             self._thumb_timer.start()
             return
-        root = self.session.document.root
-        self._nodes = {n.id: n for n in walk(root)}
-        shape = _shape_of(root)
-        if shape != self._shape:
-            self._shape = shape
-            self._rebuild(root)
+        root, before = self.session.document.root, self._nodes
+        if before.get(root.id) is not root:
+            self._nodes = {n.id: n for n in walk(root)}
+            self._busy = True
+            self._follow(root, self.tree.invisibleRootItem(), before)
+            self._busy = False
+            self._show_selection()
+            if self.search.text():
+                self._filter()
         self.tree.viewport().update()
         number = len(self._nodes) - 1
         self.count.setText(f"{number} object{'' if number == 1 else 's'}")
         self._thumb_timer.start()
 
-    def _rebuild(self, root: Node) -> None:
-        folded = {i for i, item in self._items.items() if not item.isExpanded()}
-        known = set(self._items)
-        self._busy = True
-        self.tree.clear()
-        self._items = {}
+    def _follow(self, node: Node, item: QTreeWidgetItem, before: dict[int, Node]) -> None:
+        """Rows in front-to-back order for what a node holds; rows that stay are left alone, so thousands cost nothing."""
+        old, new = self._rows.get(node.id, ()), tuple(c.id for c in reversed(node.children))
+        low, end = same_ends(old, new)
+        stay = in_order(old[low : len(old) - end], new[low : len(new) - end])
+        if len(old) - low - end - len(stay) > _MANY:  # one by one would take long
+            for row in item.takeChildren():
+                self._forget(row)
+            old, low, end, stay = (), 0, 0, set()
+        for i in reversed(range(low, len(old) - end)):
+            if old[i] not in stay:
+                self._forget(item.takeChild(i))
+        made: list[QTreeWidgetItem] = []
+        for i, child in enumerate(reversed(node.children)):
+            if low <= i < len(new) - end and child.id not in stay:
+                made.append(self._row(child))
+                if old:
+                    item.insertChild(i, made[-1])
+            elif before.get(child.id) is not child:
+                self._items[child.id].setText(0, child.name)
+                self._follow(child, self._items[child.id], before)
+        if not old:
+            item.addChildren(made)
+        for row in made:
+            self._unfold(row)
+        self._rows[node.id] = new
 
-        def add(node: Node, parent: QTreeWidgetItem) -> None:
-            item = QTreeWidgetItem(parent)
-            item.setData(0, ID, node.id)
-            item.setText(0, node.name)
-            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
-            self._items[node.id] = item
-            for child in reversed(node.children):
-                add(child, item)
-            item.setExpanded(node.id not in folded if node.id in known else len(node.children) <= 8)
+    def _row(self, node: Node) -> QTreeWidgetItem:
+        """A row with all that its node holds."""
+        item = QTreeWidgetItem()
+        item.setData(0, ID, node.id)
+        item.setText(0, node.name)
+        item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
+        item.addChildren([self._row(child) for child in reversed(node.children)])
+        self._items[node.id] = item
+        self._rows[node.id] = tuple(c.id for c in reversed(node.children))
+        return item
 
-        for child in reversed(root.children):
-            add(child, self.tree.invisibleRootItem())
-        self._busy = False
-        self._show_selection()
-        self._filter()
+    def _forget(self, item: QTreeWidgetItem | None) -> None:
+        """Drop a row that was taken out."""
+        if item is None:
+            return
+        node_id = item.data(0, ID)
+        if self._items.get(node_id) is item:
+            del self._items[node_id]
+            del self._rows[node_id]
+        for i in range(item.childCount()):
+            self._forget(item.child(i))
+
+    def _unfold(self, item: QTreeWidgetItem) -> None:
+        """Unfold a new row as it was, or where it holds few."""
+        if item.childCount():
+            item.setExpanded(self._unfolded.get(item.data(0, ID), item.childCount() <= 8))
+            for inner in (item.child(i) for i in range(item.childCount())):
+                if inner is not None:
+                    self._unfold(inner)
 
     def _show_selection(self) -> None:
         self._busy = True
@@ -352,11 +394,6 @@ class Pile(QWidget):
 
 def find_cached(pile: Pile, node_id: int) -> Node | None:
     return pile._nodes.get(node_id)
-
-
-def _shape_of(node: Node) -> object:
-    """The ids as a nested tuple: equal when the rows are the same."""
-    return (node.id, tuple(_shape_of(c) for c in node.children))
 
 
 def _kind(node: Node) -> str:

@@ -5,6 +5,7 @@ Who makes a row from another says where they differ; whoever compares the two la
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import OrderedDict
 from collections.abc import Sequence
 from typing import Any
@@ -56,3 +57,22 @@ def _known(old: Sequence[object], new: Sequence[object]) -> tuple[int, int]:
     if other is not None and other[0] is old and other[1] is made[1]:
         return min(made[2], other[2]), min(made[3], other[3])
     return 0, 0
+
+
+def in_order(old: Sequence[int], new: Sequence[int]) -> set[int]:
+    """As many ids as can stay where they are when one row of distinct ids becomes another: the longest run of those
+    in both whose order is the same (patience sorting)."""
+    place = {i: k for k, i in enumerate(old)}
+    both = [i for i in new if i in place]
+    ends: list[int] = []  # the lowest place at which a run of each length can end
+    last: list[int] = []  # and the number in ``both`` that ends it
+    before = [-1] * len(both)
+    for k, i in enumerate(both):
+        n = bisect_left(ends, place[i])
+        ends[n : n + 1], last[n : n + 1] = [place[i]], [k]
+        before[k] = last[n - 1] if n else -1
+    stays, k = set(), last[-1] if last else -1
+    while k >= 0:
+        stays.add(both[k])
+        k = before[k]
+    return stays

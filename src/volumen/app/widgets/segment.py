@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QComboBox, QSizePolicy, QToolButton
 
-
 _LIST_WIDTH = 150  # of what unfolds
 
 
