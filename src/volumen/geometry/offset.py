@@ -74,7 +74,7 @@ def _is_level(found: IntPolygons, wanted: IntPolygons, source: IntPolygons, d: f
     if len(found) != len(wanted) or not found:
         return False
     rings = shapely.multilinestrings([shapely.linearrings(p) for p in from_grid(source)])
-    points = np.concatenate(from_grid(found))
+    points = np.concatenate([p[::2] for p in from_grid(found)])  # every other one: with as many contours that will do
     if np.abs(shapely.distance(shapely.points(points), rings) - d).max() > _SLACK / 2 + _ARC:
         return False
     border = shapely.length(rings) + 2 * math.pi * d
