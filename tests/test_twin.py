@@ -77,12 +77,14 @@ def test_a_draft_shared_with_a_twin_is_the_same_picture(name):
     with stands(2) as (alone, paired):
         first = alone.show(document, False)
         assert np.array_equal(paired.show(document, False), first)
-        paired.service.twin = Twin(paired.service.take, paired.service.draw_part, paired.service.warm_up)
+        twin = paired.service.twin = Twin(paired.service.take, paired.service.draw_part, paired.service.warm_up)
+        assert np.array_equal(paired.show(document, False), first), "drawn alone while the twin warms up"
+        twin.connection.poll(20)
         for step in range(1, 4):
             moved = turned(document, 25.0 * step)
             one, two = alone.show(moved, True), paired.show(moved, True)
             assert_alike(one, two)
-        assert (one != first).any()
+        assert (one != first).any() and twin.share() < 1
         assert np.array_equal(alone.show(moved, False), paired.show(moved, False))
 
 
@@ -90,7 +92,8 @@ def test_a_lost_twin_leaves_a_whole_picture():
     document = DEMOS["ferry"][1]()
     with stands(2) as (alone, paired):
         alone.show(document, False), paired.show(document, False)
-        paired.service.twin = Twin(paired.service.take, paired.service.draw_part, paired.service.warm_up)
+        twin = paired.service.twin = Twin(paired.service.take, paired.service.draw_part, paired.service.warm_up)
+        assert twin.connection.poll(20) and twin.share() < 1
         os.kill(paired.service.twin.process, signal.SIGKILL)
         moved = turned(document, 60.0)
         one, two = alone.show(moved, True), paired.show(moved, True)

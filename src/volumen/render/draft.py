@@ -34,7 +34,7 @@ Ramp = tuple[tuple[float, float, float, float], ...]
 _SHARPEST = 1.5  # pixels of softness that a reduced mask must keep
 _MOST = 1_000_000  # pixels of a mask
 _LATE = 11.0  # ms: with the build, a frame must not take more than 16
-_COARSEST = 3
+COARSEST = 3
 _PLAIN_BYTES = 3000  # roughly, of a path and its paint in the paint library
 
 
@@ -48,7 +48,7 @@ class Pace:
     def took(self, ms: float) -> None:
         """A draft took so long. The first at a size finds nothing kept and says little: two late ones count."""
         self.late = self.late + 1 if ms > _LATE else 0
-        if self.late >= 2 and self.shrink < _COARSEST:
+        if self.late >= 2 and self.shrink < COARSEST:
             self.shrink, self.late = self.shrink + 1, 0
         elif self.shrink > 2 and ms * (self.shrink / (self.shrink - 1)) ** 2 < _LATE / 2:
             self.shrink -= 1

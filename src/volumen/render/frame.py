@@ -87,9 +87,11 @@ class Frame:
             return [], self.owed is not None
         if draft and dirty is not None and _size(dirty) > DRAFT_SHARE * w * h:
             part = share.of(dirty, self.pace.shrink) if share else dirty
+            self.owed = _joined(self.owed, dirty)
+            if part[1] == part[3]:
+                return [], True
             self.draw_draft(picture, view, part, out)
             _in_values(out, part, values)
-            self.owed = _joined(self.owed, dirty)
             return [part], True
         if share is not None and not share.upper:
             return [], True

@@ -21,6 +21,7 @@ from volumen.build.scene import build
 from volumen.geometry.path import Box, grow_box
 from volumen.model.nodes import Document, Group
 from volumen.model.tree import chain_to, place_of
+from volumen.render.draft import COARSEST
 from volumen.render.frame import Frame, Share
 from volumen.render.messages import (
     Answer,
@@ -60,6 +61,7 @@ class Service:
         self.buffers: dict[str, SharedMemory] = {}
         self.twin: Twin | None = None
         self.late = 0  # large drafts that came late, one after another
+        self.heavy = False  # whether the last frame took long without haste
 
     def run(self) -> None:
         """Serve until told to quit or until the window is gone."""
@@ -85,6 +87,9 @@ class Service:
             except (BrokenPipeError, OSError):
                 return
             if self.late >= _LATE_DRAFTS and self.twin is None:
+                if self.heavy and not self.connection.poll(0):  # the hand rests: what drafts need can be made ready
+                    self.frame.pace.shrink = COARSEST
+                    self.warm_up()
                 self.twin = Twin(self.take, self.draw_part, self.warm_up)
 
     def take(self, update: SceneUpdate) -> None:
@@ -105,12 +110,12 @@ class Service:
         start = time.perf_counter()
         share = None
         if self.twin is not None:
-            share = Share(True, self.twin.share)
+            share = Share(True, self.twin.share())
             self.twin.tell(Part(request, self.frame.pace.shrink, share.at))
         picture = build(self.document, request.flat, self.memos[request.flat], references=True)
         built = time.perf_counter()
         rects, rough = self.update_frame(picture, request, share)
-        if self.twin is not None:
+        if self.twin is not None and share is not None and share.at < 1:
             others = self.twin.answer((time.perf_counter() - start) * 1e3 if request.draft else None)
             if others is None:
                 self.drop_twin()
@@ -119,8 +124,11 @@ class Service:
             else:
                 rects = [*rects, *others]
         draw_ms = (time.perf_counter() - built) * 1e3
-        slow = rough and draw_ms > _LATE_MS if request.draft else draw_ms > _HEAVY_MS
-        self.late = (self.late + 1 if request.draft else _LATE_DRAFTS) if slow else 0
+        self.heavy = not request.draft and draw_ms > _HEAVY_MS
+        if self.heavy:
+            self.late = _LATE_DRAFTS
+        else:
+            self.late = self.late + 1 if request.draft and rough and draw_ms > _LATE_MS else 0
         return FrameAnswer(request.id, rects, rough, (built - start) * 1e3, draw_ms)
 
     def update_frame(self, picture: Picture, request: FrameRequest, share: Share | None) -> tuple[list[Rect], bool]:
@@ -128,11 +136,11 @@ class Service:
         return self.frame.update(picture, request.view, out, request.draft, self.connection.poll, request.values, share)
 
     def warm_up(self) -> None:
-        """Draw what a twin will draw of drafts, for no one to see: what it then needs is its own, and ready."""
+        """Draw a draft for no one to see: what the next ones need is then ready."""
         picture, frame = build(self.document, memo=self.memos[False], references=True), self.frame
         if frame.view is not None:
             h, w = frame.pixels.shape[:2]
-            frame.draw_draft(picture, frame.view, (0, h // 2, w, h), np.zeros((h, w, 4), np.uint8))
+            frame.draw_draft(picture, frame.view, (0, 0, w, h), np.zeros((h, w, 4), np.uint8))
 
     def draw_part(self, part: Part) -> list[Rect]:
         """What a twin of this service draws of a draft; of other frames it only takes note."""

@@ -23,7 +23,10 @@ _EVEN = 0.5
 
 
 class Part(msgspec.Struct, tag="part"):
-    """A frame; if it is a draft the twin draws all below ``share`` of its height, ``shrink`` times smaller."""
+    """A frame; if it is a draft the twin draws all below ``share`` of its height, ``shrink`` times smaller.
+
+    Of a share of 1 it only takes note, and does not answer.
+    """
 
     frame: FrameRequest
     shrink: int
@@ -43,18 +46,26 @@ _answered = msgspec.msgpack.Decoder(Drawn).decode
 
 
 class Twin:
-    """The worker's side. ``share`` is the part of a draft's height that the worker draws itself."""
+    """The worker's side."""
 
     def __init__(
         self, update: Callable[[SceneUpdate], None], draw: Callable[[Part], list[Rect]], warm_up: Callable[[], None]
     ) -> None:
-        self.share = _EVEN
+        self._share, self._ready = _EVEN, False
         self.connection, other = Pipe()
         self.process = os.fork()
         if not self.process:
             self.connection.close()
             _serve(other, update, draw, warm_up)
         other.close()
+
+    def share(self) -> float:
+        """The part of a draft's height that the worker draws itself: all of it until the twin has warmed up."""
+        if not self._ready:
+            with contextlib.suppress(EOFError, OSError):
+                if self.connection.poll(0):
+                    self._ready = bool(self.connection.recv_bytes())
+        return self._share if self._ready else 1.0
 
     def tell(self, change: SceneUpdate | Part) -> None:
         with contextlib.suppress(OSError):  # a lost twin is noticed when it does not answer
@@ -70,7 +81,7 @@ class Twin:
             return None
         if drawn.rects and own_ms is not None:
             together = max(own_ms + drawn.draw_ms, 1.0)
-            self.share = min(max(self.share + 0.15 * (drawn.draw_ms - own_ms) / together, 0.2), 0.8)
+            self._share = min(max(self._share + 0.15 * (drawn.draw_ms - own_ms) / together, 0.2), 0.8)
         return drawn.rects
 
     def end(self) -> None:
@@ -88,6 +99,7 @@ def _serve(
     """The twin's life; it never returns into the worker's own run."""
     try:
         warm_up()
+        connection.send_bytes(b"ready")
         while True:
             asked = _asked(connection.recv_bytes())
             if isinstance(asked, SceneUpdate):
@@ -95,6 +107,8 @@ def _serve(
                 continue
             start = time.perf_counter()
             rects = draw(asked)
+            if asked.share >= 1:
+                continue
             connection.send_bytes(_encode(Drawn(rects, (time.perf_counter() - start) * 1e3)))
     finally:  # also when the worker is gone, or a picture cannot be drawn: the worker draws all itself then
         os._exit(0)
