@@ -166,6 +166,7 @@ def _drag(
     view = (scale, 0.0, 0.0, scale, 40.0, 20.0)
     client.request_frame(document, SIZE, view, False, False)
     client.receive(60)
+    time.sleep(0.5)  # a hand takes that long to get hold of something
     times = []
     for i in range(frames):
         moved = change(document, i)
