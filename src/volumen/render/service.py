@@ -86,10 +86,12 @@ class Service:
                 self.connection.send_bytes(encode(answer))
             except (BrokenPipeError, OSError):
                 return
-            if self.late >= _LATE_DRAFTS and self.twin is None:
-                if self.heavy and not self.connection.poll(0):  # the hand rests: what drafts need can be made ready
-                    self.frame.pace.shrink = COARSEST
-                    self.warm_up()
+            if self.heavy and not self.connection.poll(0):  # the hand rests: what drafts need can be made ready
+                self.drop_twin()
+                self.heavy, self.frame.pace.shrink = False, COARSEST
+                self.warm_up()
+                self.twin = Twin(self.take, self.draw_part, self.warm_up)
+            elif self.late >= _LATE_DRAFTS and self.twin is None:
                 self.twin = Twin(self.take, self.draw_part, self.warm_up)
 
     def take(self, update: SceneUpdate) -> None:
@@ -124,11 +126,8 @@ class Service:
             else:
                 rects = [*rects, *others]
         draw_ms = (time.perf_counter() - built) * 1e3
-        self.heavy = not request.draft and draw_ms > _HEAVY_MS
-        if self.heavy:
-            self.late = _LATE_DRAFTS
-        else:
-            self.late = self.late + 1 if request.draft and rough and draw_ms > _LATE_MS else 0
+        self.heavy = not request.draft and not rough and draw_ms > _HEAVY_MS
+        self.late = self.late + 1 if request.draft and rough and draw_ms > _LATE_MS else 0
         return FrameAnswer(request.id, rects, rough, (built - start) * 1e3, draw_ms)
 
     def update_frame(self, picture: Picture, request: FrameRequest, share: Share | None) -> tuple[list[Rect], bool]:
