@@ -21,6 +21,7 @@ from volumen.geometry.path import Box, Contour, Path, line, signed_areas
 LIMIT = 1e7
 Verbs = NDArray[np.uint8]
 _MOVE, _LINE, _QUAD, _CONIC, _CUBIC, _CLOSE = range(6)
+_STARTS, _ENDS, _OURS = bytes([_MOVE]), bytes([_CLOSE]), bytes([_MOVE, _CUBIC, _CLOSE])
 _TAKES = np.array([1, 1, 2, 2, 3, 0])  # points of each verb
 _GIVES = np.array([0, 1, 1, 2, 1, 0])  # cubics of each verb
 _SURELY = 8.0  # how much larger than a speck the polygon through a contour's points is, if the contour is none
@@ -181,8 +182,18 @@ def _cubics(points: Floats, weights: Floats, verbs: Verbs) -> tuple[Floats, Floa
 
 def _contours(engine_path: Any) -> tuple[Contour, ...]:
     """The contours of an engine path."""
-    _, segments, firsts, closed = _cubics(*_read(engine_path))
+    points, weights, verbs = _read(engine_path)
+    kinds = verbs.tobytes()
     out = []
+    if kinds[:1] == _STARTS and not kinds.strip(_OURS):  # cubics only: the points are ours as they are
+        at = 0
+        for kind in kinds.split(_STARTS)[1:]:
+            end = at + 1 + 3 * kind.count(_CUBIC)
+            if end > at + 1:
+                out.append(_closed_up(points[at:end], kind.endswith(_ENDS)))
+            at = end
+        return tuple(out)
+    _, segments, firsts, closed = _cubics(points, weights, verbs)
     lasts = np.append(firsts[1:], len(segments))[: len(firsts)]
     for first, last, shut in zip(firsts.tolist(), lasts.tolist(), closed.tolist(), strict=True):
         run = segments[first:last]
