@@ -41,7 +41,7 @@ from volumen.render.messages import (
 )
 from volumen.render.raster import paint_area, straight_bytes, view_of
 from volumen.render.sync import Receiver
-from volumen.render.twin import Part, Twin
+from volumen.render.twin import Part, Twin, has_room
 from volumen.shading.kept import Kept
 
 _LATE_MS = 7.0  # of drawing; with the build, a frame should take no more than 16
@@ -90,8 +90,8 @@ class Service:
                 self.drop_twin()
                 self.heavy, self.frame.pace.shrink = False, COARSEST
                 self.warm_up()
-                self.twin = Twin(self.take, self.draw_part, self.warm_up)
-            elif self.late >= _LATE_DRAFTS and self.twin is None:
+                self.late = _LATE_DRAFTS
+            if self.late >= _LATE_DRAFTS and self.twin is None and has_room():
                 self.twin = Twin(self.take, self.draw_part, self.warm_up)
 
     def take(self, update: SceneUpdate) -> None:

@@ -1,4 +1,4 @@
-"""A twin of the worker that draws one half of large drafts, so that a moving hand has two processors.
+"""A twin of the worker that draws one half of large drafts, where a third processor is free for it.
 
 It is forked from the worker when drafts come late, and so knows all that the worker knows. From then on it is told the
 same changes, builds the same pictures and draws the lower part of each draft into the same shared memory.
@@ -18,8 +18,14 @@ import msgspec
 
 from volumen.render.messages import FrameRequest, Rect, SceneUpdate
 
+_BUSY = 2  # processors that the window and its worker keep busy: with no more a twin would only be in their way
 _PATIENCE = 5.0  # seconds, after which the twin is given up
 _EVEN = 0.5
+
+
+def has_room() -> bool:
+    """Whether there is a processor left for a twin."""
+    return len(os.sched_getaffinity(0)) > _BUSY
 
 
 class Part(msgspec.Struct, tag="part"):
