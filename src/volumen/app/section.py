@@ -35,6 +35,7 @@ class Section(QWidget):
         super().__init__()
         self.session, self.canvas = session, canvas
         self._slabs: list[Slab] = []
+        self._of: Node | None = None  # the tree whose slabs they are
         self._drag: tuple[int, float, float] | None = None
         self._before: Document | None = None
         self.setFixedHeight(124)
@@ -69,7 +70,9 @@ class Section(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.SECTION))
-        self._slabs = self.slabs()
+        root = self.session.document.root
+        if self._of is not root:  # a lamp that turns moves no slab
+            self._slabs, self._of = self.slabs(), root
         scale, floor = self._scale(), self.height() - 20.0
         self._paint_rays(painter, floor)
         painter.setPen(QPen(QColor("#a9a59b"), 1))
