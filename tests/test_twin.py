@@ -10,8 +10,12 @@ import msgspec
 import numpy as np
 import pytest
 
+from scenes import disc
+from scenes import document as sheet_of
 from volumen.demo import DEMOS
-from volumen.model.nodes import Document
+from volumen.model.ingredients import Blur
+from volumen.model.make import solid
+from volumen.model.nodes import Document, Group
 from volumen.render.messages import FrameRequest, SceneUpdate
 from volumen.render.service import Service
 from volumen.render.sync import Sender
@@ -30,14 +34,14 @@ class Stand:
         self.service, self.sender, self.buffer, self.count = Service(mine), Sender(), buffer, 0
         self.service.frame.pace.shrink = 2
 
-    def show(self, document: Document, draft: bool) -> np.ndarray:
+    def show(self, document: Document, draft: bool, flat: bool = False) -> np.ndarray:
         update = SceneUpdate(self.sender.changes(document))
         self.service.take(update)
         if self.service.twin is not None:
             self.service.twin.tell(update)
         self.count += 1
         self.service.frame.pace.late = 0  # the same size whatever the time taken
-        self.service.draw(FrameRequest(self.count, self.buffer.name, WIDTH, HEIGHT, VIEW, False, draft))
+        self.service.draw(FrameRequest(self.count, self.buffer.name, WIDTH, HEIGHT, VIEW, flat, draft))
         return np.ndarray((HEIGHT, WIDTH, 4), np.uint8, self.buffer.buf).copy()
 
 
@@ -101,3 +105,16 @@ def test_a_lost_twin_leaves_a_whole_picture():
         l, t, r, b = alone.service.frame.owed
         paired_area = np.s_[t:b, l:r]  # outside it one frame holds a draft, the other what was exact
         assert_alike(one[paired_area], two[paired_area])
+
+
+def test_what_is_made_ready_is_what_was_shown():
+    """A flat picture has more chunks than a lit one whose group is blurred: drawn ahead must be the one on the canvas."""
+    parts = tuple(disc(k, 100 + 60 * k, 200, 25, solid("#2b8577")) for k in range(1, 6))
+    blurred = sheet_of(Group(9, "blurred", parts, (Blur(4.0),)))
+    with stands(1) as (stand,):
+        stand.show(blurred, False, flat=True)
+        stand.service.warm_up()
+        assert len(stand.service.frame.chunks) == 5
+        stand.show(blurred, False)
+        stand.service.warm_up()
+        assert len(stand.service.frame.chunks) == 1

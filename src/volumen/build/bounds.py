@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Iterable
 
+from volumen.build.outline import remember
 from volumen.build.picture import Bitmap, FillPath, Item, Soft, StrokePath
 from volumen.geometry.path import Box, grow_box, transform_box, union_box
 
 # A Gaussian beyond three standard deviations changes no 8-bit value of a soft edge by more than one.
 REACH = 3.0
 _MOST_BOXES = 5000
-_boxes: OrderedDict[int, tuple[object, Box | None]] = OrderedDict()
+_boxes: OrderedDict[object, tuple[object, Box | None]] = OrderedDict()
 
 
 def item_box(item: Item) -> Box | None:
@@ -48,11 +49,7 @@ def item_box(item: Item) -> Box | None:
 def _held_box(items: tuple[Item, ...]) -> Box | None:
     """The box of a silhouette, which stays the same from frame to frame while its shadow moves."""
     hit = _boxes.get(id(items))
-    if hit is None:
-        hit = _boxes[id(items)] = (items, items_box(items))
-        if len(_boxes) > _MOST_BOXES:
-            _boxes.popitem(last=False)
-    return hit[1]
+    return hit[1] if hit is not None else remember(_boxes, id(items), items, items_box(items), _MOST_BOXES)
 
 
 def items_box(items: Iterable[Item]) -> Box | None:

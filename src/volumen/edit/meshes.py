@@ -46,15 +46,15 @@ def make_mesh(
 
     if kind == "four-sided":
         mesh = four_sided(path, columns, rows, colours, corners or None)
+    elif kind == "ring":
+        mesh = ring(path, columns, rows, colours)
     else:
-        mesh = _made(kind, path, base, columns, rows, colours)
+        mesh = _of_gradient(path, base, columns, rows, colours)
     made = to_paint(mesh)
     return update_nodes(document, [node_id], lambda n: with_paint(n, made) if isinstance(n, Shape) else n)
 
 
-def _made(kind: MeshKind, path: Path, paint: Paint, columns: int, rows: int, colours: Colours) -> Mesh:
-    if kind == "ring":
-        return ring(path, columns, rows, colours)
+def _of_gradient(path: Path, paint: Paint, columns: int, rows: int, colours: Colours) -> Mesh:
     box = path.bounds()
     if isinstance(paint, Linear) and box is not None:
         return from_linear(paint, box, rows, colours)

@@ -205,9 +205,6 @@ def _as_cubics(points: Floats, weights: Floats, kind: Verbs, at: Ints) -> Floats
     """Cubics (n, 4, 2) from verbs; ``at`` is the first point after each one's start. A conic comes twice."""
     out = np.empty((len(kind), 4, 2))
     out[:, 0] = points[at - 1]
-    if (kind == _CUBIC).all():
-        out[:, 1:] = points[at[:, None] + np.arange(3)]
-        return out
     k = np.flatnonzero(kind == _CUBIC)
     out[k, 1:] = points[at[k, None] + np.arange(3)]
     k = np.flatnonzero(kind == _LINE)

@@ -6,6 +6,7 @@ import gc
 import signal
 import time
 import traceback
+from contextlib import suppress
 from multiprocessing.connection import Connection
 from multiprocessing.shared_memory import SharedMemory
 
@@ -59,6 +60,7 @@ class Service:
         self.variants = Memo()
         self.variant_kept = Kept(30_000_000)
         self.buffers: dict[str, SharedMemory] = {}
+        self.shown: Picture | None = None
         self.twin: Twin | None = None
         self.late = 0  # large drafts that came late, one after another
         self.heavy = False  # whether the last frame took long without haste
@@ -82,17 +84,23 @@ class Service:
                 answer = self.answer(request)
             except Exception:  # one bad frame must not take the worker down
                 answer = Failure(request.id, traceback.format_exc(limit=6))
+                self.drop_twin()  # it may still owe an answer
             try:
                 self.connection.send_bytes(encode(answer))
             except (BrokenPipeError, OSError):
                 return
-            if self.heavy and not self.connection.poll(0):  # the hand rests: what drafts need can be made ready
-                self.drop_twin()
-                self.heavy, self.frame.pace.shrink = False, COARSEST
-                self.warm_up()
-                self.late = _LATE_DRAFTS
-            if self.late >= _LATE_DRAFTS and self.twin is None and has_room():
-                self.twin = Twin(self.take, self.draw_part, self.warm_up)
+            with suppress(Exception):  # what cannot be made ready is made when it is asked for
+                self.get_ready()
+
+    def get_ready(self) -> None:
+        """Between two requests: while the hand rests, what drafts of a heavy sheet need is made, and a twin to help."""
+        if self.heavy and not self.connection.poll(0):
+            self.drop_twin()
+            self.heavy, self.frame.pace.shrink = False, COARSEST
+            self.warm_up()
+            self.late = _LATE_DRAFTS
+        if self.late >= _LATE_DRAFTS and self.twin is None and has_room():
+            self.twin = Twin(self.take, self.draw_part, self.warm_up)
 
     def take(self, update: SceneUpdate) -> None:
         self.document = self.receiver.apply(update.changes)
@@ -131,15 +139,16 @@ class Service:
         return FrameAnswer(request.id, rects, rough, (built - start) * 1e3, draw_ms)
 
     def update_frame(self, picture: Picture, request: FrameRequest, share: Share | None) -> tuple[list[Rect], bool]:
+        self.shown = picture
         out = np.ndarray((request.height, request.width, 4), np.uint8, self._buffer(request.buffer).buf)
         return self.frame.update(picture, request.view, out, request.draft, self.connection.poll, request.values, share)
 
     def warm_up(self) -> None:
         """Draw a draft for no one to see: what the next ones need is then ready."""
-        picture, frame = build(self.document, memo=self.memos[False], references=True), self.frame
-        if frame.view is not None:
+        frame = self.frame
+        if self.shown is not None and frame.view is not None:
             h, w = frame.pixels.shape[:2]
-            frame.draw_draft(picture, frame.view, (0, 0, w, h), np.zeros((h, w, 4), np.uint8))
+            frame.draw_draft(self.shown, frame.view, (0, 0, w, h), np.zeros((h, w, 4), np.uint8))
 
     def draw_part(self, part: Part) -> list[Rect]:
         """What a twin of this service draws of a draft; of other frames it only takes note."""

@@ -182,6 +182,7 @@ def straight_handles(at: Floats, closes: bool) -> Floats:
 
 
 def border_of(path: Path) -> Contour:
+    """The contour that a mesh follows: the largest closed one, clockwise. Raises MeshError where there is none."""
     closed = [c for c in path.contours if c.closed and len(c.points) > 6]
     if not closed:
         raise MeshError("a mesh needs a closed outline")
