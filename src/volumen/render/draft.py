@@ -1,57 +1,36 @@
 """Drawing for frames that last a moment: while a hand moves, soft things and worked-out paints are drawn coarsely.
 
-A lamp that turns moves shadows more than it changes them: their blurred alpha is drawn as small as its softness
-allows, in bytes, and kept by the outlines it came from, whatever items hold those and wherever they fall.
+Outlines become covers, kept from frame to frame, and are filled on planes by compiled loops: a lamp that turns changes
+colours and moves shadows, but no outline. Blurred alphas are drawn as small as their softness allows and kept by the
+outlines they came from, whatever items hold those and wherever they fall. The paint library draws what is new.
 """
 
 from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Any
+from functools import partial
 
 import cv2
 import numpy as np
-import skia
-from numpy.typing import NDArray
 
-from volumen.build.bounds import REACH, items_box
-from volumen.build.picture import FillPath, Item, Layer, Soft, StrokePath, one_colour
+from volumen.build.bounds import REACH, item_box, items_box
+from volumen.build.picture import Bitmap, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath, one_colour
 from volumen.geometry.affine import Affine, Point, apply, multiply, scaling, translation
-from volumen.geometry.engine import matrix
-from volumen.geometry.engine_form import to_engine
-from volumen.geometry.path import Box, boxes_meet, grow_box, transform_box
-from volumen.render.draw import Painter, PixelBox, Pixels, evenly_blurred, stroke_paint
-from volumen.render.fields import draw_pixels, field_range, rough_pixels
-from volumen.render.paints import BLEND, paint_for
+from volumen.geometry.path import Path, boxes_meet, grow_box, transform_box
+from volumen.geometry.primitives import rectangle
+from volumen.render.covers import Bytes, Cover, Covers, drawn
+from volumen.render.draw import Painter, PixelBox, Pixels, evenly_blurred, intersect, pixel_box
+from volumen.render.fields import field_range, rough_pixels
+from volumen.render.planes import Planes, by_strength, grade_of, planes_of
 from volumen.shading.kept import Kept
-from volumen.shading.paint import MeshPaint, is_field
+from volumen.shading.paint import Colour, Drawn, MeshPaint, Solid, is_field
 from volumen.shading.ramp import effective_paint
 
-Bytes = NDArray[np.uint8]
 Pixel = tuple[int, int]
-Ramp = tuple[tuple[float, float, float, float], ...]
 _SHARPEST = 1.5  # pixels of softness that a reduced mask must keep
 _MOST = 1_000_000  # pixels of a mask
-_LATE = 11.0  # ms: with the build, a frame must not take more than 16
-COARSEST = 3
-_PLAIN_BYTES = 3000  # roughly, of a path and its paint in the paint library
-
-
-@dataclass
-class Pace:
-    """How many times smaller drafts of large areas are drawn, so that they keep up with a hand."""
-
-    shrink: int = 2
-    late: int = 0
-
-    def took(self, ms: float) -> None:
-        """A draft took so long. The first at a size finds nothing kept and says little: two late ones count."""
-        self.late = self.late + 1 if ms > _LATE else 0
-        if self.late >= 2 and self.shrink < COARSEST:
-            self.shrink, self.late = self.shrink + 1, 0
-        elif self.shrink > 2 and ms * (self.shrink / (self.shrink - 1)) ** 2 < _LATE / 2:
-            self.shrink -= 1
+_RECORD = 1000  # bytes, roughly, of what is known of an item
 
 
 @dataclass(frozen=True)
@@ -65,39 +44,54 @@ class Mask:
     whole: bool
 
 
-class QuickPainter(Painter):
-    """A painter that cuts no slivers: it paints what a moved copy leaves of an outline."""
+class RoughPainter(Painter):
+    """A painter of drafts, on planes."""
 
     rough = True
 
-    def _plain_fill(self, item: FillPath) -> None:
-        memo = item.path.memo
-        if "later" not in memo:
-            super()._plain_fill(item)
-            return
-        path, move = memo["uncovered"]
-        rest = skia.Path(to_engine(path))
-        rest.transform(matrix(move))
-        rest.toggleInverseFillType()
-        self.canvas.save()
-        self.canvas.setMatrix(matrix(multiply(self.view, item.transform)))
-        self.canvas.clipPath(to_engine(path), skia.ClipOp.kIntersect, True)
-        self.canvas.drawPath(rest, paint_for(item.paint, item.opacity, item.blend))
-        self.canvas.restore()
+    def __init__(self, planes: Planes, view: Affine, kept: Kept) -> None:
+        super().__init__(None, view, planes.box)
+        self.planes, self.drafts = planes, kept
+        self.covers = Covers(kept, planes.box)
 
-
-class RoughPainter(QuickPainter):
-    """A painter of drafts."""
-
-    def __init__(self, canvas: Any, view: Affine, area: Box, kept: Kept) -> None:
-        super().__init__(canvas, view, area)
-        self.drafts = kept
+    def ground(self, picture: Picture) -> None:
+        if picture.ground is not None:
+            sheet = Path(rectangle(0, 0, picture.width, picture.height).contours)
+            black = FillPath(sheet, self.view, Solid(Colour(0, 0, 0)))
+            cover = Cover(drawn((black,), (1, 0, 0, 1, 0, 0), self.planes.box), *self.planes.box[:2])
+            self.planes.fill(cover, picture.ground, 1.0, "normal")
 
     def _fill(self, item: FillPath) -> None:
-        if not is_field(effective_paint(item.paint)):
-            self._plain_fill(item)
-            return
         place = multiply(self.view, item.transform)
+        cover = self.covers.of_path(item.path, place)
+        if cover is None:
+            return
+        paint = effective_paint(item.paint)
+        if is_field(paint):
+            self._field(item, place, cover)
+        else:
+            self._paint(cover, item, paint, place)
+
+    def _stroke(self, item: StrokePath) -> None:
+        place = multiply(self.view, item.transform)
+        cover = self.covers.of_line(item, place)
+        if cover is not None:
+            self._paint(cover, item, effective_paint(item.paint), place)
+
+    def _paint(self, cover: Cover, item: FillPath | StrokePath, paint: Drawn, place: Affine) -> None:
+        """Fill a cover with a plain paint."""
+        if isinstance(paint, Solid):
+            self.planes.fill(cover, paint.colour, item.opacity, item.blend)
+            return
+        key = ("grade", id(paint), place)
+        grade = self.drafts.get(key)
+        if grade is None:
+            grade = grade_of(paint, place, self.drafts)  # type: ignore[arg-type]
+            self.drafts.put(key, paint, grade, _RECORD)
+        if grade is not None:
+            self.planes.grade(cover, grade, item.opacity, item.blend)
+
+    def _field(self, item: FillPath, place: Affine, cover: Cover) -> None:
         box = field_range(item, place, self.area)
         if box is None:
             return
@@ -107,94 +101,111 @@ class RoughPainter(QuickPainter):
         key = ("field", paint, id(item.path), id(item.course), place[:4], there)
         pixels = self.drafts.get(key)
         if pixels is None:
-            pixels = rough_pixels(item, place, box)
+            pixels = planes_of(rough_pixels(item, place, box))
             self.drafts.put(key, (item.paint, item.path, item.course), pixels, pixels.nbytes)
-        draw_pixels(self.canvas, item, place, pixels, box)
+        self.planes.put(pixels, box[0], box[1], item.opacity, item.blend, cover)
 
-    def _soft(self, item: Soft) -> None:
-        c = item.colour
-        rows = item.ramp or ((c.r, c.g, c.b, 0.0), (c.r, c.g, c.b, 1.0))
-        move = (item.offset[0] * self.view[0], item.offset[1] * self.view[3])
-        self._put_soft(item, item.sigma, move, rows, c.a * item.opacity)
+    def _bitmap(self, item: Bitmap) -> None:
+        box = item_box(item)
+        place = intersect(pixel_box(transform_box(box, self.view)), self.area) if box else (0, 0, 0, 0)
+        if place[0] >= place[2] or place[1] >= place[3]:
+            return
+        key = ("picture", id(item), self.view, place)
+        pixels = self.drafts.get(key)
+        if pixels is None:
+            here = multiply(translation(-place[0], -place[1]), self.view)
+            pixels = planes_of(self._offscreen((item,), place, here, False))
+            self.drafts.put(key, item, pixels, pixels.nbytes)
+        self.planes.put(pixels, place[0], place[1], 1.0, "normal")
 
-    def _plain_fill(self, item: FillPath) -> None:
-        if "later" in item.path.memo:
-            super()._plain_fill(item)
+    def _layer(self, item: Layer) -> None:
+        if not self._sees(item.clip):
+            return
+        if max(item.blur, item.feather) * self.scale >= 0.1:
+            self._soft_layer(item)
+        elif item.at_rest:
+            self._held(item.clip, partial(self.draw, item.items))
         else:
-            self._ready(item, 1.0)
+            self._held(item.clip, partial(self._composed, item))
 
-    def _stroke(self, item: StrokePath) -> None:
-        self._ready(item, item.width * (item.miter if item.join == "miter" else 1.5))
+    def _held(self, clip: Clip | None, paint: partial[None]) -> None:
+        """Paint something inside a clip."""
+        if clip is None:
+            paint()
+            return
+        cover = self.covers.held(clip.path, multiply(self.view, clip.transform), self.planes.held)
+        if cover is not None:
+            before = self.planes.hold(cover)
+            paint()
+            self.planes.release(before)
 
-    def _ready(self, item: FillPath | StrokePath, grow: float) -> None:
-        """Draw something plain, its form for the paint library kept while it stays the same."""
-        key = ("plain", id(item), self.view)
-        ready = self.drafts.get(key)
-        if ready is None:
-            paint = (
-                stroke_paint(item) if isinstance(item, StrokePath) else paint_for(item.paint, item.opacity, item.blend)
-            )
-            place = multiply(self.view, item.transform)
-            box = transform_box(grow_box(item.path.hull() or (0.0, 0.0, 0.0, 0.0), grow), place)
-            ready = (matrix(place), to_engine(item.path), paint, box)
-            self.drafts.put(key, item, ready, _PLAIN_BYTES)
-        place, path, paint, box = ready
-        if boxes_meet(box, self.area):
-            self.canvas.setMatrix(place)
-            self.canvas.drawPath(path, paint)
+    def _composed(self, item: Layer) -> None:
+        """A layer drawn by itself. One that is seen a second time stays ready."""
+        box = self.drafts.get(("box", id(item)))
+        again = box is not None
+        if not again:
+            box = items_box(item.items) or (0.0, 0.0, 0.0, 0.0)
+            self.drafts.put(("box", id(item)), item, box, _RECORD)
+        place = intersect(pixel_box(transform_box(box, self.view)), self.area)
+        if place[0] >= place[2] or place[1] >= place[3]:
+            return
+        key = ("composed", id(item), self.view, place)
+        pixels = self.drafts.get(key)
+        if pixels is None:
+            around, self.planes = self.planes, Planes(place)
+            self.draw(item.items)
+            pixels, self.planes = self.planes.data, around
+            if again:
+                self.drafts.put(key, item, pixels, pixels.nbytes)
+        self.planes.put(pixels, place[0], place[1], item.opacity, item.blend)
 
     def _soft_layer(self, item: Layer) -> None:
         one = one_colour(item.items) if evenly_blurred(item) else None
-        if one is None:
-            super()._soft_layer(item)
-        else:
-            rows = ((one.r, one.g, one.b, 0.0), (one.r, one.g, one.b, 1.0))
-            self._put_soft(item, item.blur, (0.0, 0.0), rows, item.opacity)
-
-    def _softened(self, item: Layer, place: PixelBox) -> tuple[Pixels, int, int]:
+        if one is not None:
+            soft = Soft(item.items, one, item.blur, (0.0, 0.0), item.opacity, item.blend, item.clip)
+            self._soft(soft)
+            return
+        place = self._place(item, max(item.blur, item.feather) * self.scale)
+        if place is None:
+            return
         key = ("layer", id(item), self.view, place)
-        made: tuple[Pixels, int, int] | None = self.drafts.get(key)
+        made = self.drafts.get(key)
         if made is None:
-            made = super()._softened(item, place)
+            pixels, x, y = self._softened(item, place)
+            made = planes_of(pixels), x, y
             self.drafts.put(key, item, made, made[0].nbytes)
-        return made
+        self._held(item.clip, partial(self.planes.put, *made, item.opacity, item.blend))
 
-    def _put_soft(self, item: Soft | Layer, sigma: float, move: Point, rows: Ramp, opacity: float) -> None:
-        """Draw the blurred alpha of what an item holds in the colours that ``rows`` give its strengths."""
+    def _soft(self, item: Soft) -> None:
+        """The blurred alpha of what an item holds, in its colour or in those that a ramp gives its strengths."""
+        move = (item.offset[0] * self.view[0], item.offset[1] * self.view[3])
+        cover = self._soft_cover(item, move)
+        if cover is None or not boxes_meet(cover.box, self.area) or not self._sees(item.clip):
+            return
+        if item.ramp:
+            grade = by_strength(np.array(item.ramp))
+            opacity = item.colour.a * item.opacity
+            self._held(item.clip, partial(self.planes.grade, cover, grade, opacity, item.blend))
+        else:
+            self._held(item.clip, partial(self.planes.fill, cover, item.colour, item.opacity, item.blend))
+
+    def _soft_cover(self, item: Soft, move: Point) -> Cover | None:
         known = self.drafts.get(id(item.items))
         if known is None:
-            anchor = self._anchor(item.items)
+            anchor = _anchor(item.items)
             known = (anchor, tuple(_source(i, anchor) for i in item.items))
-            self.drafts.put(id(item.items), item.items, known, _PLAIN_BYTES)
+            self.drafts.put(id(item.items), item.items, known, _RECORD)
         anchor, sources = known
-        key = ("mask", sources, sigma, self.view[:4])
+        key = ("mask", sources, item.sigma, self.view[:4])
         x, y = (round(v) for v in apply(self.view, anchor))
-        kept = self.drafts.get((key, rows, opacity))
-        if kept is None:
-            mask = self.drafts.get(key) or self._mask(item.items, sigma * self.scale, move, (x, y))
+        mask: Mask | None = self.drafts.get(key)
+        if mask is None:
+            mask = self._mask(item.items, item.sigma * self.scale, move, (x, y))
             if mask is None:
-                return
-            pixels = np.ascontiguousarray(_table(rows, opacity)[mask.alpha])
-            kept = (pixels, _image(pixels), mask.x, mask.y)
+                return None
             if mask.whole:
-                self.drafts.put(key, item.items, mask, mask.alpha.nbytes)
-                self.drafts.put((key, rows, opacity), item.items, kept, pixels.nbytes)
-        pixels, image, dx, dy = kept
-        left, top = x + dx + round(move[0]), y + dy + round(move[1])
-        h, w = pixels.shape[:2]
-        if not (boxes_meet((left, top, left + w, top + h), self.area) and self._sees(item.clip)):
-            return
-        self.canvas.save()
-        self._clip(item.clip)
-        self.canvas.resetMatrix()
-        paint = skia.Paint(BlendMode=BLEND[item.blend])
-        self.canvas.drawImage(image, left, top, skia.SamplingOptions(), paint)
-        self.canvas.restore()
-
-    def _anchor(self, items: tuple[Item, ...]) -> Point:
-        """A place on the sheet that moves with what is drawn."""
-        first = next((i for i in items if isinstance(i, FillPath | StrokePath)), None)
-        return (first.transform[4], first.transform[5]) if first is not None else (0.0, 0.0)
+                self.drafts.put(key, item.items, mask, mask.alpha.nbytes + _RECORD)
+        return Cover(mask.alpha, x + mask.x + round(move[0]), y + mask.y + round(move[1]))
 
     def _mask(self, items: tuple[Item, ...], sigma: float, move: Point, anchor: Pixel) -> Mask | None:
         """The blurred alpha of items: all of it or, where that is too much, what will be seen; None if nothing is."""
@@ -215,12 +226,10 @@ class RoughPainter(QuickPainter):
             box = (max(box[0], seen[0]), max(box[1], seen[1]), min(box[2], seen[2]), min(box[3], seen[3]))
         x, y = math.floor(box[0]), math.floor(box[1])
         w, h = math.ceil((box[2] - x) / k) + 1, math.ceil((box[3] - y) / k) + 1
-        alpha = np.zeros((h, w), np.uint8)
-        info = skia.ImageInfo.Make(w, h, skia.kAlpha_8_ColorType, skia.kPremul_AlphaType)
-        surface = skia.Surface.MakeRasterDirect(info, alpha, w)
         small = multiply(scaling(1 / k, 1 / k), multiply(translation(-x, -y), self.view))
-        QuickPainter(surface.getCanvas(), small, (0, 0, w, h)).draw(items)
-        surface.flushAndSubmit()
+        alpha = self._sliver_alpha(items, small, (0, 0, w, h))
+        if alpha is None:
+            alpha = drawn(items, small, (0, 0, w, h))
         # Averaging into k x k pixels and enlarging evenly between them soften by themselves.
         rest = math.sqrt(max((sigma / k) ** 2 - (0.25 if k > 1 else 0.0), 0.0))
         if rest > 0.1:
@@ -231,7 +240,22 @@ class RoughPainter(QuickPainter):
             return None
         alpha, x, y = seen_part
         l, t, w, h = cv2.boundingRect(alpha)  # the far end of a blur is less than a byte
-        return Mask(alpha[t : t + h, l : l + w], x + l - anchor[0], y + t - anchor[1], whole) if w and h else None
+        if not w or not h:
+            return None
+        alpha = np.ascontiguousarray(alpha[t : t + h, l : l + w])
+        return Mask(alpha, x + l - anchor[0], y + t - anchor[1], whole)
+
+    def _sliver_alpha(self, items: tuple[Item, ...], view: Affine, box: PixelBox) -> Bytes | None:
+        """The alpha of a single sliver from the cover of its outline; None if items are something else."""
+        item = items[0]
+        if len(items) > 1 or not isinstance(item, FillPath) or "later" not in item.path.memo:
+            return None
+        cover = Covers(self.drafts, box).of_path(item.path, multiply(view, item.transform))
+        alpha = np.zeros((box[3], box[2]), np.uint8)
+        if cover is not None:
+            l, t, r, b = intersect(cover.box, box)
+            alpha[t:b, l:r] = cover.alpha[t - cover.y : b - cover.y, l - cover.x : r - cover.x]
+        return alpha
 
     def _enlarged(self, alpha: Bytes, at: Pixel, k: int, move: Point, whole: bool) -> tuple[Bytes, int, int] | None:
         """An alpha that was drawn ``k`` times smaller, and where it begins: the ``whole`` of it, or what is seen of it
@@ -250,20 +274,10 @@ class RoughPainter(QuickPainter):
         return alpha, x, y
 
 
-def _table(rows: Ramp, opacity: float) -> Bytes:
-    """Premultiplied RGBA bytes (256, 4) for the strengths of a mask."""
-    straight = np.array(rows)
-    at = np.linspace(0, len(rows) - 1, 256)
-    table = np.stack([np.interp(at, np.arange(len(rows)), straight[:, c]) for c in range(4)], axis=1)
-    table[:, 3] *= max(0.0, min(opacity, 1.0))
-    table[:, :3] *= table[:, 3:]
-    return np.asarray(np.rint(table * 255), np.uint8)
-
-
-def _image(pixels: Bytes) -> Any:
-    """An image of premultiplied RGBA bytes (h, w, 4) without copying it. Keep the array alive beside it."""
-    info = skia.ImageInfo.Make(pixels.shape[1], pixels.shape[0], skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType)
-    return skia.Image.MakeRasterData(info, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
+def _anchor(items: tuple[Item, ...]) -> Point:
+    """A place on the sheet that moves with what is drawn."""
+    first = next((i for i in items if isinstance(i, FillPath | StrokePath)), None)
+    return (first.transform[4], first.transform[5]) if first is not None else (0.0, 0.0)
 
 
 def _source(item: Item, anchor: Point) -> object:

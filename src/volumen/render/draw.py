@@ -139,8 +139,8 @@ class Painter:
         """What a layer shows, worked over, and where its first pixel lies; ``place`` holds all that is seen of it."""
         if evenly_blurred(item):
             return self._blurred(item.items, place, self.view, item.blur * self.scale, alpha_only=False)
-        if _size(place) > LARGEST_BLUR:  # too near to be seen whole: what lies far outside the view is left out
-            place = _intersect(place, self.area)
+        if size_of(place) > LARGEST_BLUR:  # too near to be seen whole: what lies far outside the view is left out
+            place = intersect(place, self.area)
         pixels = self._offscreen(item.items, place, multiply(translation(-place[0], -place[1]), self.view), False)
         if item.feather > 0:
             pixels = feathered(pixels, item.feather * self.scale, self.rough)
@@ -182,15 +182,15 @@ class Painter:
         source = items_box(item.items)
         if source is None:
             return None
-        full = _pixel_box(transform_box(source, moved), REACH * sigma + 1)
+        full = pixel_box(transform_box(source, moved), REACH * sigma + 1)
         reach = math.ceil(REACH * sigma) + 2
         wanted = (area[0] - reach, area[1] - reach, area[2] + reach, area[3] + reach)
         if not boxes_meet(full, wanted):
             return None
-        whole = self.kept is not None and _size(full) <= 4_000_000
-        place = full if whole else _intersect(full, wanted)
+        whole = self.kept is not None and size_of(full) <= 4_000_000
+        place = full if whole else intersect(full, wanted)
         mask, x, y = self._blurred(item.items, place, moved, sigma, alpha_only=True, shift=(whole_x, whole_y))
-        return mask, x + whole_x, y + whole_y, whole and _size(place) <= LARGEST_BLUR
+        return mask, x + whole_x, y + whole_y, whole and size_of(place) <= LARGEST_BLUR
 
     def _place(self, item: Layer, sigma: float) -> PixelBox | None:
         """The pixels that a blurred layer must hold: what it paints, near to where it is seen."""
@@ -198,11 +198,11 @@ class Painter:
         if box is None or seen is None:
             return None
         reach = math.ceil(REACH * sigma) + 2
-        visible = _intersect(_pixel_box(transform_box(seen, self.view), 1), self.area)
+        visible = intersect(pixel_box(transform_box(seen, self.view), 1), self.area)
         wanted = (visible[0] - reach, visible[1] - reach, visible[2] + reach, visible[3] + reach)
-        full = _pixel_box(transform_box(box, self.view), reach)
+        full = pixel_box(transform_box(box, self.view), reach)
         inside = visible[0] < visible[2] and visible[1] < visible[3] and boxes_meet(full, wanted)
-        return _intersect(full, wanted) if inside else None
+        return intersect(full, wanted) if inside else None
 
     def _blurred(
         self, items: tuple[Item, ...], place: PixelBox, view: Affine, sigma: float, alpha_only: bool,
@@ -213,7 +213,7 @@ class Painter:
         Where that would take too much memory (a very wide blur seen from near), the items are drawn smaller,
         and only the part inside ``area`` (moved back by ``shift``) is enlarged again.
         """
-        size = _size(place)
+        size = size_of(place)
         if size <= LARGEST_BLUR:
             drawn = self._offscreen(items, place, multiply(translation(-place[0], -place[1]), view), alpha_only)
             return gaussian_blur(drawn, sigma, self.rough), place[0], place[1]
@@ -222,7 +222,7 @@ class Painter:
         reduced = multiply(scaling(k, k), multiply(translation(-place[0], -place[1]), view))
         pixels = gaussian_blur(self._offscreen(items, small, reduced, alpha_only), sigma * k, self.rough)
         seen = (self.area[0] - shift[0], self.area[1] - shift[1], self.area[2] - shift[0], self.area[3] - shift[1])
-        l, t, r, b = _intersect(place, seen)
+        l, t, r, b = intersect(place, seen)
         if l >= r or t >= b:
             return np.zeros((1, 1) if alpha_only else (1, 1, 4), np.float32), l, t
         back = np.array([[k, 0, (l - place[0] + 0.5) * k - 0.5], [0, k, (t - place[1] + 0.5) * k - 0.5]])
@@ -311,17 +311,20 @@ def float_surface(pixels: Pixels) -> Any:
     return skia.Surface.MakeRasterDirect(info, pixels, pixels.strides[0])
 
 
-def _size(box: PixelBox) -> int:
+def size_of(box: PixelBox) -> int:
+    """How many pixels a box holds."""
     return (box[2] - box[0]) * (box[3] - box[1])
 
 
-def _pixel_box(box: Box, grow: float) -> PixelBox:
+def pixel_box(box: Box, grow: float = 0.0) -> PixelBox:
+    """The pixels that a box touches, grown on all sides."""
     limit = 1e8
     l, t, r, b = (max(-limit, min(limit, v)) for v in box)
     return (math.floor(l - grow), math.floor(t - grow), math.ceil(r + grow), math.ceil(b + grow))
 
 
-def _intersect(a: tuple[int, int, int, int], b: Box) -> PixelBox:
+def intersect(a: PixelBox, b: Box) -> PixelBox:
+    """The pixels of ``a`` that ``b`` touches; upside down where there are none."""
     return (
         max(a[0], math.floor(b[0])), max(a[1], math.floor(b[1])),
         min(a[2], math.ceil(b[2])), min(a[3], math.ceil(b[3])),

@@ -9,7 +9,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import cv2
 import numpy as np
@@ -21,12 +21,15 @@ from volumen.colour.values import show_values
 from volumen.geometry.affine import Affine, multiply, scaling
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.model.rows import same_ends
-from volumen.render.draft import Pace
 from volumen.render.draw import Pixels
 from volumen.render.messages import Rect
+from volumen.render.pace import Pace
 from volumen.render.paints import float_image
-from volumen.render.raster import Boxes, chunk_boxes, paint_area
+from volumen.render.raster import Boxes, chunk_boxes, paint_area, paint_draft
 from volumen.shading.kept import Kept
+
+if TYPE_CHECKING:
+    from volumen.render.planes import Planes
 
 # Above this share of the viewport a draft frame is drawn at half the resolution, or less.
 DRAFT_SHARE = 0.08
@@ -121,12 +124,13 @@ class Frame:
     def draw_draft(self, picture: Picture, view: Affine, area: Rect, out: NDArray[np.uint8]) -> None:
         """Draw a part coarsely into ``out``."""
         k = self.pace.shrink
-        small = np.zeros((-(-out.shape[0] // k), -(-out.shape[1] // k), 4), np.float32)
-        part = _reduced(area, k, small)
+        h, w = -(-out.shape[0] // k), -(-out.shape[1] // k)
+        l, t, r, b = area
+        # the pixels that make the area when they are enlarged: one more all round
+        part = max(l // k - 1, 0), max(t // k - 1, 0), min(-(-r // k) + 1, w), min(-(-b // k) + 1, h)
         start = time.perf_counter()
-        coarse = multiply(scaling(1 / k, 1 / k), view)
-        paint_area(small, picture, coarse, part, draft=self.draft_kept, boxes=self.boxes)
-        enlarge(small, k, area, out)
+        planes = paint_draft(picture, multiply(scaling(1 / k, 1 / k), view), part, self.draft_kept, self.boxes)
+        enlarge(planes, k, area, out)
         self.pace.took((time.perf_counter() - start) * 1e3)
 
 
@@ -185,22 +189,13 @@ def to_bytes(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
     _draw_image(pixels, area, out)
 
 
-def enlarge(small: Pixels, k: int, area: Rect, out: NDArray[np.uint8]) -> None:
+def enlarge(small: Planes, k: int, area: Rect, out: NDArray[np.uint8]) -> None:
     """Show pixels drawn ``k`` times smaller at full size, undithered: a draft lasts a moment."""
-    l, t, r, b = _reduced(area, k, small)
-    levels = cv2.cvtColor(cv2.convertScaleAbs(small[t:b, l:r], alpha=255), cv2.COLOR_RGBA2BGRA)
-    large = cv2.resize(levels, None, fx=k, fy=k, interpolation=cv2.INTER_LINEAR)
+    large = cv2.resize(small.levels(), None, fx=k, fy=k, interpolation=cv2.INTER_LINEAR)
     h, w = area[3] - area[1], area[2] - area[0]
-    dy, dx = area[1] - k * t, area[0] - k * l
+    dy, dx = area[1] - k * small.box[1], area[0] - k * small.box[0]
     part = large[dy : dy + h, dx : dx + w]
     out[area[1] : area[1] + part.shape[0], area[0] : area[0] + part.shape[1]] = part
-
-
-def _reduced(area: Rect, k: int, small: Pixels) -> Rect:
-    """The pixels of a picture ``k`` times smaller that make an area when it is enlarged: one more all round."""
-    h, w = small.shape[:2]
-    l, t, r, b = area
-    return max(l // k - 1, 0), max(t // k - 1, 0), min(-(-r // k) + 1, w), min(-(-b // k) + 1, h)
 
 
 def _draw_image(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:

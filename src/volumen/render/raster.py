@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import Any
+from collections.abc import Callable, Iterator, Sequence
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import skia
@@ -12,10 +12,12 @@ from numpy.typing import NDArray
 from volumen.build.picture import Chunk, Picture
 from volumen.geometry.affine import Affine, multiply, scaling, translation
 from volumen.geometry.path import Box, transform_box
-from volumen.render.draft import RoughPainter
-from volumen.render.draw import Painter, Pixels, float_surface
+from volumen.render.draw import Painter, PixelBox, Pixels, float_surface
 from volumen.shading.kept import Kept
 from volumen.shading.paint import Colour
+
+if TYPE_CHECKING:
+    from volumen.render.planes import Planes
 
 Boxes = NDArray[np.float64]
 Progress = Callable[[float], None]
@@ -67,14 +69,13 @@ def view_of(box: Box, scale: float) -> Affine:
 
 
 def paint_area(
-    pixels: Pixels, picture: Picture, view: Affine, area: tuple[int, int, int, int], kept: Kept | None = None,
-    stop: Callable[[], bool] | None = None, draft: Kept | None = None, boxes: Boxes | None = None,
+    pixels: Pixels, picture: Picture, view: Affine, area: PixelBox, kept: Kept | None = None,
+    stop: Callable[[], bool] | None = None, boxes: Boxes | None = None,
 ) -> bool:  # fmt: skip
     """Draw the chunks that touch ``area`` (canvas pixels) into ``pixels``, clearing it first.
 
-    ``stop`` is asked between chunks; returns False when it ended the drawing early. Soft things are kept in ``kept``;
-    with ``draft`` they and worked-out paints are coarse, and kept there instead. ``boxes`` are those of the picture's
-    chunks, for callers that know them already.
+    ``stop`` is asked between chunks; returns False when it ended the drawing early. Soft things are kept in ``kept``.
+    ``boxes`` are those of the picture's chunks, for callers that know them already.
     """
     surface = float_surface(pixels)
     canvas = surface.getCanvas()
@@ -82,19 +83,36 @@ def paint_area(
     canvas.clear(0)
     if picture.ground is not None:
         draw_ground(canvas, picture, view)
-    painter = RoughPainter(canvas, view, area, draft) if draft is not None else Painter(canvas, view, area, kept)
-    scale = (view[0] ** 2 + view[1] ** 2) ** 0.5 or 1.0
-    left, top = (area[0] - view[4] - 1) / scale, (area[1] - view[5] - 1) / scale
-    wanted = (left, top, (area[2] - view[4] + 1) / scale, (area[3] - view[5] + 1) / scale)
-    boxes = chunk_boxes(picture.chunks) if boxes is None else boxes
-    l, t, r, b = boxes
-    touched = (l < wanted[2]) & (t < wanted[3]) & (r > wanted[0]) & (b > wanted[1])
-    for i in np.flatnonzero(touched).tolist():
+    painter = Painter(canvas, view, area, kept)
+    for chunk in _touched(picture, view, area, boxes):
         if stop is not None and stop():
             return False
-        painter.draw(picture.chunks[i].items)
+        painter.draw(chunk.items)
     surface.flushAndSubmit()
     return True
+
+
+def paint_draft(picture: Picture, view: Affine, area: PixelBox, kept: Kept, boxes: Boxes | None = None) -> Planes:
+    """The chunks that touch ``area``, drawn coarsely; what the next draft may need is put into ``kept``."""
+    from volumen.render.draft import RoughPainter  # compiled code loads slowly
+    from volumen.render.planes import Planes
+
+    planes = Planes(area)
+    painter = RoughPainter(planes, view, kept)
+    painter.ground(picture)
+    for chunk in _touched(picture, view, area, boxes):
+        painter.draw(chunk.items)
+    return planes
+
+
+def _touched(picture: Picture, view: Affine, area: PixelBox, boxes: Boxes | None) -> Iterator[Chunk]:
+    """The chunks that may paint something inside an area, in their order."""
+    scale = (view[0] ** 2 + view[1] ** 2) ** 0.5 or 1.0
+    left, top = (area[0] - view[4] - 1) / scale, (area[1] - view[5] - 1) / scale
+    right, bottom = (area[2] - view[4] + 1) / scale, (area[3] - view[5] + 1) / scale
+    l, t, r, b = chunk_boxes(picture.chunks) if boxes is None else boxes
+    touched = (l < right) & (t < bottom) & (r > left) & (b > top)
+    return (picture.chunks[i] for i in np.flatnonzero(touched).tolist())
 
 
 def chunk_boxes(chunks: Sequence[Chunk]) -> Boxes:

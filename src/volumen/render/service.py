@@ -22,7 +22,6 @@ from volumen.build.scene import build
 from volumen.geometry.path import Box, grow_box
 from volumen.model.nodes import Document, Group
 from volumen.model.tree import chain_to, place_of
-from volumen.render.draft import COARSEST
 from volumen.render.frame import Frame, Share
 from volumen.render.messages import (
     Answer,
@@ -40,7 +39,8 @@ from volumen.render.messages import (
     decode_request,
     encode,
 )
-from volumen.render.raster import paint_area, straight_bytes, view_of
+from volumen.render.pace import COARSEST
+from volumen.render.raster import paint_area, paint_draft, straight_bytes, view_of
 from volumen.render.sync import Receiver
 from volumen.render.twin import Part, Twin, has_room
 from volumen.shading.kept import Kept
@@ -172,12 +172,9 @@ class Service:
         """What the sheet would show. Variants share a memo: they differ from one another in little."""
         document = self.receiver.fork().apply(request.changes)
         picture = build(document, memo=self.variants)
-        pixels = np.zeros((request.height, request.width, 4), np.float32)
-        scale = request.width / max(request.box[2] - request.box[0], 1e-9)
-        paint_area(
-            pixels, picture, view_of(request.box, scale), (0, 0, request.width, request.height), draft=self.variant_kept
-        )
-        return ImageAnswer(request.id, request.width, request.height, straight_bytes(pixels).tobytes())
+        view = view_of(request.box, request.width / max(request.box[2] - request.box[0], 1e-9))
+        planes = paint_draft(picture, view, (0, 0, request.width, request.height), self.variant_kept)
+        return ImageAnswer(request.id, request.width, request.height, straight_bytes(planes.pixels()).tobytes())
 
     def image(self, request: ImageRequest) -> ImageAnswer:
         document, box = self.document, (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)

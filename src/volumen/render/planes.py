@@ -1,0 +1,144 @@
+"""A canvas for drafts: four planes of pixels on which covers are filled by compiled loops.
+
+The paint library spends most of a draft's time on the way to its pixels: on edges, clips and float colours one pixel at
+a time. Covers that are known already, filled in planes, take a third of it.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from volumen.geometry.affine import Affine, invert, multiply
+from volumen.model.ingredients import BlendMode
+from volumen.render import planes_kernel
+from volumen.render.covers import NOTHING, Bytes, Cover
+from volumen.render.draw import PixelBox, Pixels, intersect
+from volumen.shading.kept import Kept
+from volumen.shading.paint import Colour, Linear, Radial
+from volumen.shading.ramp import held_focus, plain_stops
+
+_MODE = {name: i for i, name in enumerate(planes_kernel.MODES)}
+_SPREAD = {"pad": 0, "reflect": 1, "repeat": 2}
+_EVERYWHERE = Cover(NOTHING)
+Place = tuple[int, int, int, int, int, int, int, int, int, int]
+
+
+class Grade(NamedTuple):
+    """A gradient as the compiled loops take it (``planes_kernel.graded``)."""
+
+    kind: int
+    numbers: tuple[float, ...]
+    spread: int
+    table: Pixels
+
+
+class Planes:
+    """Premultiplied encoded RGBA over a ``box`` of pixels. Only ``room``, inside ``clip``, is painted."""
+
+    def __init__(self, box: PixelBox) -> None:
+        self.box = self.room = box
+        self.clip = _EVERYWHERE
+        self.data: Pixels = np.zeros((4, max(box[3] - box[1], 0), max(box[2] - box[0], 0)), np.float32)
+
+    @property
+    def held(self) -> Cover | None:
+        """What holds all that is painted now."""
+        return self.clip if self.clip is not _EVERYWHERE else None
+
+    def hold(self, cover: Cover) -> tuple[Cover, PixelBox]:
+        """Paint only inside a cover from now on; what to ``release`` it to."""
+        before = self.clip, self.room
+        self.clip, self.room = cover, intersect(self.room, cover.box)
+        return before
+
+    def release(self, before: tuple[Cover, PixelBox]) -> None:
+        self.clip, self.room = before
+
+    def fill(self, cover: Cover, colour: Colour, opacity: float, blend: BlendMode) -> None:
+        at = self._place(cover, cover.box)
+        if at is not None:
+            a = min(max(colour.a * opacity, 0.0), 1.0)
+            premultiplied = (colour.r * a, colour.g * a, colour.b * a, a)
+            planes_kernel.flat(self.data, at, cover.alpha, self.clip.alpha, premultiplied, _MODE[blend])
+
+    def grade(self, cover: Cover, grade: Grade, opacity: float, blend: BlendMode) -> None:
+        at = self._place(cover, cover.box)
+        if at is not None:
+            planes_kernel.graded(
+                self.data, at, cover.alpha, self.clip.alpha, *grade, min(max(opacity, 0.0), 1.0), _MODE[blend]
+            )
+
+    def put(self, pixels: Pixels, x: int, y: int, opacity: float, blend: BlendMode, cover: Cover | None = None) -> None:
+        """Lay other planes (4, h, w) whose first pixel lies at (x, y)."""
+        box = (x, y, x + pixels.shape[2], y + pixels.shape[1])
+        if cover is not None:
+            box = intersect(box, cover.box)
+        cover = cover or _EVERYWHERE
+        at = self._place(cover, box)
+        if at is not None:
+            weight = min(max(opacity, 0.0), 1.0)
+            planes_kernel.pictured(
+                self.data, at, cover.alpha, self.clip.alpha, pixels, x, y, weight, _MODE[blend]
+            )  # fmt: skip
+
+    def _place(self, cover: Cover, box: PixelBox) -> Place | None:
+        l, t, r, b = intersect(box, self.room)
+        if l >= r or t >= b:
+            return None
+        return (l, t, r, b, self.box[0], self.box[1], cover.x, cover.y, self.clip.x, self.clip.y)
+
+    def pixels(self) -> Pixels:
+        """The same side by side, (h, w, 4)."""
+        return np.ascontiguousarray(np.moveaxis(self.data, 0, 2))
+
+    def levels(self) -> Bytes:
+        """Premultiplied BGRA bytes (h, w, 4), undithered."""
+        channels = [cv2.convertScaleAbs(self.data[i], alpha=255) for i in (2, 1, 0, 3)]
+        return np.asarray(cv2.merge(channels), np.uint8)
+
+
+def planes_of(pixels: Pixels) -> Pixels:
+    """Pixels (h, w, 4) as planes (4, h, w)."""
+    return np.ascontiguousarray(np.moveaxis(pixels, 2, 0))
+
+
+def grade_of(paint: Linear | Radial, place: Affine, tables: Kept) -> Grade | None:
+    """A gradient over a shape that ``place`` maps to the canvas; None if nothing can be seen of it."""
+    transform = place if isinstance(paint, Linear) else multiply(place, paint.transform)
+    back = invert(transform)
+    if back is None or not paint.stops:
+        return None
+    a, b, c, d, e, f = back
+    table = _table(paint, tables)
+    if isinstance(paint, Linear):
+        (x, y), (x1, y1) = paint.start, paint.end
+        u, v = x1 - x, y1 - y
+        k = 1 / max(u * u + v * v, 1e-300)
+        u, v = u * k, v * k
+        numbers = (a * u + b * v, c * u + d * v, (e - x) * u + (f - y) * v, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+        return Grade(planes_kernel.LINEAR, numbers, _SPREAD[paint.spread], table)
+    radius = max(paint.radius, 1e-6)
+    fx, fy = held_focus(paint.centre, radius, paint.focus)
+    cx, cy = paint.centre[0] - fx, paint.centre[1] - fy
+    numbers = (a, c, e - fx, b, d, f - fy, cx, cy, cx * cx + cy * cy - radius * radius)
+    return Grade(planes_kernel.RADIAL, numbers, _SPREAD[paint.spread], table)
+
+
+def _table(paint: Linear | Radial, tables: Kept) -> Pixels:
+    """The colours of a gradient; bodies that turn with their lamp share one."""
+    key = ("table", id(paint.stops), paint.oklab)
+    table: Pixels | None = tables.get(key)
+    if table is None:
+        table = planes_kernel.table_of(np.array(plain_stops(paint.stops, paint.oklab)))
+        tables.put(key, paint.stops, table, table.nbytes)
+    return table
+
+
+def by_strength(rows: NDArray[np.float64]) -> Grade:
+    """Straight colours (n, 4) by the strength of a soft cover, evenly from none to full."""
+    stops = np.concatenate([np.linspace(0, 1, len(rows))[:, None], rows], axis=1)
+    return Grade(planes_kernel.STRENGTH, (0.0,) * 9, 0, planes_kernel.table_of(stops))
