@@ -16,7 +16,7 @@ from volumen.geometry.primitives import ellipse, star
 from volumen.model.ingredients import Body, CastShadow, GroundGlow, InnerGlow, OuterGlow, Rim, Sliver
 from volumen.model.make import solid
 from volumen.model.nodes import RectangleForm, Shape
-from volumen.render.raster import paint_area
+from volumen.render.raster import paint_area, paint_draft
 from volumen.shading.bodies import body_paint, fitting_turn, look_of
 from volumen.shading.field import colours_at
 from volumen.shading.kept import Kept
@@ -102,9 +102,8 @@ def test_slivers_painted_before_they_are_cut_look_like_those_that_are(sliver):
         ),
         ground=colour("#ffffff"),
     )
-    quick, exact = (np.zeros((200, 200, 4), np.float32) for _ in range(2))
-    picture = build(doc)
-    paint_area(quick, picture, IDENTITY, (0, 0, 200, 200), draft=Kept(9**8))
+    exact, picture = np.zeros((200, 200, 4), np.float32), build(doc)
+    quick = paint_draft(picture, IDENTITY, (0, 0, 200, 200), Kept(9**8)).pixels()
     waiting = [i for i in picture.items if "later" in getattr(i, "path", Path()).memo]
     assert (len(waiting) == 2) == (sliver.by != "inset" and not sliver.feather), "a draft cuts nothing"
     paint_area(exact, picture, IDENTITY, (0, 0, 200, 200))

@@ -27,7 +27,7 @@ def item_box(item: Item) -> Box | None:
         return transform_box(box, item.transform)
     if isinstance(item, Bitmap):
         return transform_box((0.0, 0.0, item.width, item.height), item.transform)
-    box = _held_box(item.items) if isinstance(item, Soft) else items_box(item.items)
+    box = _held_box(item.items)
     if box is None:
         return None
     if isinstance(item, Soft):
@@ -47,7 +47,7 @@ def item_box(item: Item) -> Box | None:
 
 
 def _held_box(items: tuple[Item, ...]) -> Box | None:
-    """The box of a silhouette, which stays the same from frame to frame while its shadow moves."""
+    """The box of what an item holds, which stays the same from frame to frame while a shadow moves."""
     hit = _boxes.get(id(items))
     return hit[1] if hit is not None else remember(_boxes, id(items), items, items_box(items), _MOST_BOXES)
 

@@ -7,7 +7,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import replace
-from functools import partial
+from functools import lru_cache, partial
 
 import numpy as np
 
@@ -17,7 +17,7 @@ from volumen.build.picture import Clip, FillPath, Item, Soft, StrokePath
 from volumen.build.silhouette import SILHOUETTE, silhouette
 from volumen.geometry.affine import IDENTITY, Affine, Point, invert, mean_scale, multiply, scaling
 from volumen.geometry.boolean import cleaned
-from volumen.geometry.ease import EVEN, eased_all
+from volumen.geometry.ease import EVEN, Ease, eased_all
 from volumen.geometry.engine import PathOpError, combine, outline_of_line
 from volumen.geometry.offset import offset
 from volumen.geometry.path import Box, Path, grow_box
@@ -43,6 +43,8 @@ Others = dict[int, tuple[Shape, Affine]]
 RAMP = 33  # colours of a glow's ramp
 _GREY = Colour(0.5, 0.5, 0.5)
 _FOOT = 0.12  # how flat the shadow under the foot of a standing thing is
+_glows: OrderedDict[object, tuple[object, Soft]] = OrderedDict()
+_MOST_GLOWS = 2000
 _parts: OrderedDict[object, tuple[object, tuple[Path, ...]]] = OrderedDict()
 
 
@@ -132,8 +134,13 @@ def glow_item(node: Node, i: OuterGlow, world: Affine) -> Soft | None:
     items = silhouette(node, world, max(i.spread, 0.0))
     if not items:
         return None
+    key = (id(items), id(i), node.opacity)
+    hit = _glows.get(key)
+    if hit is not None:
+        return hit[1]
     sigma = max(i.size, 0.0) * mean_scale(world)
-    return Soft(items, _tint(i), sigma, (0.0, 0.0), i.opacity * node.opacity, i.blend, ramp=glow_ramp(i))
+    made = Soft(items, _tint(i), sigma, (0.0, 0.0), i.opacity * node.opacity, i.blend, ramp=glow_ramp(i))
+    return remember(_glows, key, (items, i), made, _MOST_GLOWS)
 
 
 def _tint(glow: OuterGlow | InnerGlow) -> Colour:
@@ -141,16 +148,24 @@ def _tint(glow: OuterGlow | InnerGlow) -> Colour:
     return glow.stops[0].colour.with_alpha(1.0) if glow.stops else glow.colour
 
 
-def glow_ramp(glow: OuterGlow | InnerGlow) -> tuple[tuple[float, float, float, float], ...]:
+Ramp = tuple[tuple[float, float, float, float], ...]
+
+
+def glow_ramp(glow: OuterGlow | InnerGlow) -> Ramp:
     """Straight colours by the strength of a blurred silhouette; nothing for a glow of one colour that fades evenly.
 
     Outside an edge the strength falls from one half to nothing, so the colours run over that half.
     """
     if not glow.stops and glow.falloff == EVEN:
         return ()
+    return _glow_ramp(glow.stops or (Stop(0.0, glow.colour.with_alpha(1.0)),), glow.falloff)
+
+
+@lru_cache(maxsize=256)
+def _glow_ramp(stops: tuple[Stop, ...], falloff: Ease) -> Ramp:
     t = np.linspace(0, 1, RAMP)
-    rows = ramp(glow.stops or (Stop(0.0, glow.colour.with_alpha(1.0)),), 1 - np.clip(2 * t, 0, 1))
-    rows[:, 3] *= eased_all(t, glow.falloff)
+    rows = ramp(stops, 1 - np.clip(2 * t, 0, 1))
+    rows[:, 3] *= eased_all(t, falloff)
     return tuple(tuple(row) for row in rows.tolist())
 
 
@@ -159,13 +174,19 @@ def ground_glow_item(node: Node, i: GroundGlow, world: Affine) -> FillPath | Non
     box = items_box(silhouette(node, world))
     if box is None:
         return None
+    return _pool_of_light(i, box, node.opacity)
+
+
+@lru_cache(maxsize=256)
+def _pool_of_light(i: GroundGlow, box: Box, opacity: float) -> FillPath:
+    """The same object while it stays the same: a turning lamp does not move it."""
     size = box[2] - box[0]
     rx, ry = max(size * i.width / 2, 1e-6), max(size * i.height / 2, 1e-6)
     x, y = (box[0] + box[2]) / 2, box[3]
     alpha = (1.0, 0.62, 0.28, 0.08, 0.0)
     stops = tuple(Stop(k / 4, i.colour.with_alpha(i.colour.a * a)) for k, a in enumerate(alpha))
     paint = Radial(stops, (0.0, 0.0), 1.0, (0.0, 0.0), (rx, 0.0, 0.0, ry, x, y))
-    return FillPath(ellipse(x, y, rx, ry), IDENTITY, paint, i.opacity * node.opacity, i.blend)
+    return FillPath(ellipse(x, y, rx, ry), IDENTITY, paint, i.opacity * opacity, i.blend)
 
 
 # -- inside the outline

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections import OrderedDict
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 
-from volumen.build.outline import kept
+from volumen.build.outline import kept, remember
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.geometry.affine import Affine, apply_vector, mean_scale
 from volumen.geometry.engine import outline_of_line
@@ -20,6 +21,8 @@ from volumen.shading.shift import paint_with, shifted
 # Wide enough to reach under both sides of a hairline however small the picture is shown; the outline of the whole
 # holds it in.
 _UNDERLAY = 5.0
+_seamed: OrderedDict[object, tuple[object, Layer]] = OrderedDict()
+_MOST_SEAMED = 500
 
 
 def is_finished(node: Node, flat: bool) -> bool:
@@ -85,7 +88,14 @@ def closed_seams(items: Sequence[Item], whole: Path, world: Affine) -> Item:
     between two that share an edge.
 
     All of it is held inside the outline of the whole; where shadows or glows must reach beyond it, the underlays only.
+    The same items give the same layer.
     """
+    key = (tuple(map(id, items)), id(whole), world)
+    hit = _seamed.get(key)
+    return hit[1] if hit is not None else remember(_seamed, key, (items, whole), _seamless(items, whole, world), _MOST_SEAMED)
+
+
+def _seamless(items: Sequence[Item], whole: Path, world: Affine) -> Layer:
     under = tuple(u for item in items for u in _underlays(item))
     held = Clip(whole, world)
     if any(isinstance(i, Soft) for i in items):

@@ -7,7 +7,9 @@ slivers, inner shadows and glows, relief and grain. Within each of these the rec
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TypeVar
 
 from volumen.build.effects import Others, inner_glow, inner_rim, inner_shadow, relief, speckle
 from volumen.build.lines import line_item
@@ -41,6 +43,9 @@ from volumen.shading.tones import local_direction
 _LIT = (Body, CastShadow, ContactShadow, InnerShadow, Relief)
 _slivers: OrderedDict[object, tuple[object, Path]] = OrderedDict()
 _MOST_SLIVERS = 3000  # a turning lamp makes all of them anew every frame
+_unlit: OrderedDict[object, tuple[object, list[Item]]] = OrderedDict()
+_MOST_UNLIT = 5000
+I = TypeVar("I")
 INK = Colour(0.05, 0.09, 0.12)
 WHITE = Colour(1.0, 1.0, 1.0)
 
@@ -101,7 +106,7 @@ def paint_items(node: Node, world: Affine, light: Light, path: Path) -> tuple[It
     items: list[Item] = []
     for i in node.recipe:
         if isinstance(i, Fill) and i.on:
-            items.append(FillPath(path, world, i.paint, i.opacity, i.blend))
+            items.extend(_same(i, path, world, _filled))
         elif isinstance(i, Body) and i.on and not light.flat:
             paint = body_of(i, node, path, light, world)
             if paint is not None:
@@ -111,6 +116,21 @@ def paint_items(node: Node, world: Affine, light: Light, path: Path) -> tuple[It
         if body:  # a shape that is all body shows its base colour when flat
             items.append(FillPath(path, world, Solid(body.colour or base_colour(node)), body.opacity, body.blend))
     return tuple(items)
+
+
+def _lined(i: Line, path: Path, world: Affine) -> list[Item]:
+    return [line_item(path, i, world)]
+
+
+def _filled(i: Fill, path: Path, world: Affine) -> list[Item]:
+    return [FillPath(path, world, i.paint, i.opacity, i.blend)]
+
+
+def _same(i: I, path: Path, world: Affine, make: Callable[[I, Path, Affine], list[Item]]) -> list[Item]:
+    """What no lamp changes: the same objects while it stays the same, so that they need not be drawn anew."""
+    key = (id(i), id(path), world)
+    hit = _unlit.get(key)
+    return hit[1] if hit is not None else remember(_unlit, key, (i, path), make(i, path, world), _MOST_UNLIT)
 
 
 def over_items(node: Node, world: Affine, light: Light, path: Path, others: Others) -> tuple[Item, ...]:
@@ -123,7 +143,7 @@ def over_items(node: Node, world: Affine, light: Light, path: Path, others: Othe
         if not i.on:
             continue
         if isinstance(i, Line) and i.width > 0:
-            items.append(line_item(path, i, world))
+            items.extend(_same(i, path, world, _lined))
         elif light.flat:
             continue
         elif isinstance(i, Sliver):
@@ -131,13 +151,13 @@ def over_items(node: Node, world: Affine, light: Light, path: Path, others: Othe
         elif isinstance(i, InnerShadow):
             items.extend(inner_shadow(i, path, world, light.lamp, base_colour(node)))
         elif isinstance(i, InnerGlow):
-            items.extend(inner_glow(i, path, world))
+            items.extend(_same(i, path, world, inner_glow))
         elif isinstance(i, Relief):
             items.extend(relief(i, path, world, light.lights))
         elif isinstance(i, Rim) and i.inside:
-            items.extend(inner_rim(i, path, world))
+            items.extend(_same(i, path, world, inner_rim))
         elif isinstance(i, Speckle):
-            items.extend(speckle(i, path, world))
+            items.extend(_same(i, path, world, speckle))
     return tuple(items)
 
 

@@ -8,6 +8,7 @@ outlines they came from, whatever items hold those and wherever they fall. The p
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import partial
 
@@ -20,17 +21,20 @@ from volumen.geometry.affine import Affine, Point, apply, multiply, scaling, tra
 from volumen.geometry.path import Path, boxes_meet, grow_box, transform_box
 from volumen.geometry.primitives import rectangle
 from volumen.render.covers import Bytes, Cover, Covers, drawn
-from volumen.render.draw import Painter, PixelBox, Pixels, evenly_blurred, intersect, pixel_box
+from volumen.render.draw import Painter, PixelBox, Pixels, evenly_blurred, intersect, pixel_box, size_of
 from volumen.render.fields import field_range, rough_pixels
 from volumen.render.planes import Planes, by_strength, grade_of, planes_of
 from volumen.shading.kept import Kept
-from volumen.shading.paint import Colour, Drawn, MeshPaint, Solid, is_field
+from volumen.shading.paint import Colour, Drawn, Linear, MeshPaint, Radial, Solid, is_field
 from volumen.shading.ramp import effective_paint
 
 Pixel = tuple[int, int]
 _SHARPEST = 1.5  # pixels of softness that a reduced mask must keep
 _MOST = 1_000_000  # pixels of a mask
 _RECORD = 1000  # bytes, roughly, of what is known of an item
+_SEEN = "seen"  # in the last draft
+_SHORT = 4  # items of a run that is worth keeping
+_WORTH = 3000  # pixels that cost as much as an item of a run
 
 
 @dataclass(frozen=True)
@@ -53,6 +57,12 @@ class RoughPainter(Painter):
         super().__init__(None, view, planes.box)
         self.planes, self.drafts = planes, kept
         self.covers = Covers(kept, planes.box)
+        self.last: dict[int, Item] = kept.get(_SEEN) or {}
+        self.seen: dict[int, Item] = {}
+
+    def finish(self) -> None:
+        """Remember what this draft showed."""
+        self.drafts.put(_SEEN, None, self.seen, _RECORD)
 
     def ground(self, picture: Picture) -> None:
         if picture.ground is not None:
@@ -60,6 +70,48 @@ class RoughPainter(Painter):
             black = FillPath(sheet, self.view, Solid(Colour(0, 0, 0)))
             cover = Cover(drawn((black,), (1, 0, 0, 1, 0, 0), self.planes.box), *self.planes.box[:2])
             self.planes.fill(cover, picture.ground, 1.0, "normal")
+
+    def draw(self, items: Iterable[Item]) -> None:
+        """Draw items; runs of plain ones that were there in the last draft stay composed as one picture."""
+        run: list[FillPath | StrokePath] = []
+        for item in items:
+            known = id(item) in self.last
+            self.seen[id(item)] = item
+            if known and isinstance(item, FillPath | StrokePath) and item.blend == "normal":
+                run.append(item)
+                continue
+            if run:
+                self._run(run)
+                run = []
+            super().draw((item,))
+        if run:
+            self._run(run)
+
+    def _run(self, run: list[FillPath | StrokePath]) -> None:
+        """Draw items that stay as they are, composed as one picture where that is less work."""
+        graded = [i for i in run if isinstance(i.paint, Linear | Radial)]
+        if len(run) < _SHORT and not graded:
+            super().draw(run)
+            return
+        key = ("run", tuple(map(id, run)), self.view, self.planes.box)
+        known = self.drafts.get(key)
+        if known is None:
+            place = self._pixels_of(run)
+            # It takes longer to find the colours of gradients than to lay them.
+            most = _WORTH * len(run) + sum(size_of(self._pixels_of([i])) for i in graded)
+            if not 0 < size_of(place) <= most or place[0] >= place[2]:
+                super().draw(run)
+                return
+            self.planes, around = Planes(place), self.planes
+            super().draw(run)
+            known, self.planes = (self.planes.data, place[0], place[1]), around
+            self.drafts.put(key, run, known, known[0].nbytes + _RECORD)
+        self.planes.put(*known, 1.0, "normal")
+
+    def _pixels_of(self, items: Iterable[Item]) -> PixelBox:
+        """The pixels of the canvas that items may touch."""
+        box = items_box(items)
+        return intersect(pixel_box(transform_box(box, self.view)), self.planes.box) if box else (0, 0, 0, 0)
 
     def _fill(self, item: FillPath) -> None:
         place = multiply(self.view, item.transform)
@@ -141,23 +193,40 @@ class RoughPainter(Painter):
 
     def _composed(self, item: Layer) -> None:
         """A layer drawn by itself. One that is seen a second time stays ready."""
-        box = self.drafts.get(("box", id(item)))
+        box = self.drafts.get(("box", id(item.items)))
         again = box is not None
         if not again:
             box = items_box(item.items) or (0.0, 0.0, 0.0, 0.0)
-            self.drafts.put(("box", id(item)), item, box, _RECORD)
+            self.drafts.put(("box", id(item.items)), item.items, box, _RECORD)
         place = intersect(pixel_box(transform_box(box, self.view)), self.area)
         if place[0] >= place[2] or place[1] >= place[3]:
             return
-        key = ("composed", id(item), self.view, place)
+        key = ("composed", id(item.items), self.view, place)
         pixels = self.drafts.get(key)
         if pixels is None:
             around, self.planes = self.planes, Planes(place)
-            self.draw(item.items)
+            self.draw(item.items[self._begun(item.items) :])
             pixels, self.planes = self.planes.data, around
             if again:
-                self.drafts.put(key, item, pixels, pixels.nbytes)
+                self.drafts.put(key, item.items, pixels, pixels.nbytes)
         self.planes.put(pixels, place[0], place[1], item.opacity, item.blend)
+
+    def _begun(self, items: tuple[Item, ...]) -> int:
+        """Begin empty planes with what was the same in the last draft; how many items that is."""
+        count = next((n for n, i in enumerate(items) if id(i) not in self.last), len(items))
+        if count == len(items) or not count:
+            return 0
+        first = items[:count]
+        key = ("begun", tuple(map(id, first)), self.view, self.planes.box)
+        known = self.drafts.get(key)
+        if known is None:
+            self.draw(first)
+            known = self.planes.data.copy()
+            self.drafts.put(key, first, known, known.nbytes + _RECORD)
+        else:
+            self.planes.data[:] = known
+            self.seen.update((id(i), i) for i in first)
+        return count
 
     def _soft_layer(self, item: Layer) -> None:
         one = one_colour(item.items) if evenly_blurred(item) else None
@@ -183,9 +252,13 @@ class RoughPainter(Painter):
         if cover is None or not boxes_meet(cover.box, self.area) or not self._sees(item.clip):
             return
         if item.ramp:
-            grade = by_strength(np.array(item.ramp))
+            key = ("glow", id(cover.alpha), id(item.ramp))
+            pixels = self.drafts.get(key)
+            if pixels is None:
+                pixels = by_strength(cover.alpha, np.array(item.ramp))
+                self.drafts.put(key, (cover.alpha, item.ramp), pixels, pixels.nbytes + _RECORD)
             opacity = item.colour.a * item.opacity
-            self._held(item.clip, partial(self.planes.grade, cover, grade, opacity, item.blend))
+            self._held(item.clip, partial(self.planes.put, pixels, cover.x, cover.y, opacity, item.blend))
         else:
             self._held(item.clip, partial(self.planes.fill, cover, item.colour, item.opacity, item.blend))
 

@@ -138,7 +138,8 @@ def _table(paint: Linear | Radial, tables: Kept) -> Pixels:
     return table
 
 
-def by_strength(rows: NDArray[np.float64]) -> Grade:
-    """Straight colours (n, 4) by the strength of a soft cover, evenly from none to full."""
-    stops = np.concatenate([np.linspace(0, 1, len(rows))[:, None], rows], axis=1)
-    return Grade(planes_kernel.STRENGTH, (0.0,) * 9, 0, planes_kernel.table_of(stops))
+def by_strength(alpha: Bytes, rows: NDArray[np.float64]) -> Pixels:
+    """Planes in the straight colours (n, 4) that the strengths of a soft cover have, evenly from none to full."""
+    rows = np.concatenate([rows[:, :3] * rows[:, 3:], rows[:, 3:]], axis=1)
+    at, table = np.linspace(0, 255, len(rows)), np.arange(256)
+    return np.stack([np.interp(table, at, c).astype(np.float32)[alpha] for c in rows.T])

@@ -19,40 +19,23 @@ MODES = (
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
     "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity",
 )  # fmt: skip
-LINEAR, RADIAL, STRENGTH = 0, 1, 2
+LINEAR, RADIAL = 0, 1
 TABLE = 512
 _HUE = MODES.index("hue")
 _FAST = {"cache": True, "nogil": True, "fastmath": True, "error_model": "numpy"}
 
 
 @njit(inline="always")
-def _mixed(mode, b, s):  # type: ignore[no-untyped-def]
-    """B(cb, cs) of the separable modes, straight colours."""
-    if mode == 3:
-        return _hard(s, b)
-    if mode == 4:
-        return min(b, s)
-    if mode == 5:
-        return max(b, s)
+def _steep(mode, b, s):  # type: ignore[no-untyped-def]
+    """B(cb, cs) of the modes that need straight colours: dodge, burn and soft light."""
     if mode == 6:
         return 0.0 if b <= 0 else (1.0 if s >= 1 else min(1.0, b / (1 - s)))
     if mode == 7:
         return 1.0 if b >= 1 else (0.0 if s <= 0 else 1 - min(1.0, (1 - b) / s))
-    if mode == 8:
-        return _hard(b, s)
-    if mode == 9:
-        if s <= 0.5:
-            return b - (1 - 2 * s) * b * (1 - b)
-        d = ((16 * b - 12) * b + 4) * b if b <= 0.25 else math.sqrt(b)
-        return b + (2 * s - 1) * (d - b)
-    if mode == 10:
-        return abs(b - s)
-    return b + s - 2 * b * s
-
-
-@njit(inline="always")
-def _hard(b, s):  # type: ignore[no-untyped-def]
-    return 2 * b * s if s <= 0.5 else 1 - 2 * (1 - b) * (1 - s)
+    if s <= 0.5:
+        return b - (1 - 2 * s) * b * (1 - b)
+    d = ((16 * b - 12) * b + 4) * b if b <= 0.25 else math.sqrt(b)
+    return b + (2 * s - 1) * (d - b)
 
 
 @njit(inline="always")
@@ -99,8 +82,7 @@ def _whole(mode, br, bg, bb, r, g, b):  # type: ignore[no-untyped-def]
 @njit(**_FAST)
 def _lay(planes, y, l, sr, sg, sb, sa, k, mode):  # type: ignore[no-untyped-def]
     """Blend a row of n premultiplied colours, weighed by ``k``, over a row of the planes from ``l`` on."""
-    n = len(k)
-    one = np.float32(1)
+    n, one = len(k), np.float32(1)
     r, g, b, a = planes[0, y, l : l + n], planes[1, y, l : l + n], planes[2, y, l : l + n], planes[3, y, l : l + n]
     if mode == 0:
         for j in range(n):
@@ -109,73 +91,117 @@ def _lay(planes, y, l, sr, sg, sb, sa, k, mode):  # type: ignore[no-untyped-def]
             g[j] = sg[j] * k[j] + g[j] * q
             b[j] = sb[j] * k[j] + b[j] * q
             a[j] = sa[j] * k[j] + a[j] * q
-        return
-    if mode == 1:
+    elif mode == 1:
         for j in range(n):
             q, o = one - sa[j] * k[j], (one - a[j]) * k[j]
             r[j] = sr[j] * o + r[j] * (q + sr[j] * k[j])
             g[j] = sg[j] * o + g[j] * (q + sg[j] * k[j])
             b[j] = sb[j] * o + b[j] * (q + sb[j] * k[j])
             a[j] = sa[j] * k[j] + a[j] * q
-        return
-    if mode == 2:
+    elif mode == 2:
         for j in range(n):
             r[j] += sr[j] * k[j] * (one - r[j])
             g[j] += sg[j] * k[j] * (one - g[j])
             b[j] += sb[j] * k[j] * (one - b[j])
             a[j] += sa[j] * k[j] * (one - a[j])
-        return
+    elif mode == 6 or mode == 7 or mode == 9 or mode >= _HUE:
+        _lay_straight(r, g, b, a, sr, sg, sb, sa, k, mode)
+    else:
+        _lay_channel(r, a, sr, sa, k, mode)
+        _lay_channel(g, a, sg, sa, k, mode)
+        _lay_channel(b, a, sb, sa, k, mode)
+    if mode > 2:
+        for j in range(n):
+            a[j] += sa[j] * k[j] * (one - a[j])
+
+
+@njit(**_FAST)
+def _lay_channel(d, da, s, sa, k, mode):  # type: ignore[no-untyped-def]
+    """One channel: s (1 - da) + d (1 - sa) + sa da B(d / da, s / sa), written without a division."""
+    n, one, two = len(k), np.float32(1), np.float32(2)
+    if mode == 4 or mode == 5 or mode == 10:
+        for j in range(n):
+            t, u = s[j] * k[j], sa[j] * k[j]
+            low, high = min(t * da[j], d[j] * u), max(t * da[j], d[j] * u)
+            both = low if mode == 4 else (high if mode == 5 else high - low)
+            d[j] = t * (one - da[j]) + d[j] * (one - u) + both
+    elif mode == 11:
+        for j in range(n):
+            t = s[j] * k[j]
+            d[j] += t - two * t * d[j]
+    else:  # overlay is hard light seen from below
+        for j in range(n):
+            t, u = s[j] * k[j], sa[j] * k[j]
+            dark = two * t * d[j]
+            light = u * da[j] - two * (da[j] - d[j]) * (u - t)
+            low = two * d[j] <= da[j] if mode == 3 else two * t <= u
+            d[j] = t * (one - da[j]) + d[j] * (one - u) + (dark if low else light)
+
+
+@njit(**_FAST)
+def _lay_straight(r, g, b, a, sr, sg, sb, sa, k, mode):  # type: ignore[no-untyped-def]
+    """The colours of the modes that need them straight."""
+    n, one, least = len(k), np.float32(1), np.float32(1e-6)
     for j in range(n):
         t = sa[j] * k[j]
         if t <= 0:
             continue
-        u, v = one / sa[j], one / max(a[j], np.float32(1e-6))
-        p, q, w, z = k[j] * (one - a[j]), one - t, t * a[j], a[j]
+        u, v = one / max(sa[j], least), one / max(a[j], least)
+        p, q, w = k[j] * (one - a[j]), one - t, t * a[j]
         x0, x1, x2 = min(sr[j] * u, one), min(sg[j] * u, one), min(sb[j] * u, one)
         y0, y1, y2 = min(r[j] * v, one), min(g[j] * v, one), min(b[j] * v, one)
         if mode >= _HUE:
             m0, m1, m2 = _whole(mode, y0, y1, y2, x0, x1, x2)
         else:
-            m0, m1, m2 = _mixed(mode, y0, x0), _mixed(mode, y1, x1), _mixed(mode, y2, x2)
+            m0, m1, m2 = _steep(mode, y0, x0), _steep(mode, y1, x1), _steep(mode, y2, x2)
         r[j] = sr[j] * p + r[j] * q + w * m0
         g[j] = sg[j] * p + g[j] * q + w * m1
         b[j] = sb[j] * p + b[j] * q + w * m2
-        a[j] = t + z * q
 
 
 @njit(**_FAST)
-def _weigh(at, y, cover, clip, weight, k):  # type: ignore[no-untyped-def]
-    """Put how much of a row is painted into ``k``; whether there is any of it."""
+def _seen(at, y, cover):  # type: ignore[no-untyped-def]
+    """From where to where a row of ``at`` is painted."""
+    l, r = at[0], at[2]
+    if cover.shape[0] > 0:
+        row, x = cover[y - at[7]], at[6]
+        while l < r and row[l - x] == 0:
+            l += 1
+        while r > l and row[r - 1 - x] == 0:
+            r -= 1
+    return l, r
+
+
+@njit(**_FAST)
+def _weigh(at, l, y, cover, clip, weight, k):  # type: ignore[no-untyped-def]
+    """Put how much is painted of a row from ``l`` on into ``k``."""
     n = len(k)
     if cover.shape[0] > 0:
-        row = cover[y - at[7], at[0] - at[6] : at[0] - at[6] + n]
+        row = cover[y - at[7], l - at[6] : l - at[6] + n]
         c = np.float32(weight / 255)
-        most = np.uint8(0)
         for j in range(n):
             k[j] = row[j] * c
-            most = max(most, row[j])
-        if most == 0:
-            return False
     else:
         k[:] = weight
     if clip.shape[0] > 0:
-        held = clip[y - at[9], at[0] - at[8] : at[0] - at[8] + n]
+        held = clip[y - at[9], l - at[8] : l - at[8] + n]
         c = np.float32(1 / 255)
         for j in range(n):
             k[j] *= held[j] * c
-    return True
 
 
 @njit(**_FAST)
 def flat(planes, at, cover, clip, colour, mode):  # type: ignore[no-untyped-def]
     """Lay one colour (four numbers, premultiplied)."""
-    n = at[2] - at[0]
-    k, source = np.empty(n, np.float32), np.empty((4, n), np.float32)
+    weights, source = np.empty(at[2] - at[0], np.float32), np.empty((4, at[2] - at[0]), np.float32)
     for i in range(4):
         source[i, :] = colour[i]
     for y in range(at[1], at[3]):
-        if _weigh(at, y, cover, clip, 1.0, k):
-            _lay(planes, y - at[5], at[0] - at[4], source[0], source[1], source[2], source[3], k, mode)
+        l, r = _seen(at, y, cover)
+        if l < r:
+            k = weights[: r - l]
+            _weigh(at, l, y, cover, clip, 1.0, k)
+            _lay(planes, y - at[5], l - at[4], source[0], source[1], source[2], source[3], k, mode)
 
 
 @njit(**_FAST)
@@ -183,52 +209,58 @@ def graded(planes, at, cover, clip, kind, numbers, spread, table, weight, mode):
     """Lay the colours of a ``table`` (``TABLE``, 4), premultiplied.
 
     ``LINEAR``: t = n0 x + n1 y + n2. ``RADIAL``: t such that p = (n0 x + n1 y + n2, n3 x + n4 y + n5) lies on the
-    circle about t c of radius t r, c = (n6, n7), n8 = c c - r r < 0. ``STRENGTH``: t is the cover itself. ``spread``
-    is 0 to hold t, 1 to reflect it, 2 to repeat it.
+    circle about t c of radius t r, c = (n6, n7), n8 = c c - r r < 0. ``spread`` is 0 to hold t, 1 to reflect it, 2 to
+    repeat it.
     """
-    n = at[2] - at[0]
-    k, t, source = np.empty(n, np.float32), np.empty(n, np.float32), np.empty((4, n), np.float32)
-    nothing = cover[:0]
+    weights, along = np.empty(at[2] - at[0], np.float32), np.empty(at[2] - at[0], np.float32)
+    source = np.empty((4, at[2] - at[0]), np.float32)
+    most, half = np.float32(TABLE - 1), np.float32(0.5)
     for y in range(at[1], at[3]):
-        if not _weigh(at, y, cover, clip, weight, k):
+        l, r = _seen(at, y, cover)
+        if l >= r:
             continue
-        if kind == STRENGTH:
-            row = cover[y - at[7], at[0] - at[6] : at[0] - at[6] + n]
+        n = r - l
+        k, t = weights[:n], along[:n]
+        _weigh(at, l, y, cover, clip, weight, k)
+        _parameter(kind, numbers, l + 0.5, y + 0.5, t)
+        if spread:
             for j in range(n):
-                t[j] = row[j] * np.float32(1 / 255)
-            _weigh(at, y, nothing, clip, weight, k)
-        elif kind == LINEAR:
-            first = numbers[0] * (at[0] + 0.5) + numbers[1] * (y + 0.5) + numbers[2]
-            for j in range(n):
-                t[j] = first + numbers[0] * j
-        else:
-            px = numbers[0] * (at[0] + 0.5) + numbers[1] * (y + 0.5) + numbers[2]
-            py = numbers[3] * (at[0] + 0.5) + numbers[4] * (y + 0.5) + numbers[5]
-            for j in range(n):
-                u, v = px + numbers[0] * j, py + numbers[3] * j
-                b = u * numbers[6] + v * numbers[7]
-                t[j] = (b - math.sqrt(max(b * b - numbers[8] * (u * u + v * v), 0.0))) / numbers[8]
+                t[j] = t[j] - math.floor(t[j]) if spread == 2 else 1 - abs(t[j] - 2 * math.floor(t[j] / 2) - 1)
         for j in range(n):
-            x = t[j]
-            if spread == 1:
-                x = 1 - abs(x - 2 * math.floor(x / 2) - 1)
-            elif spread == 2:
-                x -= math.floor(x)
-            i = int(min(max(x, 0.0), 1.0) * (TABLE - 1) + 0.5)
+            i = int(min(max(t[j], np.float32(0)), np.float32(1)) * most + half)
             source[0, j], source[1, j], source[2, j], source[3, j] = table[i, 0], table[i, 1], table[i, 2], table[i, 3]
-        _lay(planes, y - at[5], at[0] - at[4], source[0], source[1], source[2], source[3], k, mode)
+        _lay(planes, y - at[5], l - at[4], source[0], source[1], source[2], source[3], k, mode)
+
+
+@njit(**_FAST)
+def _parameter(kind, numbers, x, y, t):  # type: ignore[no-untyped-def]
+    """Where along a gradient the pixels of a row from (x, y) on lie."""
+    a, d = np.float32(numbers[0]), np.float32(numbers[3])
+    px = np.float32(numbers[0] * x + numbers[1] * y + numbers[2])
+    if kind == LINEAR:
+        for j in range(len(t)):
+            t[j] = px + a * np.float32(j)
+        return
+    py = np.float32(numbers[3] * x + numbers[4] * y + numbers[5])
+    cx, cy, q = np.float32(numbers[6]), np.float32(numbers[7]), np.float32(numbers[8])
+    back, zero = np.float32(1 / numbers[8]), np.float32(0)
+    for j in range(len(t)):
+        u, v = px + a * np.float32(j), py + d * np.float32(j)
+        b = u * cx + v * cy
+        t[j] = (b - np.sqrt(max(b * b - q * (u * u + v * v), zero))) * back
 
 
 @njit(**_FAST)
 def pictured(planes, at, cover, clip, pixels, px, py, weight, mode):  # type: ignore[no-untyped-def]
     """Lay planes of pixels whose first lies at (px, py)."""
-    n = at[2] - at[0]
-    k = np.empty(n, np.float32)
+    weights = np.empty(at[2] - at[0], np.float32)
     for y in range(at[1], at[3]):
-        if _weigh(at, y, cover, clip, weight, k):
-            l, row = at[0] - px, y - py
-            r, g, b = pixels[0, row, l : l + n], pixels[1, row, l : l + n], pixels[2, row, l : l + n]
-            _lay(planes, y - at[5], at[0] - at[4], r, g, b, pixels[3, row, l : l + n], k, mode)
+        l, r = _seen(at, y, cover)
+        if l < r:
+            k, row, i, j = weights[: r - l], y - py, l - px, r - px
+            _weigh(at, l, y, cover, clip, weight, k)
+            red, green, blue, alpha = pixels[0, row, i:j], pixels[1, row, i:j], pixels[2, row, i:j], pixels[3, row, i:j]
+            _lay(planes, y - at[5], l - at[4], red, green, blue, alpha, k, mode)
 
 
 @njit(**_FAST)

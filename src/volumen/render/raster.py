@@ -102,6 +102,7 @@ def paint_draft(picture: Picture, view: Affine, area: PixelBox, kept: Kept, boxe
     painter.ground(picture)
     for chunk in _touched(picture, view, area, boxes):
         painter.draw(chunk.items)
+    painter.finish()
     return planes
 
 

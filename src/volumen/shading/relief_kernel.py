@@ -76,8 +76,9 @@ def light(dx: F32, dy: F32, lamps: F64, numbers: F64, colour: F64, shade: bool) 
                 own = lamps[k, 3] * max(x * lamps[k, 0] + y * lamps[k, 1] + up * lamps[k, 2], 0.0)
                 total += own
                 if not shade:
-                    shine = max(x * halves[k, 0] + y * halves[k, 1] + up * halves[k, 2], 0.0) ** shininess
-                    more = gloss * lamps[k, 3] * max(shine - rest[k], 0.0)
+                    facing, more = x * halves[k, 0] + y * halves[k, 1] + up * halves[k, 2], 0.0
+                    if facing > halves[k, 2]:  # more highlight than the flat surface has
+                        more = gloss * lamps[k, 3] * max(facing**shininess - rest[k], 0.0)
                     spark += more
                     r += (own + more) * lamps[k, 4]
                     g += (own + more) * lamps[k, 5]
