@@ -6,7 +6,8 @@ from collections import OrderedDict
 from collections.abc import Iterable
 
 from volumen.build.outline import remember
-from volumen.build.picture import Bitmap, FillPath, Item, Soft, StrokePath
+from volumen.build.picture import Bitmap, FillPath, Item, Layer, Soft, StrokePath
+from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box, grow_box, transform_box, union_box
 
 # A Gaussian beyond three standard deviations changes no 8-bit value of a soft edge by more than one.
@@ -53,4 +54,17 @@ def _held_box(items: tuple[Item, ...]) -> Box | None:
 
 
 def items_box(items: Iterable[Item]) -> Box | None:
-    return union_box(item_box(i) for i in items)
+    """The box around all that items paint."""
+    boxes: list[Box | None] = []
+    known: set[tuple[int, Affine]] = set()  # outlines in their places: what lies inside one adds nothing
+    for item in items:
+        held = item if isinstance(item, FillPath) else item.clip if isinstance(item, Soft | Layer) else None
+        if held is not None:
+            outline = held.path.memo["uncovered"][0] if "uncovered" in held.path.memo else held.path
+            where = (id(outline), held.transform)
+            if where in known:
+                continue
+            if held is item and outline is held.path:
+                known.add(where)
+        boxes.append(item_box(item))
+    return union_box(boxes)

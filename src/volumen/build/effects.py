@@ -45,6 +45,8 @@ _GREY = Colour(0.5, 0.5, 0.5)
 _FOOT = 0.12  # how flat the shadow under the foot of a standing thing is
 _glows: OrderedDict[object, tuple[object, Soft]] = OrderedDict()
 _MOST_GLOWS = 2000
+_rings: OrderedDict[object, tuple[object, tuple[tuple[Item, ...], Clip]]] = OrderedDict()
+_MOST_RINGS = 2000
 _parts: OrderedDict[object, tuple[object, tuple[Path, ...]]] = OrderedDict()
 
 
@@ -229,8 +231,14 @@ def _from_outside(path: Path, world: Affine, sigma: float, move: Point, look: So
         narrow = abs(a * d - b * c) / max(math.hypot(a, b), math.hypot(c, d), 1e-9)
         reach *= mean_scale(squeeze) / max(narrow, 1e-3)
     reach = 2.0 ** math.ceil(math.log2(max(reach, 1e-3)))
-    ring = kept(path, ("round", reach), lambda: _ring_round(path, grow_box(box, reach)))
-    return [replace(look, items=(FillPath(ring, world, SILHOUETTE),), clip=Clip(path, world))]
+    key = (id(path), world, reach)
+    hit = _rings.get(key)
+    if hit is None:
+        ring = kept(path, ("round", reach), lambda: _ring_round(path, grow_box(box, reach)))
+        made = (FillPath(ring, world, SILHOUETTE),), Clip(path, world)
+        hit = (path, remember(_rings, key, path, made, _MOST_RINGS))
+    items, clip = hit[1]
+    return [replace(look, items=items, clip=clip)]
 
 
 def _ring_round(path: Path, box: Box) -> Path:

@@ -37,7 +37,7 @@ def finished(node: Node, items: Sequence[Item], world: Affine, flat: bool) -> li
     out = list(items)
     if not out:
         return out
-    if not flat:
+    if not flat and any(isinstance(i, Adjust | Blur | Feather) for i in node.recipe):
         for i in node.recipe:
             if isinstance(i, Adjust) and i.on:
                 change = partial(shifted, hue=i.hue, lightness=i.lightness, chroma=i.chroma, contrast=i.contrast)
@@ -92,7 +92,9 @@ def closed_seams(items: Sequence[Item], whole: Path, world: Affine) -> Item:
     """
     key = (tuple(map(id, items)), id(whole), world)
     hit = _seamed.get(key)
-    return hit[1] if hit is not None else remember(_seamed, key, (items, whole), _seamless(items, whole, world), _MOST_SEAMED)
+    if hit is not None:
+        return hit[1]
+    return remember(_seamed, key, (items, whole), _seamless(items, whole, world), _MOST_SEAMED)
 
 
 def _seamless(items: Sequence[Item], whole: Path, world: Affine) -> Layer:

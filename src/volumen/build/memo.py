@@ -40,6 +40,7 @@ class Entry:
     """
 
     node: Node
+    parent: Affine
     world: Affine
     light: Light
     below: int
@@ -83,6 +84,11 @@ class Row:
     surface_ends: list[int] = field(default_factory=list)
     alone: bool = True
     light: Light | None = None
+    unlit: bool = True  # whether none of it depends on the lamps
+
+    def lit_as(self, light: Light) -> bool:
+        """Whether its chunks are the same under other lights."""
+        return self.light == light or (self.unlit and self.light is not None and self.light.flat == light.flat)
 
     def splice(self, low: int, stop: int, new: Row) -> None:
         """Put another row in place of the children ``low`` to ``stop``; where the counts agree nothing else moves."""
@@ -97,7 +103,7 @@ class Row:
             if shift:
                 k = low + len(made_ends)
                 ends[k:] = [e + shift for e in ends[k:]]
-        self.alone = self.alone and new.alone
+        self.alone, self.unlit, self.light = self.alone and new.alone, self.unlit and new.unlit, new.light
 
 
 @dataclass(slots=True)

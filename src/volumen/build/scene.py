@@ -110,7 +110,7 @@ class _Builder:
         self.signature = hash((self.signature, world))
         children = shown_children(node)
         known = self.memo.rows.get(node.id)
-        if known is not None and known.alone and known.world == world and known.light == self.light:
+        if known is not None and known.alone and known.world == world and known.lit_as(self.light):
             low, end = same_ends(known.children, children)
             changed = children[low : len(children) - end]
             if not any(c.knockout for c in changed):
@@ -146,8 +146,13 @@ class _Builder:
         row = Row(children, world, light=self.light)
         for child in children:
             if child.knockout and child.visible:
-                row.alone = False
+                row.alone = row.unlit = False
                 row.chunks[:] = self._knocked_out(child, world, row.chunks)
+            elif (known := self._unchanged(child, world)) is not None:
+                row.chunks += known.chunks
+                row.unlit = row.unlit and known.unlit
+                if known.surface is not None:
+                    row.surfaces.append(known.surface)
             else:
                 row.chunks += self.chunks_of(child, world)
                 entry = self.memo.entries.get(child.id)
@@ -155,9 +160,23 @@ class _Builder:
                     row.alone = False
                 elif entry.surface is not None and child.visible:
                     row.surfaces.append(entry.surface)
+                row.unlit = row.unlit and (entry is None or entry.unlit)
             row.chunk_ends.append(len(row.chunks))
             row.surface_ends.append(len(row.surfaces))
         return row
+
+    def _unchanged(self, node: Node, parent: Affine) -> Entry | None:
+        """What is known of a node that depends on nothing around it, if it is the same as in the last build."""
+        known = self.memo.entries.get(node.id)
+        if known is None or known.node is not node or not known.alone:
+            return None
+        if known.parent != parent or not known.lit_as(self.light):
+            return None
+        known.below, known.light = self.signature, self.light
+        if known.surface is not None:
+            self.below.append(([known.surface], 1))
+            self.signature = hash((self.signature, id(node)))
+        return known
 
     def _knocked_out(self, node: Node, parent: Affine, beneath: list[Chunk]) -> list[Chunk]:
         """Chunks with the area of a knockout taken away."""
@@ -206,16 +225,10 @@ class _Builder:
     def _chunks_of(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
         world = multiply(parent, node.transform)
         if isinstance(node, Image):
-            return self._image_chunks(node, world)
+            return self._image_chunks(node, parent, world)
         known = self.memo.entries.get(node.id)
         hit = known if known is not None and known.node is node and known.world == world else None
         below = self.signature
-        if hit is not None and hit.alone and hit.lit_as(self.light):
-            if hit.surface is not None:
-                self.below.append(([hit.surface], 1))
-                self.signature = hash((below, id(node)))
-            hit.below, hit.light = below, self.light
-            return hit.chunks
         if hit is not None and hit.below == below and hit.light == self.light:
             beneath = hit.beneath
         else:
@@ -231,7 +244,8 @@ class _Builder:
             return hit.chunks
         if known is not None and known.only_moved(node, world) and known.still_holds(self.light, beneath, clips, inner):
             dx, dy = world[4] - known.world[4], world[5] - known.world[5]
-            known.world, known.below, known.light, known.surface = world, below, self.light, surface
+            known.parent, known.world, known.surface = parent, world, surface
+            known.below, known.light = below, self.light
             known.chunks = tuple(moved_chunk(c, dx, dy) for c in known.chunks)
             return known.chunks
         own = itself(node)
@@ -240,15 +254,17 @@ class _Builder:
             chunks = self._shape_chunks(own, world, items, inner, clips)
         else:
             chunks = self._group_chunks(own, world, items, inner, clips)
-        alone = not node.children and not any(isinstance(i, CastShadow | ContactShadow) for i in node.recipe)
+        if hit is not None:
+            alone, unlit = hit.alone, hit.unlit
+        else:
+            alone = not node.children and not any(isinstance(i, CastShadow | ContactShadow) for i in node.recipe)
+            unlit = not shows_lamps(node)
         alone = alone and not clips
-        entry = Entry(
-            node, world, self.light, below, beneath, clips, surface, inner, chunks, alone, not shows_lamps(node)
-        )
+        entry = Entry(node, parent, world, self.light, below, beneath, clips, surface, inner, chunks, alone, unlit)
         self.memo.entries[node.id] = entry
         return chunks
 
-    def _image_chunks(self, node: Image, world: Affine) -> tuple[Chunk, ...]:
+    def _image_chunks(self, node: Image, parent: Affine, world: Affine) -> tuple[Chunk, ...]:
         """A reference picture: shown on the canvas, in no export."""
         if not self.references:
             return ()
@@ -270,7 +286,7 @@ class _Builder:
             chunks = _chunk(node, (*behind, *finished(node, shown, world, self.light.flat)))
         alone, unlit = not node.recipe, not shows_lamps(node)
         self.memo.entries[node.id] = Entry(
-            node, world, self.light, 0, beneath, clips, None, (), chunks, alone, unlit
+            node, parent, world, self.light, 0, beneath, clips, None, (), chunks, alone, unlit
         )  # fmt: skip
         return chunks
 
@@ -368,10 +384,10 @@ class _Builder:
         dx, dy = shadow_offset(self.light.lamp, node.lift)
         x, y = (box[0] + box[2]) / 2 + dx, (box[1] + box[3]) / 2 + dy
         for row, count in reversed(self.below):
-            for k in range(count - 1, -1, -1):
-                l, t, r, b = row[k].box
-                if l <= x <= r and t <= y <= b and row[k].holds(x, y):
-                    return row[k].colour
+            for surface in row[:count][::-1] if count > 1 else row[:count]:
+                l, t, r, b = surface.box
+                if l <= x <= r and t <= y <= b and surface.holds(x, y):
+                    return surface.colour
         return self.sheet_colour
 
 

@@ -5,6 +5,7 @@ Slivers are not cut: their cover is what the moved copy leaves of the outline's 
 
 from __future__ import annotations
 
+import math
 from typing import Any, NamedTuple
 
 import cv2
@@ -12,34 +13,41 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from volumen.build.picture import FillPath, Item, StrokePath
-from volumen.geometry.affine import Affine, invert, multiply, translation
+from volumen.build.picture import Clip, FillPath, Item, StrokePath
+from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, translation
 from volumen.geometry.engine import matrix
 from volumen.geometry.engine_form import to_engine
 from volumen.geometry.path import Box, Path, boxes_meet, grow_box, transform_box
-from volumen.render.draw import Painter, PixelBox, intersect, pixel_box, size_of
+from volumen.render.draw import Painter, PixelBox, pixel_box, size_of
 from volumen.render.paints import paint_for
 from volumen.shading.kept import Kept
 from volumen.shading.paint import Colour, Solid
 
 Bytes = NDArray[np.uint8]
-NOTHING: Bytes = np.zeros((0, 0), np.uint8)
+NO_BYTES: Bytes = np.zeros((0, 0), np.uint8)
 _BLACK = Solid(Colour(0.0, 0.0, 0.0))
 _MOST = 500_000  # pixels of a cover; of more only what is seen is drawn
 _RECORD = 300  # bytes, roughly, of a cover's entry
 
 
 class Cover(NamedTuple):
-    """Bytes (h, w) whose first pixel lies at (x, y)."""
+    """Bytes (h, w) over a box of pixels."""
 
     alpha: Bytes
-    x: int = 0
-    y: int = 0
+    box: PixelBox
 
-    @property
-    def box(self) -> PixelBox:
-        h, w = self.alpha.shape
-        return (self.x, self.y, self.x + w, self.y + h)
+
+def cover_at(alpha: Bytes, x: int, y: int) -> Cover:
+    """A cover whose first pixel lies at (x, y)."""
+    h, w = alpha.shape
+    return Cover(alpha, (x, y, x + w, y + h))
+
+
+def overlap(a: PixelBox, b: PixelBox) -> PixelBox:
+    """The pixels of both boxes; upside down where there are none."""
+    l, t, r, m = a
+    x, y, u, v = b
+    return (l if l > x else x, t if t > y else y, r if r < u else u, m if m < v else v)
 
 
 class QuickPainter(Painter):
@@ -61,6 +69,9 @@ class QuickPainter(Painter):
         self.canvas.clipPath(to_engine(path), skia.ClipOp.kIntersect, True)
         self.canvas.drawPath(rest, paint_for(item.paint, item.opacity, item.blend))
         self.canvas.restore()
+
+
+NOTHING = Cover(NO_BYTES, (0, 0, 0, 0))
 
 
 def drawn(items: tuple[Item, ...], view: Affine, box: PixelBox) -> Bytes:
@@ -102,29 +113,28 @@ class Covers:
             known = self._made(line, grow_box(hull, reach) if hull else None, place, key)
         return known if known.alpha.size and boxes_meet(known.box, self.area) else None
 
-    def held(self, path: Path, place: Affine, around: Cover | None) -> Cover | None:
-        """The inside of an outline that is itself held inside ``around``."""
-        own = self.of_path(path, place)
-        if own is None or around is None:
-            return own
-        key = ("held", id(own.alpha), id(around.alpha))
+    def of_clip(self, clip: Clip, view: Affine, around: Cover | None) -> Cover | None:
+        """The inside of a clip that is itself held inside ``around``; None if it is not seen."""
+        key = ("clip", id(clip), view, id(around.alpha) if around else 0)
         known = self.kept.get(key)
         if known is None:
-            known = _together(own, around)
-            self.kept.put(key, (own, around), known, known.alpha.nbytes + _RECORD)
-        return known if known.alpha.size else None
+            known = self.of_path(clip.path, multiply(view, clip.transform)) or NOTHING
+            if around is not None and known is not NOTHING:
+                known = together(known, around)
+            self.kept.put(key, (clip, around), known, known.alpha.nbytes + _RECORD)
+        return known if known.alpha.size and boxes_meet(known.box, self.area) else None
 
     def _made(self, item: FillPath | StrokePath, hull: Box | None, place: Affine, key: object) -> Cover:
         """A cover drawn and kept: the whole of it or, where that is too much, what is seen of it."""
         if hull is None:
-            return Cover(NOTHING)
+            return NOTHING
         box = pixel_box(transform_box(hull, place))
         whole = size_of(box) <= _MOST
         if not whole:
-            box = intersect(box, self.area)
+            box = overlap(box, self.area)
         if box[0] >= box[2] or box[1] >= box[3]:
-            return Cover(NOTHING)
-        made = Cover(drawn((item,), (1.0, 0.0, 0.0, 1.0, 0.0, 0.0), box), box[0], box[1])
+            return NOTHING
+        made = Cover(drawn((item,), IDENTITY, box), box)
         if whole:
             self.kept.put(key, item, made, made.alpha.nbytes + _RECORD)
         return made
@@ -138,18 +148,36 @@ class Covers:
         if back is None or self.kept.get(key) is None:
             return None
         a, b, c, d, e, f = multiply(place, back)  # from a pixel to where the copy has what lies there
-        x, y = whole.x + 0.5, whole.y + 0.5
-        there = np.array([[a, c, a * x + c * y + e - x], [b, d, b * x + d * y + f - y]])
-        h, w = whole.alpha.shape
-        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-        moved = cv2.warpAffine(whole.alpha, there, (w, h), flags=flags)
-        return Cover(np.asarray(cv2.subtract(whole.alpha, moved), np.uint8), whole.x, whole.y)
+        if abs(a - 1) + abs(b) + abs(c) + abs(d - 1) < 1e-9:
+            moved = _shifted(whole.alpha, -e, -f)
+        else:
+            x, y = whole.box[0] + 0.5, whole.box[1] + 0.5
+            there = np.array([[a, c, a * x + c * y + e - x], [b, d, b * x + d * y + f - y]])
+            flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+            moved = np.asarray(cv2.warpAffine(whole.alpha, there, whole.alpha.shape[::-1], flags=flags), np.uint8)
+        return Cover(np.asarray(cv2.subtract(whole.alpha, moved), np.uint8), whole.box)
 
 
-def _together(a: Cover, b: Cover) -> Cover:
-    """What both cover."""
-    l, t, r, bottom = intersect(a.box, b.box)
+def _shifted(alpha: Bytes, dx: float, dy: float) -> Bytes:
+    """A cover moved by pixels and parts of them, within its box. Sums of whole pictures take a third of a warp."""
+    h, w = alpha.shape
+    i, j = math.floor(dx), math.floor(dy)
+    if not (-w <= i < w and -h <= j < h):
+        return np.zeros_like(alpha)
+    around = np.zeros((h + 1, w + 1), np.uint8)  # shifted by i - 1 and j - 1
+    t, l = max(j + 1, 0), max(i + 1, 0)
+    part = alpha[max(-j - 1, 0) : h - j, max(-i - 1, 0) : w - i]
+    around[t : t + part.shape[0], l : l + part.shape[1]] = part
+    u, v = dx - i, dy - j
+    across = cv2.addWeighted(around[:, 1:], 1 - u, around[:, :-1], u, 0)
+    return np.asarray(cv2.addWeighted(across[1:], 1 - v, across[:-1], v, 0), np.uint8)
+
+
+def together(a: Cover, b: Cover) -> Cover:
+    """What both cover: the product of the two."""
+    box = overlap(a.box, b.box)
+    l, t, r, bottom = box
     if l >= r or t >= bottom:
-        return Cover(NOTHING)
-    parts = (c.alpha[t - c.y : bottom - c.y, l - c.x : r - c.x] for c in (a, b))
-    return Cover(np.ascontiguousarray(cv2.multiply(*parts, scale=1 / 255), np.uint8), l, t)
+        return NOTHING
+    first, second = (c.alpha[t - c.box[1] : bottom - c.box[1], l - c.box[0] : r - c.box[0]] for c in (a, b))
+    return Cover(np.ascontiguousarray(cv2.multiply(first, second, scale=1 / 255), np.uint8), box)

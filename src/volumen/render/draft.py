@@ -17,15 +17,15 @@ import numpy as np
 
 from volumen.build.bounds import REACH, item_box, items_box
 from volumen.build.picture import Bitmap, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath, one_colour
-from volumen.geometry.affine import Affine, Point, apply, multiply, scaling, translation
-from volumen.geometry.path import Path, boxes_meet, grow_box, transform_box
+from volumen.geometry.affine import IDENTITY, Affine, Point, apply, multiply, scaling, translation
+from volumen.geometry.path import Box, boxes_meet, grow_box, transform_box
 from volumen.geometry.primitives import rectangle
-from volumen.render.covers import Bytes, Cover, Covers, drawn
-from volumen.render.draw import Painter, PixelBox, Pixels, evenly_blurred, intersect, pixel_box, size_of
-from volumen.render.fields import field_range, rough_pixels
+from volumen.render.covers import Bytes, Cover, Covers, cover_at, drawn, overlap, together
+from volumen.render.draw import Painter, PixelBox, evenly_blurred, intersect, pixel_box, size_of
+from volumen.render.fields import field_range, rough_light, rough_pixels
 from volumen.render.planes import Planes, by_strength, grade_of, planes_of
 from volumen.shading.kept import Kept
-from volumen.shading.paint import Colour, Drawn, Linear, MeshPaint, Radial, Solid, is_field
+from volumen.shading.paint import Colour, Drawn, Linear, MeshPaint, Radial, ReliefPaint, Solid, is_field
 from volumen.shading.ramp import effective_paint
 
 Pixel = tuple[int, int]
@@ -66,9 +66,12 @@ class RoughPainter(Painter):
 
     def ground(self, picture: Picture) -> None:
         if picture.ground is not None:
-            sheet = Path(rectangle(0, 0, picture.width, picture.height).contours)
-            black = FillPath(sheet, self.view, Solid(Colour(0, 0, 0)))
-            cover = Cover(drawn((black,), (1, 0, 0, 1, 0, 0), self.planes.box), *self.planes.box[:2])
+            key = ("ground", picture.width, picture.height, self.view, self.area)
+            cover = self.drafts.get(key)
+            if cover is None:
+                black = FillPath(rectangle(0, 0, picture.width, picture.height), self.view, Solid(Colour(0, 0, 0)))
+                cover = Cover(drawn((black,), IDENTITY, self.planes.box), self.planes.box)
+                self.drafts.put(key, None, cover, cover.alpha.nbytes)
             self.planes.fill(cover, picture.ground, 1.0, "normal")
 
     def draw(self, items: Iterable[Item]) -> None:
@@ -83,9 +86,12 @@ class RoughPainter(Painter):
             if run:
                 self._run(run)
                 run = []
-            super().draw((item,))
+            self._draw_one(item)
         if run:
             self._run(run)
+
+    def _draw_one(self, item: Item) -> None:
+        super().draw((item,))
 
     def _run(self, run: list[FillPath | StrokePath]) -> None:
         """Draw items that stay as they are, composed as one picture where that is less work."""
@@ -106,7 +112,8 @@ class RoughPainter(Painter):
             super().draw(run)
             known, self.planes = (self.planes.data, place[0], place[1]), around
             self.drafts.put(key, run, known, known[0].nbytes + _RECORD)
-        self.planes.put(*known, 1.0, "normal")
+        pixels, x, y = known
+        self.planes.put(pixels, x, y, 1.0, "normal")
 
     def _pixels_of(self, items: Iterable[Item]) -> PixelBox:
         """The pixels of the canvas that items may touch."""
@@ -147,6 +154,9 @@ class RoughPainter(Painter):
         box = field_range(item, place, self.area)
         if box is None:
             return
+        if isinstance(item.paint, ReliefPaint):
+            self._relief(item, item.paint, place, box, cover)
+            return
         paint = id(item.paint) if isinstance(item.paint, MeshPaint) else item.paint
         x, y = round(place[4]), round(place[5])  # half a pixel is nothing while a thing moves
         there = (box[0] - x, box[1] - y, box[2] - x, box[3] - y)
@@ -156,6 +166,15 @@ class RoughPainter(Painter):
             pixels = planes_of(rough_pixels(item, place, box))
             self.drafts.put(key, (item.paint, item.path, item.course), pixels, pixels.nbytes)
         self.planes.put(pixels, box[0], box[1], item.opacity, item.blend, cover)
+
+    def _relief(self, item: FillPath, paint: ReliefPaint, place: Affine, box: PixelBox, cover: Cover) -> None:
+        """The light of a relief, which a lamp that turns makes anew each time."""
+        light = rough_light(item, place, box)
+        if light.ndim == 2:
+            strong = together(cover, Cover(np.asarray(cv2.convertScaleAbs(light, alpha=255), np.uint8), box))
+            self.planes.fill(strong, paint.colour, item.opacity, item.blend)
+        else:
+            self.planes.put(light, box[0], box[1], item.opacity, item.blend, cover)
 
     def _bitmap(self, item: Bitmap) -> None:
         box = item_box(item)
@@ -185,7 +204,7 @@ class RoughPainter(Painter):
         if clip is None:
             paint()
             return
-        cover = self.covers.held(clip.path, multiply(self.view, clip.transform), self.planes.held)
+        cover = self.covers.of_clip(clip, self.view, self.planes.held)
         if cover is not None:
             before = self.planes.hold(cover)
             paint()
@@ -193,9 +212,9 @@ class RoughPainter(Painter):
 
     def _composed(self, item: Layer) -> None:
         """A layer drawn by itself. One that is seen a second time stays ready."""
-        box = self.drafts.get(("box", id(item.items)))
+        box: Box | None = self.drafts.get(("box", id(item.items)))
         again = box is not None
-        if not again:
+        if box is None:
             box = items_box(item.items) or (0.0, 0.0, 0.0, 0.0)
             self.drafts.put(("box", id(item.items)), item.items, box, _RECORD)
         place = intersect(pixel_box(transform_box(box, self.view)), self.area)
@@ -243,13 +262,14 @@ class RoughPainter(Painter):
             pixels, x, y = self._softened(item, place)
             made = planes_of(pixels), x, y
             self.drafts.put(key, item, made, made[0].nbytes)
-        self._held(item.clip, partial(self.planes.put, *made, item.opacity, item.blend))
+        pixels, x, y = made
+        self._held(item.clip, partial(self.planes.put, pixels, x, y, item.opacity, item.blend))
 
     def _soft(self, item: Soft) -> None:
         """The blurred alpha of what an item holds, in its colour or in those that a ramp gives its strengths."""
         move = (item.offset[0] * self.view[0], item.offset[1] * self.view[3])
         cover = self._soft_cover(item, move)
-        if cover is None or not boxes_meet(cover.box, self.area) or not self._sees(item.clip):
+        if cover is None or not boxes_meet(cover.box, self.planes.room):
             return
         if item.ramp:
             key = ("glow", id(cover.alpha), id(item.ramp))
@@ -258,18 +278,13 @@ class RoughPainter(Painter):
                 pixels = by_strength(cover.alpha, np.array(item.ramp))
                 self.drafts.put(key, (cover.alpha, item.ramp), pixels, pixels.nbytes + _RECORD)
             opacity = item.colour.a * item.opacity
-            self._held(item.clip, partial(self.planes.put, pixels, cover.x, cover.y, opacity, item.blend))
+            self._held(item.clip, partial(self.planes.put, pixels, *cover.box[:2], opacity, item.blend))
         else:
             self._held(item.clip, partial(self.planes.fill, cover, item.colour, item.opacity, item.blend))
 
     def _soft_cover(self, item: Soft, move: Point) -> Cover | None:
-        known = self.drafts.get(id(item.items))
-        if known is None:
-            anchor = _anchor(item.items)
-            known = (anchor, tuple(_source(i, anchor) for i in item.items))
-            self.drafts.put(id(item.items), item.items, known, _RECORD)
-        anchor, sources = known
-        key = ("mask", sources, item.sigma, self.view[:4])
+        anchor, look = self._silhouette(item.items)
+        key = ("mask", id(look), item.sigma, self.view[:4])
         x, y = (round(v) for v in apply(self.view, anchor))
         mask: Mask | None = self.drafts.get(key)
         if mask is None:
@@ -277,8 +292,22 @@ class RoughPainter(Painter):
             if mask is None:
                 return None
             if mask.whole:
-                self.drafts.put(key, item.items, mask, mask.alpha.nbytes + _RECORD)
-        return Cover(mask.alpha, x + mask.x + round(move[0]), y + mask.y + round(move[1]))
+                self.drafts.put(key, (item.items, look), mask, mask.alpha.nbytes + _RECORD)
+        return cover_at(mask.alpha, x + mask.x + round(move[0]), y + mask.y + round(move[1]))
+
+    def _silhouette(self, items: tuple[Item, ...]) -> tuple[Point, object]:
+        """Where items lie, and one object for all that look the same wherever they lie."""
+        known: tuple[Point, object] | None = self.drafts.get(("items", id(items)))
+        if known is None:
+            anchor = _anchor(items)
+            look = tuple(_seen_from(anchor, i) for i in items)
+            same = self.drafts.get(look)
+            if same is None:
+                same = look
+                self.drafts.put(look, items, look, _RECORD)
+            known = (anchor, same)
+            self.drafts.put(("items", id(items)), (items, same), known, _RECORD)
+        return known
 
     def _mask(self, items: tuple[Item, ...], sigma: float, move: Point, anchor: Pixel) -> Mask | None:
         """The blurred alpha of items: all of it or, where that is too much, what will be seen; None if nothing is."""
@@ -326,8 +355,9 @@ class RoughPainter(Painter):
         cover = Covers(self.drafts, box).of_path(item.path, multiply(view, item.transform))
         alpha = np.zeros((box[3], box[2]), np.uint8)
         if cover is not None:
-            l, t, r, b = intersect(cover.box, box)
-            alpha[t:b, l:r] = cover.alpha[t - cover.y : b - cover.y, l - cover.x : r - cover.x]
+            l, t, r, b = overlap(cover.box, box)
+            x, y, _, _ = cover.box
+            alpha[t:b, l:r] = cover.alpha[t - y : b - y, l - x : r - x]
         return alpha
 
     def _enlarged(self, alpha: Bytes, at: Pixel, k: int, move: Point, whole: bool) -> tuple[Bytes, int, int] | None:
@@ -353,7 +383,7 @@ def _anchor(items: tuple[Item, ...]) -> Point:
     return (first.transform[4], first.transform[5]) if first is not None else (0.0, 0.0)
 
 
-def _source(item: Item, anchor: Point) -> object:
+def _seen_from(anchor: Point, item: Item) -> object:
     """What a silhouette depends on, seen from its anchor: the same for items made anew of the same outline, moved."""
     if not isinstance(item, FillPath | StrokePath):
         return (id(item), anchor)

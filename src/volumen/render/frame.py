@@ -61,6 +61,7 @@ class Frame:
     soft_kept: Kept = field(default_factory=lambda: Kept(160_000_000))
     draft_kept: Kept = field(default_factory=lambda: Kept(60_000_000))
     pace: Pace = field(default_factory=Pace)
+    room: NDArray[np.uint8] = field(default_factory=lambda: np.empty(0, np.uint8))  # where drafts are enlarged
 
     def update(
         self,
@@ -130,8 +131,20 @@ class Frame:
         part = max(l // k - 1, 0), max(t // k - 1, 0), min(-(-r // k) + 1, w), min(-(-b // k) + 1, h)
         start = time.perf_counter()
         planes = paint_draft(picture, multiply(scaling(1 / k, 1 / k), view), part, self.draft_kept, self.boxes)
-        enlarge(planes, k, area, out)
+        self.enlarge(planes, k, area, out)
         self.pace.took((time.perf_counter() - start) * 1e3)
+
+    def enlarge(self, small: Planes, k: int, area: Rect, out: NDArray[np.uint8]) -> None:
+        """Show pixels drawn ``k`` times smaller at full size, undithered: a draft lasts a moment."""
+        levels = small.levels()
+        h, w = k * levels.shape[0], k * levels.shape[1]
+        if self.room.size < h * w * 4:  # as large as this each frame, memory would be mapped anew each time
+            self.room = np.empty(h * w * 4, np.uint8)
+        large = self.room[: h * w * 4].reshape(h, w, 4)
+        cv2.resize(levels, (w, h), dst=large, interpolation=cv2.INTER_LINEAR)
+        dx, dy = area[0] - k * small.box[0], area[1] - k * small.box[1]
+        part = large[dy : dy + area[3] - area[1], dx : dx + area[2] - area[0]]
+        out[area[1] : area[1] + part.shape[0], area[0] : area[0] + part.shape[1]] = part
 
 
 def stale_box(old: tuple[Chunk, ...], new: tuple[Chunk, ...]) -> Box | None:
@@ -187,15 +200,6 @@ def _in_values(out: NDArray[np.uint8], area: Rect, values: bool) -> None:
 def to_bytes(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
     """Dither an area of float pixels into premultiplied BGRA bytes."""
     _draw_image(pixels, area, out)
-
-
-def enlarge(small: Planes, k: int, area: Rect, out: NDArray[np.uint8]) -> None:
-    """Show pixels drawn ``k`` times smaller at full size, undithered: a draft lasts a moment."""
-    large = cv2.resize(small.levels(), None, fx=k, fy=k, interpolation=cv2.INTER_LINEAR)
-    h, w = area[3] - area[1], area[2] - area[0]
-    dy, dx = area[1] - k * small.box[1], area[0] - k * small.box[0]
-    part = large[dy : dy + h, dx : dx + w]
-    out[area[1] : area[1] + part.shape[0], area[0] : area[0] + part.shape[1]] = part
 
 
 def _draw_image(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:

@@ -15,15 +15,15 @@ from numpy.typing import NDArray
 from volumen.geometry.affine import Affine, invert, multiply
 from volumen.model.ingredients import BlendMode
 from volumen.render import planes_kernel
-from volumen.render.covers import NOTHING, Bytes, Cover
-from volumen.render.draw import PixelBox, Pixels, intersect
+from volumen.render.covers import NO_BYTES, Bytes, Cover, overlap
+from volumen.render.draw import PixelBox, Pixels
 from volumen.shading.kept import Kept
 from volumen.shading.paint import Colour, Linear, Radial
 from volumen.shading.ramp import held_focus, plain_stops
 
 _MODE = {name: i for i, name in enumerate(planes_kernel.MODES)}
 _SPREAD = {"pad": 0, "reflect": 1, "repeat": 2}
-_EVERYWHERE = Cover(NOTHING)
+_EVERYWHERE = Cover(NO_BYTES, (0, 0, 0, 0))
 Place = tuple[int, int, int, int, int, int, int, int, int, int]
 
 
@@ -52,7 +52,7 @@ class Planes:
     def hold(self, cover: Cover) -> tuple[Cover, PixelBox]:
         """Paint only inside a cover from now on; what to ``release`` it to."""
         before = self.clip, self.room
-        self.clip, self.room = cover, intersect(self.room, cover.box)
+        self.clip, self.room = cover, overlap(self.room, cover.box)
         return before
 
     def release(self, before: tuple[Cover, PixelBox]) -> None:
@@ -76,7 +76,7 @@ class Planes:
         """Lay other planes (4, h, w) whose first pixel lies at (x, y)."""
         box = (x, y, x + pixels.shape[2], y + pixels.shape[1])
         if cover is not None:
-            box = intersect(box, cover.box)
+            box = overlap(box, cover.box)
         cover = cover or _EVERYWHERE
         at = self._place(cover, box)
         if at is not None:
@@ -86,10 +86,13 @@ class Planes:
             )  # fmt: skip
 
     def _place(self, cover: Cover, box: PixelBox) -> Place | None:
-        l, t, r, b = intersect(box, self.room)
+        l, t, r, b = overlap(box, self.room)
         if l >= r or t >= b:
             return None
-        return (l, t, r, b, self.box[0], self.box[1], cover.x, cover.y, self.clip.x, self.clip.y)
+        x, y, _, _ = self.box
+        cx, cy, _, _ = cover.box
+        kx, ky, _, _ = self.clip.box
+        return (l, t, r, b, x, y, cx, cy, kx, ky)
 
     def pixels(self) -> Pixels:
         """The same side by side, (h, w, 4)."""

@@ -22,7 +22,7 @@ MODES = (
 LINEAR, RADIAL = 0, 1
 TABLE = 512
 _HUE = MODES.index("hue")
-_FAST = {"cache": True, "nogil": True, "fastmath": True, "error_model": "numpy"}
+_fast = njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 
 
 @njit(inline="always")
@@ -79,25 +79,25 @@ def _whole(mode, br, bg, bb, r, g, b):  # type: ignore[no-untyped-def]
     return _with_lum(br, bg, bb, _lum(r, g, b))
 
 
-@njit(**_FAST)
+@_fast
 def _lay(planes, y, l, sr, sg, sb, sa, k, mode):  # type: ignore[no-untyped-def]
     """Blend a row of n premultiplied colours, weighed by ``k``, over a row of the planes from ``l`` on."""
     n, one = len(k), np.float32(1)
     r, g, b, a = planes[0, y, l : l + n], planes[1, y, l : l + n], planes[2, y, l : l + n], planes[3, y, l : l + n]
     if mode == 0:
         for j in range(n):
-            q = one - sa[j] * k[j]
-            r[j] = sr[j] * k[j] + r[j] * q
-            g[j] = sg[j] * k[j] + g[j] * q
-            b[j] = sb[j] * k[j] + b[j] * q
-            a[j] = sa[j] * k[j] + a[j] * q
+            t = sa[j]
+            r[j] += k[j] * (sr[j] - t * r[j])
+            g[j] += k[j] * (sg[j] - t * g[j])
+            b[j] += k[j] * (sb[j] - t * b[j])
+            a[j] += k[j] * (t - t * a[j])
     elif mode == 1:
         for j in range(n):
-            q, o = one - sa[j] * k[j], (one - a[j]) * k[j]
-            r[j] = sr[j] * o + r[j] * (q + sr[j] * k[j])
-            g[j] = sg[j] * o + g[j] * (q + sg[j] * k[j])
-            b[j] = sb[j] * o + b[j] * (q + sb[j] * k[j])
-            a[j] = sa[j] * k[j] + a[j] * q
+            t, o = sa[j], one - a[j]
+            r[j] += k[j] * (sr[j] * o + r[j] * (sr[j] - t))
+            g[j] += k[j] * (sg[j] * o + g[j] * (sg[j] - t))
+            b[j] += k[j] * (sb[j] * o + b[j] * (sb[j] - t))
+            a[j] += k[j] * t * o
     elif mode == 2:
         for j in range(n):
             r[j] += sr[j] * k[j] * (one - r[j])
@@ -115,7 +115,33 @@ def _lay(planes, y, l, sr, sg, sb, sa, k, mode):  # type: ignore[no-untyped-def]
             a[j] += sa[j] * k[j] * (one - a[j])
 
 
-@njit(**_FAST)
+@_fast
+def _lay_flat(planes, y, l, red, green, blue, t, k, mode):  # type: ignore[no-untyped-def]
+    """The same with one premultiplied colour for the whole row, in one of the first three modes."""
+    n, one = len(k), np.float32(1)
+    r, g, b, a = planes[0, y, l : l + n], planes[1, y, l : l + n], planes[2, y, l : l + n], planes[3, y, l : l + n]
+    if mode == 0:
+        for j in range(n):
+            r[j] += k[j] * (red - t * r[j])
+            g[j] += k[j] * (green - t * g[j])
+            b[j] += k[j] * (blue - t * b[j])
+            a[j] += k[j] * (t - t * a[j])
+    elif mode == 1:
+        for j in range(n):
+            o = one - a[j]
+            r[j] += k[j] * (red * o + r[j] * (red - t))
+            g[j] += k[j] * (green * o + g[j] * (green - t))
+            b[j] += k[j] * (blue * o + b[j] * (blue - t))
+            a[j] += k[j] * t * o
+    else:
+        for j in range(n):
+            r[j] += k[j] * (red - red * r[j])
+            g[j] += k[j] * (green - green * g[j])
+            b[j] += k[j] * (blue - blue * b[j])
+            a[j] += k[j] * (t - t * a[j])
+
+
+@_fast
 def _lay_channel(d, da, s, sa, k, mode):  # type: ignore[no-untyped-def]
     """One channel: s (1 - da) + d (1 - sa) + sa da B(d / da, s / sa), written without a division."""
     n, one, two = len(k), np.float32(1), np.float32(2)
@@ -138,7 +164,7 @@ def _lay_channel(d, da, s, sa, k, mode):  # type: ignore[no-untyped-def]
             d[j] = t * (one - da[j]) + d[j] * (one - u) + (dark if low else light)
 
 
-@njit(**_FAST)
+@_fast
 def _lay_straight(r, g, b, a, sr, sg, sb, sa, k, mode):  # type: ignore[no-untyped-def]
     """The colours of the modes that need them straight."""
     n, one, least = len(k), np.float32(1), np.float32(1e-6)
@@ -159,7 +185,7 @@ def _lay_straight(r, g, b, a, sr, sg, sb, sa, k, mode):  # type: ignore[no-untyp
         b[j] = sb[j] * p + b[j] * q + w * m2
 
 
-@njit(**_FAST)
+@_fast
 def _seen(at, y, cover):  # type: ignore[no-untyped-def]
     """From where to where a row of ``at`` is painted."""
     l, r = at[0], at[2]
@@ -172,7 +198,7 @@ def _seen(at, y, cover):  # type: ignore[no-untyped-def]
     return l, r
 
 
-@njit(**_FAST)
+@_fast
 def _weigh(at, l, y, cover, clip, weight, k):  # type: ignore[no-untyped-def]
     """Put how much is painted of a row from ``l`` on into ``k``."""
     n = len(k)
@@ -190,21 +216,28 @@ def _weigh(at, l, y, cover, clip, weight, k):  # type: ignore[no-untyped-def]
             k[j] *= held[j] * c
 
 
-@njit(**_FAST)
+@_fast
 def flat(planes, at, cover, clip, colour, mode):  # type: ignore[no-untyped-def]
     """Lay one colour (four numbers, premultiplied)."""
-    weights, source = np.empty(at[2] - at[0], np.float32), np.empty((4, at[2] - at[0]), np.float32)
+    weights = np.empty(at[2] - at[0], np.float32)
+    red, green, blue = np.float32(colour[0]), np.float32(colour[1]), np.float32(colour[2])
+    alpha = np.float32(colour[3])
+    source = np.empty((4, at[2] - at[0] if mode > 2 else 0), np.float32)
     for i in range(4):
         source[i, :] = colour[i]
     for y in range(at[1], at[3]):
         l, r = _seen(at, y, cover)
-        if l < r:
-            k = weights[: r - l]
-            _weigh(at, l, y, cover, clip, 1.0, k)
+        if l >= r:
+            continue
+        k = weights[: r - l]
+        _weigh(at, l, y, cover, clip, 1.0, k)
+        if mode <= 2:
+            _lay_flat(planes, y - at[5], l - at[4], red, green, blue, alpha, k, mode)
+        else:
             _lay(planes, y - at[5], l - at[4], source[0], source[1], source[2], source[3], k, mode)
 
 
-@njit(**_FAST)
+@_fast
 def graded(planes, at, cover, clip, kind, numbers, spread, table, weight, mode):  # type: ignore[no-untyped-def]
     """Lay the colours of a ``table`` (``TABLE``, 4), premultiplied.
 
@@ -232,7 +265,7 @@ def graded(planes, at, cover, clip, kind, numbers, spread, table, weight, mode):
         _lay(planes, y - at[5], l - at[4], source[0], source[1], source[2], source[3], k, mode)
 
 
-@njit(**_FAST)
+@_fast
 def _parameter(kind, numbers, x, y, t):  # type: ignore[no-untyped-def]
     """Where along a gradient the pixels of a row from (x, y) on lie."""
     a, d = np.float32(numbers[0]), np.float32(numbers[3])
@@ -250,7 +283,7 @@ def _parameter(kind, numbers, x, y, t):  # type: ignore[no-untyped-def]
         t[j] = (b - np.sqrt(max(b * b - q * (u * u + v * v), zero))) * back
 
 
-@njit(**_FAST)
+@_fast
 def pictured(planes, at, cover, clip, pixels, px, py, weight, mode):  # type: ignore[no-untyped-def]
     """Lay planes of pixels whose first lies at (px, py)."""
     weights = np.empty(at[2] - at[0], np.float32)
@@ -263,7 +296,7 @@ def pictured(planes, at, cover, clip, pixels, px, py, weight, mode):  # type: ig
             _lay(planes, y - at[5], l - at[4], red, green, blue, alpha, k, mode)
 
 
-@njit(**_FAST)
+@_fast
 def table_of(stops):  # type: ignore[no-untyped-def]
     """The colours (``TABLE``, 4), premultiplied, between stops (n, 5) of place and straight RGBA in order of place."""
     out = np.empty((TABLE, 4), np.float32)

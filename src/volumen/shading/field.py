@@ -33,7 +33,15 @@ from volumen.shading.paint import (
     Stop,
 )
 from volumen.shading.ramp import held_focus, ramp, sorted_stops
-from volumen.shading.relief import PixelRange, relief_pixels
+from volumen.shading.relief import (
+    PixelRange,
+    Slopes,
+    is_plain,
+    relief_light,
+    relief_planes,
+    relief_strength,
+    slopes_over,
+)
 
 _TABLE = 2048
 _fields: OrderedDict[object, tuple[Path, DistanceField | None]] = OrderedDict()
@@ -67,7 +75,25 @@ def _points(inverse: Affine, box: PixelRange) -> Floats:
 
 
 def _relief(paint: ReliefPaint, place: Affine, box: PixelRange, path: Path, rough: bool) -> Pixels:
-    """The light of a relief. Pixels beside the box count where it is softened, so that parts join."""
+    """The light of a relief."""
+    leaning = _leaning(paint, place, box, path, rough)
+    if leaning is None:
+        return np.zeros((box[3] - box[1], box[2] - box[0], 4), np.float32)
+    return relief_light(paint, leaning)
+
+
+def rough_relief(paint: ReliefPaint, place: Affine, box: PixelRange, path: Path) -> Pixels:
+    """The relief of a draft over a box of pixels: how strong it is (h, w), 0..1, where it has one colour all over;
+    else its planes (4, h, w)."""
+    leaning = _leaning(paint, place, box, path, True)
+    if leaning is None:
+        return np.zeros((box[3] - box[1], box[2] - box[0]), np.float32)
+    return relief_strength(paint, leaning) if is_plain(paint) else relief_planes(paint, leaning)
+
+
+def _leaning(paint: ReliefPaint, place: Affine, box: PixelRange, path: Path, rough: bool) -> Slopes | None:
+    """The slopes of a relief over a box of pixels. Those beside the box count where it is softened, so that parts
+    join."""
     inverse = invert(place)
     step = 1 / max(mean_scale(place), 1e-9)
     more = min(math.ceil(3 * paint.soften / step), 200) + 1
@@ -76,8 +102,8 @@ def _relief(paint: ReliefPaint, place: Affine, box: PixelRange, path: Path, roug
     most = paint.width + (more + 3) * step if paint.width > 0 else math.inf
     field = _field_of(path, (2 if rough else 1) * step, reach + more * step, most)
     if inverse is None or field is None:
-        return np.zeros((box[3] - box[1], box[2] - box[0], 4), np.float32)
-    return relief_pixels(paint, field, inverse, wide)[more:-more, more:-more]
+        return None
+    return slopes_over(paint, field, inverse, wide, more)
 
 
 def _mesh(paint: MeshPaint, place: Affine, box: PixelRange, rough: bool) -> Pixels:

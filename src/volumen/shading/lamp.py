@@ -70,6 +70,7 @@ def bearing_of(dx: float, dy: float) -> float:
     return math.degrees(math.atan2(dx, -dy)) % 360
 
 
+@lru_cache(maxsize=256)
 def bearing_vector(bearing: float) -> Point:
     """The unit vector on the sheet (y down) towards a bearing."""
     t = math.radians(bearing)

@@ -27,6 +27,7 @@ Grid = tuple[float, float, float, float]
 PixelRange = tuple[int, int, int, int]
 Signed = NDArray[np.float32]
 Slopes = tuple[Signed, Signed]
+_NO_TINTS: Signed = np.zeros((3, 0, 0), np.float32)
 _TABLE = 1025
 _slopes = Kept(96_000_000)
 _STEEPEST = 12.0  # a round edge is vertical at its foot
@@ -72,11 +73,34 @@ def relief_slopes(paint: ReliefPaint, signed: Signed, grid: Grid, width: float) 
 
 def relief_light(paint: ReliefPaint, leaning: Slopes) -> Signed:
     """Shade or light (h, w, 4) on slopes (h, w): premultiplied colour and alpha, 0..1."""
-    from volumen.shading.relief_kernel import light
+    return np.ascontiguousarray(np.moveaxis(relief_planes(paint, leaning), 0, 2))
+
+
+def relief_planes(paint: ReliefPaint, leaning: Slopes) -> Signed:
+    """The same as planes (4, h, w)."""
+    h, w = leaning[0].shape
+    out = np.empty((4, h, w), np.float32)
+    tints = np.zeros((3, h, w), np.float32)
+    out[3] = relief_strength(paint, leaning, tints)
+    rgb = np.array(paint.colour.rgb, np.float32)
+    if is_plain(paint):
+        tints[:] = out[3]
+    np.multiply(tints, rgb[:, None, None], out=out[:3])
+    return out
+
+
+def is_plain(paint: ReliefPaint) -> bool:
+    """Whether what a relief shows has its own colour all over: lamps with a colour tint its light."""
+    return paint.part == "shade" or all(o.colour.rgb == (1.0, 1.0, 1.0) for o in paint.lights)
+
+
+def relief_strength(paint: ReliefPaint, leaning: Slopes, tints: Signed = _NO_TINTS) -> Signed:
+    """How strong shade or light are (h, w) on slopes, 0..1; ``tints`` (3, h, w) takes its colour, as strong."""
+    from volumen.shading.relief_kernel import strength
 
     lamps = np.array([[o.x, o.y, o.z, o.strength, *o.colour.rgb] for o in paint.lights]).reshape(-1, 7)
     numbers = np.array([paint.ambient, paint.gloss, paint.shininess])
-    return np.asarray(light(*leaning, lamps, numbers, np.array(paint.colour.rgb), paint.part == "shade"))
+    return np.asarray(strength(*leaning, lamps, numbers, paint.part == "shade", tints))
 
 
 def relief_alpha(paint: ReliefPaint, signed: Signed, grid: Grid, width: float) -> Signed:
@@ -84,18 +108,21 @@ def relief_alpha(paint: ReliefPaint, signed: Signed, grid: Grid, width: float) -
     return relief_light(paint, relief_slopes(paint, signed, grid, width))
 
 
-def relief_pixels(paint: ReliefPaint, field: DistanceField, inverse: Affine, box: PixelRange) -> Signed:
-    """Premultiplied RGBA (h, w, 4) over a box of pixels; ``inverse`` brings pixels to the outline's units.
+def slopes_over(paint: ReliefPaint, field: DistanceField, inverse: Affine, box: PixelRange, more: int) -> Slopes:
+    """The slopes of a relief over a box of pixels, ``more`` less at each side; ``inverse`` brings pixels to the
+    outline's units.
 
     Slopes are kept: shade and light share them, and under a moved lamp they stay.
     """
     width = paint.width if paint.width > 0 else field.deepest
-    key = (id(field), inverse, box, _form_of(paint))
-    leaning = _slopes.get(key)
+    key = (id(field), inverse, box, more, _form_of(paint))
+    leaning: Slopes | None = _slopes.get(key)
     if leaning is None:
-        leaning = relief_slopes(paint, _signed_over(field, inverse, box), inverse[:4], width)
+        dx, dy = relief_slopes(paint, _signed_over(field, inverse, box), inverse[:4], width)
+        inner = slice(more, -more)
+        leaning = np.ascontiguousarray(dx[inner, inner]), np.ascontiguousarray(dy[inner, inner])
         _slopes.put(key, field, leaning, 2 * leaning[0].nbytes)
-    return relief_light(paint, leaning)
+    return leaning
 
 
 def _form_of(paint: ReliefPaint) -> tuple[object, ...]:

@@ -45,14 +45,16 @@ def slopes(signed: F32, grid: F64, scale: float, shift: float, table: F64, heigh
 
 
 @numba.njit(cache=True, nogil=True)
-def light(dx: F32, dy: F32, lamps: F64, numbers: F64, colour: F64, shade: bool) -> F32:
-    """Premultiplied RGBA (h, w, 4) of the shade or the light on slopes (h, w).
+def strength(dx: F32, dy: F32, lamps: F64, numbers: F64, shade: bool, tints: F32) -> F32:
+    """How strong the shade or the light (h, w) is on slopes (h, w), 0..1.
 
-    ``lamps`` (n, 7) hold directions, strength and colour; ``numbers`` ambient, gloss and shininess.
+    ``lamps`` (n, 7) hold directions, strength and colour; ``numbers`` ambient, gloss and shininess. ``tints`` (3, h, w)
+    takes the colour of the light, its largest channel as strong as the light; of no size it is not asked for.
     """
     h, w = dx.shape
     n = len(lamps)
     ambient, gloss, shininess = numbers[0], numbers[1], numbers[2]
+    tinted = tints.shape[1] > 0
     halves = np.zeros((n, 3))
     rest = np.zeros(n)
     flat = ambient
@@ -63,7 +65,7 @@ def light(dx: F32, dy: F32, lamps: F64, numbers: F64, colour: F64, shade: bool) 
         rest[k] = halves[k, 2] ** shininess
         flat += lamps[k, 3] * max(lamps[k, 2], 0.0)
     room = max(1.2 - flat, 0.25)
-    out = np.zeros((h, w, 4), np.float32)
+    out = np.zeros((h, w), np.float32)
     for i in range(h):
         for j in range(w):
             x, y = dx[i, j], dy[i, j]
@@ -75,21 +77,20 @@ def light(dx: F32, dy: F32, lamps: F64, numbers: F64, colour: F64, shade: bool) 
             for k in range(n):
                 own = lamps[k, 3] * max(x * lamps[k, 0] + y * lamps[k, 1] + up * lamps[k, 2], 0.0)
                 total += own
-                if not shade:
-                    facing, more = x * halves[k, 0] + y * halves[k, 1] + up * halves[k, 2], 0.0
-                    if facing > halves[k, 2]:  # more highlight than the flat surface has
-                        more = gloss * lamps[k, 3] * max(facing**shininess - rest[k], 0.0)
-                    spark += more
-                    r += (own + more) * lamps[k, 4]
-                    g += (own + more) * lamps[k, 5]
-                    b += (own + more) * lamps[k, 6]
+                if shade:
+                    continue
+                facing, more = x * halves[k, 0] + y * halves[k, 1] + up * halves[k, 2], 0.0
+                if facing > halves[k, 2]:  # more highlight than the flat surface has
+                    more = gloss * lamps[k, 3] * max(facing**shininess - rest[k], 0.0)
+                spark += more
+                r += (own + more) * lamps[k, 4]
+                g += (own + more) * lamps[k, 5]
+                b += (own + more) * lamps[k, 6]
             if shade:
-                alpha = min(max((flat - total) / max(flat, 1e-6), 0.0), 1.0)
-                r, g, b = 1.0, 1.0, 1.0
-            else:
-                alpha = min(max((total - flat) / room + spark, 0.0), 1.0)
-                most = max(r, g, b, 1e-9)
-                r, g, b = r / most, g / most, b / most
-            out[i, j, 0], out[i, j, 1] = r * colour[0] * alpha, g * colour[1] * alpha
-            out[i, j, 2], out[i, j, 3] = b * colour[2] * alpha, alpha
+                out[i, j] = min(max((flat - total) / max(flat, 1e-6), 0.0), 1.0)
+                continue
+            out[i, j] = min(max((total - flat) / room + spark, 0.0), 1.0)
+            if tinted:
+                part = out[i, j] / max(r, g, b, 1e-9)
+                tints[0, i, j], tints[1, i, j], tints[2, i, j] = r * part, g * part, b * part
     return out
