@@ -6,10 +6,10 @@ import math
 from collections import OrderedDict
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import replace
 from functools import lru_cache, partial
 
 import numpy as np
+from msgspec.structs import replace
 
 from volumen.build.bounds import REACH, items_box
 from volumen.build.outline import kept, remember, uneven
@@ -206,24 +206,28 @@ def inner_shadow(i: InnerShadow, path: Path, world: Affine, lamp: Lamp, base: Co
     move = (move[0] * scale, move[1] * scale)
     sigma = (max(i.softness, 0.0) if i.softness is not None else shadow_sigma(lamp, i.depth)) * scale
     tint = i.colour or shadow_factor(base, 1.0)
-    return _from_outside(path, world, sigma, move, Soft((), tint, sigma, move, i.opacity, i.blend))
+    ring = _from_outside(path, world, sigma, move)
+    return [Soft(ring[0], tint, sigma, move, i.opacity, i.blend, ring[1])] if ring else []
 
 
 def inner_glow(i: InnerGlow, path: Path, world: Affine) -> list[Item]:
     """Light from the edge inwards, or from the middle outwards."""
     sigma = max(i.size, 0.0) * mean_scale(world)
-    look = Soft((), _tint(i), sigma, (0.0, 0.0), i.opacity, i.blend, ramp=glow_ramp(i))
     if i.source == "edge":
-        return _from_outside(path, world, sigma, (0.0, 0.0), look)
-    core = shrunk(path, max(i.size, 0.0), world)
-    return [replace(look, items=(FillPath(core, world, SILHOUETTE),), clip=Clip(path, world))] if core else []
+        ring = _from_outside(path, world, sigma, (0.0, 0.0))
+    else:
+        core = shrunk(path, max(i.size, 0.0), world)
+        ring = ((FillPath(core, world, SILHOUETTE),), Clip(path, world)) if core else None
+    if ring is None:
+        return []
+    return [Soft(ring[0], _tint(i), sigma, (0.0, 0.0), i.opacity, i.blend, ring[1], glow_ramp(i))]
 
 
-def _from_outside(path: Path, world: Affine, sigma: float, move: Point, look: Soft) -> list[Item]:
-    """A soft silhouette of all that lies round an outline, held inside it."""
+def _from_outside(path: Path, world: Affine, sigma: float, move: Point) -> tuple[tuple[Item, ...], Clip] | None:
+    """All that lies round an outline as far as a soft silhouette of it reaches inside, and the inside."""
     box = path.bounds()
     if box is None:
-        return []
+        return None
     reach = (REACH * sigma + math.hypot(*move) + 2) / max(mean_scale(world), 1e-9)
     squeeze = uneven(world)
     if squeeze is not None:  # one direction may be squeezed far below the mean
@@ -237,8 +241,7 @@ def _from_outside(path: Path, world: Affine, sigma: float, move: Point, look: So
         ring = kept(path, ("round", reach), lambda: _ring_round(path, grow_box(box, reach)))
         made = (FillPath(ring, world, SILHOUETTE),), Clip(path, world)
         hit = (path, remember(_rings, key, path, made, _MOST_RINGS))
-    items, clip = hit[1]
-    return [replace(look, items=items, clip=clip)]
+    return hit[1]
 
 
 def _ring_round(path: Path, box: Box) -> Path:

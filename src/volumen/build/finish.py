@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from functools import partial
+
+from msgspec.structs import replace
 
 from volumen.build.outline import kept, remember
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath

@@ -63,10 +63,10 @@ class Entry:
     def still_holds(self, light: Light, beneath: Colour, clips: Clips, inner: tuple[Chunk, ...]) -> bool:
         """Whether the chunks of the same node in the same place can be used again."""
         return (
-            len(self.inner) == len(inner)
+            self.lit_as(light)
+            and len(self.inner) == len(inner)
             and all(a is b for a, b in zip(self.inner, inner, strict=True))
             and self.beneath == beneath
-            and self.lit_as(light)
             and len(self.clips) == len(clips)
             and all(a[0] is clips[k][0] and a[1] == clips[k][1] for k, a in self.clips.items() if k in clips)
         )

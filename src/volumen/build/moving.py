@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from volumen.build.picture import Chunk, Clip, Item, Layer, Soft
 from volumen.geometry.affine import Affine

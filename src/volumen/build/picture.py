@@ -1,11 +1,12 @@
 """The picture: the small, closed set of drawing instructions between build and backends.
 
-``docs/picture.md`` is the contract in prose: units, axes, alpha, colour encoding, meaning, who may bake.
+``docs/picture.md`` is the contract in prose: units, axes, alpha, colour encoding, meaning, who may bake. Instructions
+are themselves by identity: what is the same object looks the same.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import msgspec
 
 from volumen.geometry.affine import Affine, Point
 from volumen.geometry.engine import Cap, Join
@@ -15,8 +16,7 @@ from volumen.model.nodes import Asset
 from volumen.shading.paint import Colour, Drawn, Paint, Solid
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class FillPath:
+class FillPath(msgspec.Struct, frozen=True, eq=False):
     """Paint the inside of ``path``; path and paint are mapped to the sheet by ``transform``.
 
     ``course`` is the line, ``course_width`` wide, whose outline ``path`` is, for paints that run along or across it,
@@ -32,8 +32,7 @@ class FillPath:
     course_width: float = 0.0
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class StrokePath:
+class StrokePath(msgspec.Struct, frozen=True, eq=False):
     """Paint a line of ``width`` along ``path``; width is measured before ``transform``."""
 
     path: Path
@@ -47,16 +46,14 @@ class StrokePath:
     blend: BlendMode = "normal"
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Clip:
+class Clip(msgspec.Struct, frozen=True, eq=False):
     """A hard, antialiased clip to the inside of ``path``."""
 
     path: Path
     transform: Affine
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Layer:
+class Layer(msgspec.Struct, frozen=True, eq=False):
     """Compose ``items`` on their own (isolated, not knocked out), blur, clip, then blend the result in.
 
     ``blur`` is a standard deviation in sheet units, only along ``blur_angle`` degrees where that is given; ``feather``
@@ -84,8 +81,7 @@ class Layer:
         return self.blur > 0 or self.feather > 0
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Soft:
+class Soft(msgspec.Struct, frozen=True, eq=False):
     """A soft silhouette in one colour: the alpha of ``items``, shifted by ``offset``, blurred, coloured, clipped.
 
     Shadows and glows are made of it. Alpha of the source is the union of its items at full opacity. With a ``ramp``
@@ -102,8 +98,7 @@ class Soft:
     ramp: tuple[tuple[float, float, float, float], ...] = ()
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Bitmap:
+class Bitmap(msgspec.Struct, frozen=True, eq=False):
     """A reference picture of ``width`` x ``height`` units from the origin of ``transform``: for the canvas only."""
 
     asset: Asset
@@ -117,8 +112,7 @@ class Bitmap:
 Item = FillPath | StrokePath | Layer | Soft | Bitmap
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Chunk:
+class Chunk(msgspec.Struct, frozen=True, eq=False):
     """What one node contributes on its level: the unit of caching and of dirty regions.
 
     ``box`` covers everything the items can touch, in sheet units; ``node`` is the id they came from.
@@ -129,8 +123,7 @@ class Chunk:
     box: Box
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Picture:
+class Picture(msgspec.Struct, frozen=True, eq=False):
     """A sheet of ``width`` x ``height`` with chunks painted back to front over ``ground`` (None: clear)."""
 
     width: float

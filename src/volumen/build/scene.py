@@ -242,7 +242,8 @@ class _Builder:
         if hit is not None and hit.still_holds(self.light, beneath, clips, inner):
             hit.below, hit.light = below, self.light
             return hit.chunks
-        if known is not None and known.only_moved(node, world) and known.still_holds(self.light, beneath, clips, inner):
+        moved = hit is None and known is not None and known.only_moved(node, world)
+        if moved and known is not None and known.still_holds(self.light, beneath, clips, inner):
             dx, dy = world[4] - known.world[4], world[5] - known.world[5]
             known.parent, known.world, known.surface = parent, world, surface
             known.below, known.light = below, self.light
@@ -384,10 +385,10 @@ class _Builder:
         dx, dy = shadow_offset(self.light.lamp, node.lift)
         x, y = (box[0] + box[2]) / 2 + dx, (box[1] + box[3]) / 2 + dy
         for row, count in reversed(self.below):
-            for surface in row[:count][::-1] if count > 1 else row[:count]:
-                l, t, r, b = surface.box
-                if l <= x <= r and t <= y <= b and surface.holds(x, y):
-                    return surface.colour
+            for k in range(count - 1, -1, -1):
+                l, t, r, b = row[k].box
+                if l <= x <= r and t <= y <= b and row[k].holds(x, y):
+                    return row[k].colour
         return self.sheet_colour
 
 

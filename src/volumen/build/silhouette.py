@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from dataclasses import replace
 
 import msgspec
 
@@ -55,7 +54,9 @@ def _silhouette(node: Node, world: Affine, grow: float) -> tuple[Item, ...]:
             items.append(StrokePath(path, world, SILHOUETTE, 2 * grow, "round", "round"))
     for i in node.recipe:
         if isinstance(i, Line) and i.on and i.width > 0:
-            items.append(replace(line_item(path, i, world, SILHOUETTE, grow), opacity=1.0, blend="normal"))
+            items.append(
+                msgspec.structs.replace(line_item(path, i, world, SILHOUETTE, grow), opacity=1.0, blend="normal")
+            )
     for _, piece in pieces(node, world):
         items.append(FillPath(piece, world, SILHOUETTE))
         if grow > 0:

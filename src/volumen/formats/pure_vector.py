@@ -9,10 +9,11 @@ fades, or which are blurred along a line) the instruction stays as it is.
 from __future__ import annotations
 
 from collections.abc import Callable, Collection
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from contourpy import contour_generator
+from msgspec.structs import replace
 
 from volumen.build.bounds import item_box
 from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, one_colour

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import base64
-from dataclasses import replace
 from typing import Any
 
 from lxml import etree
+from msgspec.structs import replace
 
 from volumen.build.bounds import REACH, item_box, items_box
 from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath

@@ -86,32 +86,42 @@ def drawn(items: tuple[Item, ...], view: Affine, box: PixelBox) -> Bytes:
 
 
 class Covers:
-    """Covers of outlines and lines seen in ``area``, kept by what they are made of."""
+    """Covers of outlines and lines seen in ``area``, kept by what they are made of, wherever they lie.
+
+    They lie at quarters of pixels: what is dragged finds the covers it had some frames ago, and no eye sees an eighth
+    of a pixel in a frame that lasts a moment.
+    """
 
     def __init__(self, kept: Kept, area: PixelBox) -> None:
         self.kept, self.area = kept, area
 
     def of_path(self, path: Path, place: Affine) -> Cover | None:
         """The inside of an outline that ``place`` maps to the canvas; None if it is not seen."""
+        place, x, y = _near(place)
         key = (id(path), place)
         known = self.kept.get(key)
         if known is None:
             if "later" in path.memo:
                 known = self._uncovered(path, place)
-                if known is not None:  # of a lamp that turns: no one will ask for it again
-                    return known
-            known = self._made(FillPath(path, place, _BLACK), path.hull(), place, key)
-        return known if known.alpha.size and boxes_meet(known.box, self.area) else None
+            known = known or self._made(FillPath(path, place, _BLACK), path.hull(), place, key, (x, y))
+        return self._seen(known, x, y)
 
     def of_line(self, item: StrokePath, place: Affine) -> Cover | None:
         """The same of a line."""
+        place, x, y = _near(place)
         key = (id(item.path), place, item.width, item.cap, item.join, item.miter)
         known = self.kept.get(key)
         if known is None:
             line = StrokePath(item.path, place, _BLACK, item.width, item.cap, item.join, item.miter)
             hull, reach = item.path.hull(), item.width * (item.miter if item.join == "miter" else 1.5)
-            known = self._made(line, grow_box(hull, reach) if hull else None, place, key)
-        return known if known.alpha.size and boxes_meet(known.box, self.area) else None
+            known = self._made(line, grow_box(hull, reach) if hull else None, place, key, (x, y))
+        return self._seen(known, x, y)
+
+    def _seen(self, cover: Cover, x: int, y: int) -> Cover | None:
+        """A cover moved by whole pixels, if it is then seen."""
+        l, t, r, b = cover.box
+        box = (l + x, t + y, r + x, b + y)
+        return Cover(cover.alpha, box) if l < r and boxes_meet(box, self.area) else None
 
     def of_clip(self, clip: Clip, view: Affine, around: Cover | None) -> Cover | None:
         """The inside of a clip that is itself held inside ``around``; None if it is not seen."""
@@ -121,17 +131,20 @@ class Covers:
             known = self.of_path(clip.path, multiply(view, clip.transform)) or NOTHING
             if around is not None and known is not NOTHING:
                 known = together(known, around)
-            self.kept.put(key, (clip, around), known, known.alpha.nbytes + _RECORD)
+            self.kept.put(key, (clip, around), known, _RECORD + (known.alpha.nbytes if around else 0))
         return known if known.alpha.size and boxes_meet(known.box, self.area) else None
 
-    def _made(self, item: FillPath | StrokePath, hull: Box | None, place: Affine, key: object) -> Cover:
-        """A cover drawn and kept: the whole of it or, where that is too much, what is seen of it."""
+    def _made(
+        self, item: FillPath | StrokePath, hull: Box | None, place: Affine, key: object, move: tuple[int, int]
+    ) -> Cover:
+        """A cover drawn and kept: the whole of it or, where that is too much, what is seen of it once moved."""
         if hull is None:
             return NOTHING
         box = pixel_box(transform_box(hull, place))
         whole = size_of(box) <= _MOST
         if not whole:
-            box = overlap(box, self.area)
+            l, t, r, b = self.area
+            box = overlap(box, (l - move[0], t - move[1], r - move[0], b - move[1]))
         if box[0] >= box[2] or box[1] >= box[3]:
             return NOTHING
         made = Cover(drawn((item,), IDENTITY, box), box)
@@ -140,12 +153,15 @@ class Covers:
         return made
 
     def _uncovered(self, path: Path, place: Affine) -> Cover | None:
-        """What a sliver shows of its outline; None if the outline is too large to be known as a whole."""
+        """What a sliver shows of its outline, which no one will ask for again while a lamp turns; None if the outline
+        is too large to be known as a whole."""
         outline, move = path.memo["uncovered"]
         back = invert(multiply(place, move))
         key = (id(outline), place)
-        whole = self.kept.get(key) or self._made(FillPath(outline, place, _BLACK), outline.hull(), place, key)
-        if back is None or self.kept.get(key) is None:
+        if self.kept.get(key) is None:
+            self._made(FillPath(outline, place, _BLACK), outline.hull(), place, key, (0, 0))
+        whole: Cover | None = self.kept.get(key)
+        if back is None or whole is None:
             return None
         a, b, c, d, e, f = multiply(place, back)  # from a pixel to where the copy has what lies there
         if abs(a - 1) + abs(b) + abs(c) + abs(d - 1) < 1e-9:
@@ -156,6 +172,13 @@ class Covers:
             flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
             moved = np.asarray(cv2.warpAffine(whole.alpha, there, whole.alpha.shape[::-1], flags=flags), np.uint8)
         return Cover(np.asarray(cv2.subtract(whole.alpha, moved), np.uint8), whole.box)
+
+
+def _near(place: Affine) -> tuple[Affine, int, int]:
+    """A place moved to quarters of a pixel near the origin, and the whole pixels from there."""
+    a, b, c, d, e, f = place
+    x, y = math.floor(e), math.floor(f)
+    return (a, b, c, d, round((e - x) * 4) / 4, round((f - y) * 4) / 4), x, y
 
 
 def _shifted(alpha: Bytes, dx: float, dy: float) -> Bytes:

@@ -53,24 +53,47 @@ class RoughPainter(Painter):
 
     rough = True
 
-    def __init__(self, planes: Planes, view: Affine, kept: Kept) -> None:
-        super().__init__(None, view, planes.box)
+    def __init__(self, planes: Planes, view: Affine, kept: Kept, canvas: PixelBox) -> None:
+        """``planes`` are the part of the ``canvas`` to draw now; what is kept may serve all of it."""
+        super().__init__(None, view, canvas)
+        self.area: PixelBox = canvas
         self.planes, self.drafts = planes, kept
-        self.covers = Covers(kept, planes.box)
+        self.covers = Covers(kept, canvas)
         self.last: dict[int, Item] = kept.get(_SEEN) or {}
         self.seen: dict[int, Item] = {}
 
-    def finish(self) -> None:
-        """Remember what this draft showed."""
+    def show(self, picture: Picture, items: list[Item]) -> None:
+        """Draw the items of a picture over its ground. What lies beneath all that has changed stays ready."""
+        count = next((n for n, i in enumerate(items) if id(i) not in self.last), len(items))
+        first = tuple(items[:count])
+        key = ("begun", tuple(map(id, first)), picture.ground, self.view, self.area)
+        ready: Planes | None = self.drafts.get(key)
+        if ready is None and self.drafts.get(("soon", key)):
+            ready, part = Planes(self.area), self.planes
+            self.planes = ready
+            self._ground(picture)
+            self.draw(first)
+            self.planes = part
+            self.drafts.put(key, first, ready, ready.data.nbytes)
+        if ready is not None:
+            l, t, r, b = self.planes.box
+            x, y, _, _ = self.area
+            self.planes.data[:] = ready.data[:, t - y : b - y, l - x : r - x]
+            self.seen.update((id(i), i) for i in first)
+            self.draw(items[count:])
+        else:
+            self.drafts.put(("soon", key), first, True, _RECORD)
+            self._ground(picture)
+            self.draw(items)
         self.drafts.put(_SEEN, None, self.seen, _RECORD)
 
-    def ground(self, picture: Picture) -> None:
+    def _ground(self, picture: Picture) -> None:
         if picture.ground is not None:
             key = ("ground", picture.width, picture.height, self.view, self.area)
             cover = self.drafts.get(key)
             if cover is None:
                 black = FillPath(rectangle(0, 0, picture.width, picture.height), self.view, Solid(Colour(0, 0, 0)))
-                cover = Cover(drawn((black,), IDENTITY, self.planes.box), self.planes.box)
+                cover = Cover(drawn((black,), IDENTITY, self.area), self.area)
                 self.drafts.put(key, None, cover, cover.alpha.nbytes)
             self.planes.fill(cover, picture.ground, 1.0, "normal")
 
@@ -99,7 +122,7 @@ class RoughPainter(Painter):
         if len(run) < _SHORT and not graded:
             super().draw(run)
             return
-        key = ("run", tuple(map(id, run)), self.view, self.planes.box)
+        key = ("run", tuple(map(id, run)), self.view, self.area)
         known = self.drafts.get(key)
         if known is None:
             place = self._pixels_of(run)
@@ -118,7 +141,7 @@ class RoughPainter(Painter):
     def _pixels_of(self, items: Iterable[Item]) -> PixelBox:
         """The pixels of the canvas that items may touch."""
         box = items_box(items)
-        return intersect(pixel_box(transform_box(box, self.view)), self.planes.box) if box else (0, 0, 0, 0)
+        return intersect(pixel_box(transform_box(box, self.view)), self.area) if box else (0, 0, 0, 0)
 
     def _fill(self, item: FillPath) -> None:
         place = multiply(self.view, item.transform)
@@ -171,10 +194,10 @@ class RoughPainter(Painter):
         """The light of a relief, which a lamp that turns makes anew each time."""
         light = rough_light(item, place, box)
         if light.ndim == 2:
-            strong = together(cover, Cover(np.asarray(cv2.convertScaleAbs(light, alpha=255), np.uint8), box))
+            strong = together(cover, Cover(light.astype(np.uint8, copy=False), box))
             self.planes.fill(strong, paint.colour, item.opacity, item.blend)
         else:
-            self.planes.put(light, box[0], box[1], item.opacity, item.blend, cover)
+            self.planes.put(light.astype(np.float32, copy=False), box[0], box[1], item.opacity, item.blend, cover)
 
     def _bitmap(self, item: Bitmap) -> None:
         box = item_box(item)
@@ -286,13 +309,14 @@ class RoughPainter(Painter):
         anchor, look = self._silhouette(item.items)
         key = ("mask", id(look), item.sigma, self.view[:4])
         x, y = (round(v) for v in apply(self.view, anchor))
-        mask: Mask | None = self.drafts.get(key)
+        here = (*key, self.view, self.area)
+        mask: Mask | None = self.drafts.get(key) or self.drafts.get(here)
         if mask is None:
             mask = self._mask(item.items, item.sigma * self.scale, move, (x, y))
             if mask is None:
                 return None
-            if mask.whole:
-                self.drafts.put(key, (item.items, look), mask, mask.alpha.nbytes + _RECORD)
+            if mask.whole or move == (0.0, 0.0):
+                self.drafts.put(key if mask.whole else here, (item.items, look), mask, mask.alpha.nbytes + _RECORD)
         return cover_at(mask.alpha, x + mask.x + round(move[0]), y + mask.y + round(move[1]))
 
     def _silhouette(self, items: tuple[Item, ...]) -> tuple[Point, object]:

@@ -130,7 +130,8 @@ class Frame:
         # the pixels that make the area when they are enlarged: one more all round
         part = max(l // k - 1, 0), max(t // k - 1, 0), min(-(-r // k) + 1, w), min(-(-b // k) + 1, h)
         start = time.perf_counter()
-        planes = paint_draft(picture, multiply(scaling(1 / k, 1 / k), view), part, self.draft_kept, self.boxes)
+        coarse = multiply(scaling(1 / k, 1 / k), view)
+        planes = paint_draft(picture, coarse, part, self.draft_kept, self.boxes, (0, 0, w, h))
         self.enlarge(planes, k, area, out)
         self.pace.took((time.perf_counter() - start) * 1e3)
 

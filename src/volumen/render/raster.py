@@ -92,17 +92,21 @@ def paint_area(
     return True
 
 
-def paint_draft(picture: Picture, view: Affine, area: PixelBox, kept: Kept, boxes: Boxes | None = None) -> Planes:
-    """The chunks that touch ``area``, drawn coarsely; what the next draft may need is put into ``kept``."""
+def paint_draft(
+    picture: Picture,
+    view: Affine,
+    area: PixelBox,
+    kept: Kept,
+    boxes: Boxes | None = None,
+    canvas: PixelBox | None = None,
+) -> Planes:
+    """The part ``area`` of a ``canvas``, drawn coarsely; what the next draft may need is put into ``kept``."""
     from volumen.render.draft import RoughPainter  # compiled code loads slowly
     from volumen.render.planes import Planes
 
     planes = Planes(area)
-    painter = RoughPainter(planes, view, kept)
-    painter.ground(picture)
-    for chunk in _touched(picture, view, area, boxes):
-        painter.draw(chunk.items)
-    painter.finish()
+    items = [i for chunk in _touched(picture, view, area, boxes) for i in chunk.items]
+    RoughPainter(planes, view, kept, canvas or area).show(picture, items)
     return planes
 
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
+import msgspec
 import numpy as np
 
 from volumen.colour import oklab
@@ -19,8 +19,7 @@ _SAMPLES = 49
 Direction = tuple[float, float, float]
 
 
-@dataclass(frozen=True, slots=True)
-class Look:
+class Look(msgspec.Struct, frozen=True):
     """What a body is made of: its colour and material, how far it departs from flat, and light thrown back at it."""
 
     base: Colour
@@ -30,8 +29,7 @@ class Look:
     bounce: float = 0.4
 
 
-@dataclass(frozen=True, slots=True)
-class Lighting:
+class Lighting(msgspec.Struct, frozen=True):
     """The lamps in a shape's own coordinates: unit vectors towards them (z towards the eye), strengths, colours."""
 
     key: Direction
