@@ -35,9 +35,9 @@ from volumen.model.make import solid
 from volumen.model.nodes import Document, Group, Node, RectangleForm, Shape
 from volumen.model.rows import same_ends
 from volumen.model.tree import chain_to, find, replace_nodes, top_level, walk, ways_to
-from volumen.render.draft import Pace
 from volumen.render.frame import Frame
-from volumen.render.raster import paint_area, render_float
+from volumen.render.pace import Pace
+from volumen.render.raster import paint_area, paint_draft, render_float
 from volumen.render.sync import Receiver, Sender
 from volumen.shading.kept import Kept
 from volumen.shading.lamp import Lamp
@@ -137,12 +137,15 @@ def test_drafts_show_every_moment_of_a_drag(name):
     for k, view in (
         (0, (2, 0, 0, 2, 0, 0)),
         (1, (2, 0, 0, 2, 0, 0)),
+        (2, (2, 0, 0, 2, 0, 0)),
+        (3, (2, 0, 0, 2, 0, 0)),
         (4, (2, 0, 0, 2, 0, 0)),
         (4, (2, 0, 0, 2, -37, 11)),
+        (5, (2, 0, 0, 2, -37, 11)),
     ):
         moved = change(base, k)
-        pixels = np.zeros((200, 200, 4), np.float32)
-        paint_area(pixels, build(moved, memo=memo), multiply(scaling(0.5, 0.5), view), (0, 0, 200, 200), draft=kept)
+        picture = build(moved, memo=memo)
+        pixels = paint_draft(picture, multiply(scaling(0.5, 0.5), view), (0, 0, 200, 200), kept).pixels()
         exact = halved(moved, view)
         off = cv2.blur(np.abs(pixels - exact).max(axis=-1), (5, 5))  # half a pixel beside counts little
         assert off.max() < 0.16 and off.mean() < 0.01, (k, view)
@@ -154,10 +157,9 @@ def test_drafts_of_demo_artwork_look_like_it(name):
     made = DEMOS[name][1]()
     scale = 300 / made.sheet.width
     view = (scale, 0, 0, scale, 0, 0)
-    exact, draft = (np.zeros((300, 300, 4), np.float32) for _ in range(2))
-    picture = build(made)
+    exact, picture = np.zeros((300, 300, 4), np.float32), build(made)
     paint_area(exact, picture, view, (0, 0, 300, 300))
-    paint_area(draft, picture, view, (0, 0, 300, 300), draft=Kept(60_000_000))
+    draft = paint_draft(picture, view, (0, 0, 300, 300), Kept(60_000_000)).pixels()
     assert np.abs(exact - draft).mean() < 0.012, "an eye that follows a hand sees no difference"
 
 
@@ -298,7 +300,6 @@ def test_drafts_of_blurs_wider_than_anything_stay_small():
     """A glow a million units wide, seen from near and from far: an even veil, at no cost in memory."""
     glow = disc(1, 100, 100, 40, SEA, OuterGlow(colour("#f0ae45"), 1e6), Blur(0.0), InnerShadow(3e4), lift=2.0)
     for scale in (0.1, 1.0, 400.0):
-        pixels = np.zeros((120, 120, 4), np.float32)
         view = (scale, 0, 0, scale, 60 - 100 * scale, 60 - 100 * scale)
-        paint_area(pixels, build(document(glow)), view, (0, 0, 120, 120), draft=Kept(60_000_000))
+        pixels = paint_draft(build(document(glow)), view, (0, 0, 120, 120), Kept(60_000_000)).pixels()
         assert np.isfinite(pixels).all() and pixels[60, 60, 3] == pytest.approx(1.0, abs=0.01)
