@@ -45,7 +45,9 @@ if ! [ -x "$VENV/bin/python" ]; then
     "$PYTHON" -m venv "$VENV" || { PYTHON=python3; rm -rf "$VENV"; "$PYTHON" -m venv "$VENV"; }
 fi
 "$VENV/bin/python" -m pip install -q --disable-pip-version-check -c constraints.txt -e ".[dev]"
-# Compile the mesh kernel now, so that the first mesh on the canvas does not wait for it.
+# Compile the loops for meshes, reliefs and drafts now, so that nothing on the canvas waits for them.
 "$VENV/bin/python" -c 'from volumen.demo.mussel import mussel; mussel()
 from volumen.build.scene import build; from volumen.demo.porthole import porthole
-from volumen.render.raster import render_float; render_float(build(porthole()), 0.2)' || true
+from volumen.render.raster import render_float; render_float(build(porthole()), 0.2)
+from volumen.shading.kept import Kept; from volumen.render.raster import paint_draft
+paint_draft(build(porthole()), (0.2, 0, 0, 0.2, 0, 0), (0, 0, 160, 160), Kept(9**8))' || true

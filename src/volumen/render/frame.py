@@ -61,6 +61,7 @@ class Frame:
     soft_kept: Kept = field(default_factory=lambda: Kept(160_000_000))
     draft_kept: Kept = field(default_factory=lambda: Kept(60_000_000))
     pace: Pace = field(default_factory=Pace)
+    quick: bool = True  # whether large drafts are drawn as such; until their code is loaded they are drawn in full
     room: NDArray[np.uint8] = field(default_factory=lambda: np.empty(0, np.uint8))  # where drafts are enlarged
 
     def update(
@@ -89,7 +90,7 @@ class Frame:
         self.view, self.look = view, look
         if dirty is None and (draft or self.owed is None):
             return [], self.owed is not None
-        if draft and dirty is not None and _size(dirty) > DRAFT_SHARE * w * h:
+        if draft and self.quick and dirty is not None and _size(dirty) > DRAFT_SHARE * w * h:
             part = share.of(dirty, self.pace.shrink) if share else dirty
             self.owed = _joined(self.owed, dirty)
             if part[1] == part[3]:

@@ -24,14 +24,13 @@ from volumen.shading.ramp import held_focus, plain_stops
 _MODE = {name: i for i, name in enumerate(planes_kernel.MODES)}
 _SPREAD = {"pad": 0, "reflect": 1, "repeat": 2}
 _EVERYWHERE = Cover(NO_BYTES, (0, 0, 0, 0))
-Place = tuple[int, int, int, int, int, int, int, int, int, int]
 
 
 class Grade(NamedTuple):
     """A gradient as the compiled loops take it (``planes_kernel.graded``)."""
 
     kind: int
-    numbers: tuple[float, ...]
+    numbers: NDArray[np.float64]
     spread: int
     table: Pixels
 
@@ -62,7 +61,7 @@ class Planes:
         at = self._place(cover, cover.box)
         if at is not None:
             a = min(max(colour.a * opacity, 0.0), 1.0)
-            premultiplied = (colour.r * a, colour.g * a, colour.b * a, a)
+            premultiplied = np.array((colour.r * a, colour.g * a, colour.b * a, a), np.float64)
             planes_kernel.flat(self.data, at, cover.alpha, self.clip.alpha, premultiplied, _MODE[blend])
 
     def grade(self, cover: Cover, grade: Grade, opacity: float, blend: BlendMode) -> None:
@@ -85,7 +84,7 @@ class Planes:
                 self.data, at, cover.alpha, self.clip.alpha, pixels, x, y, weight, _MODE[blend]
             )  # fmt: skip
 
-    def _place(self, cover: Cover, box: PixelBox) -> Place | None:
+    def _place(self, cover: Cover, box: PixelBox) -> planes_kernel.At | None:
         l, t, r, b = overlap(box, self.room)
         if l >= r or t >= b:
             return None
@@ -122,13 +121,13 @@ def grade_of(paint: Linear | Radial, place: Affine, tables: Kept) -> Grade | Non
         u, v = x1 - x, y1 - y
         k = 1 / max(u * u + v * v, 1e-300)
         u, v = u * k, v * k
-        numbers = (a * u + b * v, c * u + d * v, (e - x) * u + (f - y) * v, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
-        return Grade(planes_kernel.LINEAR, numbers, _SPREAD[paint.spread], table)
+        along = np.array((a * u + b * v, c * u + d * v, (e - x) * u + (f - y) * v, 0, 0, 0, 0, 0, -1), np.float64)
+        return Grade(planes_kernel.LINEAR, along, _SPREAD[paint.spread], table)
     radius = max(paint.radius, 1e-6)
     fx, fy = held_focus(paint.centre, radius, paint.focus)
     cx, cy = paint.centre[0] - fx, paint.centre[1] - fy
     numbers = (a, c, e - fx, b, d, f - fy, cx, cy, cx * cx + cy * cy - radius * radius)
-    return Grade(planes_kernel.RADIAL, numbers, _SPREAD[paint.spread], table)
+    return Grade(planes_kernel.RADIAL, np.array(numbers, np.float64), _SPREAD[paint.spread], table)
 
 
 def _table(paint: Linear | Radial, tables: Kept) -> Pixels:
@@ -136,7 +135,7 @@ def _table(paint: Linear | Radial, tables: Kept) -> Pixels:
     key = ("table", id(paint.stops), paint.oklab)
     table: Pixels | None = tables.get(key)
     if table is None:
-        table = planes_kernel.table_of(np.array(plain_stops(paint.stops, paint.oklab)))
+        table = planes_kernel.table_of(np.array(plain_stops(paint.stops, paint.oklab), np.float64))
         tables.put(key, paint.stops, table, table.nbytes)
     return table
 

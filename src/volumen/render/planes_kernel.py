@@ -11,9 +11,12 @@ Blending follows W3C Compositing and Blending Level 1. All functions take
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from typing import Any, TypeVar, cast
 
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
 MODES = (
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
@@ -21,11 +24,22 @@ MODES = (
 )  # fmt: skip
 LINEAR, RADIAL = 0, 1
 TABLE = 512
+F = TypeVar("F", bound=Callable[..., Any])
+F32 = NDArray[np.float32]
+F64 = NDArray[np.float64]
+Bytes = NDArray[np.uint8]
+At = tuple[int, int, int, int, int, int, int, int, int, int]
 _HUE = MODES.index("hue")
 _fast = njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+_PLANES, _AT, _COVERS = "float32[:,:,::1]", "UniTuple(int64, 10)", "uint8[:,::1], uint8[:,::1]"
 
 
-@njit(inline="always")
+def _entry(signature: str) -> Callable[[F], F]:
+    """Compile a function for one signature only, so that nothing is ever compiled while a hand moves."""
+    return cast(Callable[[F], F], njit(signature, cache=True, nogil=True, fastmath=True, error_model="numpy"))
+
+
+@_fast
 def _steep(mode, b, s):  # type: ignore[no-untyped-def]
     """B(cb, cs) of the modes that need straight colours: dodge, burn and soft light."""
     if mode == 6:
@@ -38,12 +52,12 @@ def _steep(mode, b, s):  # type: ignore[no-untyped-def]
     return b + (2 * s - 1) * (d - b)
 
 
-@njit(inline="always")
+@_fast
 def _lum(r, g, b):  # type: ignore[no-untyped-def]
     return 0.3 * r + 0.59 * g + 0.11 * b
 
 
-@njit(inline="always")
+@_fast
 def _with_lum(r, g, b, lum):  # type: ignore[no-untyped-def]
     """A colour moved to a luminosity, and into 0..1 about it."""
     d = lum - _lum(r, g, b)
@@ -57,7 +71,7 @@ def _with_lum(r, g, b, lum):  # type: ignore[no-untyped-def]
     return lum + (r - lum) * k, lum + (g - lum) * k, lum + (b - lum) * k
 
 
-@njit(inline="always")
+@_fast
 def _with_sat(r, g, b, sat):  # type: ignore[no-untyped-def]
     """A colour spread to a saturation, its least channel at 0."""
     low = min(r, g, b)
@@ -65,7 +79,7 @@ def _with_sat(r, g, b, sat):  # type: ignore[no-untyped-def]
     return (r - low) * k, (g - low) * k, (b - low) * k
 
 
-@njit(inline="always")
+@_fast
 def _whole(mode, br, bg, bb, r, g, b):  # type: ignore[no-untyped-def]
     """B(cb, cs) of the modes that look at a colour as a whole."""
     if mode == _HUE:
@@ -216,8 +230,8 @@ def _weigh(at, l, y, cover, clip, weight, k):  # type: ignore[no-untyped-def]
             k[j] *= held[j] * c
 
 
-@_fast
-def flat(planes, at, cover, clip, colour, mode):  # type: ignore[no-untyped-def]
+@_entry(f"void({_PLANES}, {_AT}, {_COVERS}, float64[::1], int64)")
+def flat(planes: F32, at: At, cover: Bytes, clip: Bytes, colour: F64, mode: int) -> None:
     """Lay one colour (four numbers, premultiplied)."""
     weights = np.empty(at[2] - at[0], np.float32)
     red, green, blue = np.float32(colour[0]), np.float32(colour[1]), np.float32(colour[2])
@@ -238,7 +252,28 @@ def flat(planes, at, cover, clip, colour, mode):  # type: ignore[no-untyped-def]
 
 
 @_fast
-def graded(planes, at, cover, clip, kind, numbers, spread, table, weight, mode):  # type: ignore[no-untyped-def]
+def _parameter(kind, numbers, x, y, t):  # type: ignore[no-untyped-def]
+    """Where along a gradient the pixels of a row from (x, y) on lie."""
+    a, d = np.float32(numbers[0]), np.float32(numbers[3])
+    px = np.float32(numbers[0] * x + numbers[1] * y + numbers[2])
+    if kind == LINEAR:
+        for j in range(len(t)):
+            t[j] = px + a * np.float32(j)
+        return
+    py = np.float32(numbers[3] * x + numbers[4] * y + numbers[5])
+    cx, cy, q = np.float32(numbers[6]), np.float32(numbers[7]), np.float32(numbers[8])
+    back, zero = np.float32(1 / numbers[8]), np.float32(0)
+    for j in range(len(t)):
+        u, v = px + a * np.float32(j), py + d * np.float32(j)
+        b = u * cx + v * cy
+        t[j] = (b - np.sqrt(max(b * b - q * (u * u + v * v), zero))) * back
+
+
+@_entry(f"void({_PLANES}, {_AT}, {_COVERS}, int64, float64[::1], int64, float32[:,::1], float64, int64)")
+def graded(
+    planes: F32, at: At, cover: Bytes, clip: Bytes, kind: int, numbers: F64, spread: int, table: F32, weight: float,
+    mode: int,
+) -> None:  # fmt: skip
     """Lay the colours of a ``table`` (``TABLE``, 4), premultiplied.
 
     ``LINEAR``: t = n0 x + n1 y + n2. ``RADIAL``: t such that p = (n0 x + n1 y + n2, n3 x + n4 y + n5) lies on the
@@ -265,26 +300,10 @@ def graded(planes, at, cover, clip, kind, numbers, spread, table, weight, mode):
         _lay(planes, y - at[5], l - at[4], source[0], source[1], source[2], source[3], k, mode)
 
 
-@_fast
-def _parameter(kind, numbers, x, y, t):  # type: ignore[no-untyped-def]
-    """Where along a gradient the pixels of a row from (x, y) on lie."""
-    a, d = np.float32(numbers[0]), np.float32(numbers[3])
-    px = np.float32(numbers[0] * x + numbers[1] * y + numbers[2])
-    if kind == LINEAR:
-        for j in range(len(t)):
-            t[j] = px + a * np.float32(j)
-        return
-    py = np.float32(numbers[3] * x + numbers[4] * y + numbers[5])
-    cx, cy, q = np.float32(numbers[6]), np.float32(numbers[7]), np.float32(numbers[8])
-    back, zero = np.float32(1 / numbers[8]), np.float32(0)
-    for j in range(len(t)):
-        u, v = px + a * np.float32(j), py + d * np.float32(j)
-        b = u * cx + v * cy
-        t[j] = (b - np.sqrt(max(b * b - q * (u * u + v * v), zero))) * back
-
-
-@_fast
-def pictured(planes, at, cover, clip, pixels, px, py, weight, mode):  # type: ignore[no-untyped-def]
+@_entry(f"void({_PLANES}, {_AT}, {_COVERS}, {_PLANES}, int64, int64, float64, int64)")
+def pictured(
+    planes: F32, at: At, cover: Bytes, clip: Bytes, pixels: F32, px: int, py: int, weight: float, mode: int
+) -> None:
     """Lay planes of pixels whose first lies at (px, py)."""
     weights = np.empty(at[2] - at[0], np.float32)
     for y in range(at[1], at[3]):
@@ -296,8 +315,8 @@ def pictured(planes, at, cover, clip, pixels, px, py, weight, mode):  # type: ig
             _lay(planes, y - at[5], l - at[4], red, green, blue, alpha, k, mode)
 
 
-@_fast
-def table_of(stops):  # type: ignore[no-untyped-def]
+@_entry("float32[:,::1](float64[:,::1])")
+def table_of(stops: F64) -> F32:
     """The colours (``TABLE``, 4), premultiplied, between stops (n, 5) of place and straight RGBA in order of place."""
     out = np.empty((TABLE, 4), np.float32)
     k, last = 0, len(stops) - 1

@@ -9,6 +9,7 @@ import traceback
 from contextlib import suppress
 from multiprocessing.connection import Connection
 from multiprocessing.shared_memory import SharedMemory
+from threading import Thread
 
 import cv2
 import msgspec
@@ -47,6 +48,7 @@ from volumen.shading.kept import Kept
 
 _LATE_MS = 7.0  # of drawing; with the build, a frame should take no more than 16
 _LATE_DRAFTS = 2
+_REST = 0.1  # seconds without a request, after which something may be made ready
 _HEAVY_MS = 60.0  # of drawing without haste: drafts of such a sheet will be late
 
 
@@ -63,12 +65,16 @@ class Service:
         self.shown: Picture | None = None
         self.twin: Twin | None = None
         self.late = 0  # large drafts that came late, one after another
+        self.loading: Thread | None = None
         self.heavy = False  # whether the last frame took long without haste
 
     def run(self) -> None:
         """Serve until told to quit or until the window is gone."""
+        self.frame.quick = False
         while True:
             try:
+                while self.heavy and not self.connection.poll(_REST):
+                    self._get_ready()
                 request = decode_request(self.connection.recv_bytes())
             except (EOFError, OSError):
                 return
@@ -89,12 +95,24 @@ class Service:
                 self.connection.send_bytes(encode(answer))
             except (BrokenPipeError, OSError):
                 return
-            with suppress(Exception):  # what cannot be made ready is made when it is asked for
-                self.get_ready()
+            self._get_ready()
+
+    def _load_drafts(self) -> None:
+        """Load the compiled loops of drafts, which takes a second; until then frames are drawn without them."""
+        import volumen.render.draft  # noqa: F401
+
+        self.frame.quick = True
+
+    def _get_ready(self) -> None:
+        with suppress(Exception):  # what cannot be made ready is made when it is asked for
+            self.get_ready()
 
     def get_ready(self) -> None:
         """Between two requests: while the hand rests, what drafts of a heavy sheet need is made, and a twin to help."""
-        if self.heavy and not self.connection.poll(0):
+        if self.shown is not None and self.loading is None:
+            self.loading = Thread(target=self._load_drafts, daemon=True)
+            self.loading.start()
+        if self.heavy and self.frame.quick and not self.connection.poll(0):
             self.drop_twin()
             self.heavy, self.frame.pace.shrink = False, COARSEST
             self.warm_up()
