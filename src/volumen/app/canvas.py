@@ -23,6 +23,7 @@ from volumen.app.framelink import FrameLink
 from volumen.app.guides import RULER, field_of, paint_guides, paint_rulers, paint_snap
 from volumen.app.handles import halo_stroke, qt_path
 from volumen.app.session import Session
+from volumen.app.still import Still
 from volumen.app.swatch_drag import dropped
 from volumen.app.tools import TOOLS
 from volumen.app.tools.base import Pointer, Tool
@@ -62,6 +63,7 @@ class Canvas(QWidget):
         self._space = False
         self._pressure: float | None = None
         self.lamp_held = False
+        self._behind = Still()
         self._fitted = True  # until the view is moved by hand
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -146,8 +148,8 @@ class Canvas(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(theme.DESK))
-        self._paint_sheet(painter)
+        sheet = self.session.document.sheet
+        self._behind.paint(painter, self, (sheet, self.viewport), self._paint_sheet)
         self._paint_picture(painter)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.session.stage != LIGHT_STAGE:
@@ -161,6 +163,7 @@ class Canvas(QWidget):
             self.lamp.paint(painter)
 
     def _paint_sheet(self, painter: QPainter) -> None:
+        painter.fillRect(self.rect(), QColor(theme.DESK))
         sheet = self.session.document.sheet
         a, b = self.viewport.to_canvas((0, 0)), self.viewport.to_canvas((sheet.width, sheet.height))
         box = QRectF(QPointF(*a), QPointF(*b))

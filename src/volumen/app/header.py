@@ -142,6 +142,9 @@ class Header(QWidget):
         self.sheet.setText(f"sheet {sheet.width * mm:.0f} × {sheet.height * mm:.0f} mm")
 
 
+_USUAL = "x 0000.0  y 0000.0   w 0000.0  h 0000.0"
+
+
 class Status(QStatusBar):
     """What the pointer does now, where it is, the zoom, and what will happen on export."""
 
@@ -156,6 +159,8 @@ class Status(QStatusBar):
         for label in (self.place, self.zoom, self.purity):
             label.setContentsMargins(8, 0, 8, 0)
             self.addPermanentWidget(label)
+        self.place.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.place.setFixedHeight(self.place.sizeHint().height())
         self._note = QTimer(self, singleShot=True, interval=7000)
         self._note.timeout.connect(self._show_hint)
         session.on("tool stage", self._show_hint)
@@ -183,6 +188,10 @@ class Status(QStatusBar):
         box = objects.selection_box(self.session.document, self.session.selection)
         if box is not None:
             text += f"   w {box[2] - box[0]:.1f}  h {box[3] - box[1]:.1f}"
+        # Of a fixed size: a label that may grow has the whole window laid out anew each time the pointer moves.
+        wide = self.place.fontMetrics().horizontalAdvance(max(text, _USUAL, key=len)) + 20
+        if wide > self.place.width() or self.place.minimumWidth() != self.place.maximumWidth():
+            self.place.setFixedWidth(wide)
         self.place.setText(text)
 
     def _show_zoom(self) -> None:

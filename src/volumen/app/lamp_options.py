@@ -74,6 +74,7 @@ class LampOptions(QWidget):
         super().__init__()
         self.session = session
         self.which = "key"
+        self._listed: tuple[list[str], str] | None = None  # the saved lights in the box, and the one shown
         self.setStyleSheet(f"LampOptions {{ background: {theme.CARD}; }}")
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 4, 10, 8)
@@ -248,9 +249,14 @@ class LampOptions(QWidget):
             self.hex.setText(to_hex(shown.rgb))
         known = lighting.lamp_sets(self.session.document)
         own = next((s.name for s in known if s.lights == lights), "lights of your own")
-        self.sets.blockSignals(True)
-        self.sets.clear()
-        self.sets.addItems([*(s.name for s in known), *([own] if own == "lights of your own" else []), _SAVE])
-        self.sets.setCurrentText(own)
-        self.sets.blockSignals(False)
+        names = [*(s.name for s in known), *([own] if own == "lights of your own" else []), _SAVE]
+        if (
+            (names, own) != self._listed or self.sets.currentText() != own
+        ):  # not with every step of a drag: all beside it would be painted anew
+            self._listed = (names, own)
+            self.sets.blockSignals(True)
+            self.sets.clear()
+            self.sets.addItems(names)
+            self.sets.setCurrentText(own)
+            self.sets.blockSignals(False)
         self.ball.update()

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from volumen.app.handles import AMBER_DARK, sun, tag
+from volumen.app.still import Still
 from volumen.app.tools.base import Pointer, Tool, near
 from volumen.geometry.affine import Point
 from volumen.shading.lamp import Lamp, lamp_on_dome
@@ -21,6 +22,7 @@ class LampTool(Tool):
     def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
         super().__init__(canvas)
         self.dragging = False
+        self._ring = Still()  # dots take long to paint
 
     def ring(self) -> tuple[Point, float]:
         """Centre and radius of the ring on the canvas: a dome over the sheet, seen from above."""
@@ -63,14 +65,17 @@ class LampTool(Tool):
             return True
         return False
 
-    def paint(self, painter: QPainter) -> None:
+    def _paint_ring(self, painter: QPainter) -> None:
         (cx, cy), radius = self.ring()
-        lamp, at = self.session.document.lamp, self.sun_place()
-        painter.setBrush(Qt.BrushStyle.NoBrush)
         pen = QPen(QColor(96, 90, 78, 150), 1.3, Qt.PenStyle.CustomDashLine, Qt.PenCapStyle.RoundCap)
         pen.setDashPattern([0.1, 5.0])
         painter.setPen(pen)
         painter.drawEllipse(QPointF(cx, cy), radius, radius)
+
+    def paint(self, painter: QPainter) -> None:
+        (cx, cy), _ = self.ring()
+        lamp, at = self.session.document.lamp, self.sun_place()
+        self._ring.paint(painter, self.canvas, self.ring(), self._paint_ring)
         painter.setPen(QPen(AMBER_DARK, 1.4, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(*at), QPointF(at[0] + (cx - at[0]) * 0.62, at[1] + (cy - at[1]) * 0.62))
         sun(painter, at, self.dragging)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+import cv2
 import numpy as np
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap
@@ -13,7 +14,7 @@ from volumen.app import theme
 from volumen.build.picture import Chunk, FillPath, Picture
 from volumen.geometry.affine import IDENTITY
 from volumen.geometry.primitives import ellipse
-from volumen.render.raster import render_float, straight_bytes
+from volumen.render.raster import render_float
 from volumen.shading.bodies import BodyKind, body_paint, look_of
 from volumen.shading.lamp import Lamp, Lights
 from volumen.shading.materials import Material, material
@@ -36,8 +37,8 @@ def _ball_image(kind: BodyKind, made_of: Material, colour: Colour, lamp: Lamp, s
     paint = body_paint(kind, path, look_of(colour, made_of, 1.0, 1.0, 0.4), Lights(lamp), IDENTITY)
     assert paint is not None
     picture = Picture(size, size, None, (Chunk(0, (FillPath(path, IDENTITY, paint),), box),))
-    pixels = np.ascontiguousarray(straight_bytes(render_float(picture, 2.0)))
-    image = QImage(pixels.data, pixels.shape[1], pixels.shape[0], QImage.Format.Format_RGBA8888)
+    pixels = np.asarray(cv2.convertScaleAbs(render_float(picture, 2.0), alpha=255))
+    image = QImage(pixels.data, pixels.shape[1], pixels.shape[0], QImage.Format.Format_RGBA8888_Premultiplied)
     return image.copy()  # owns its pixels
 
 
