@@ -9,12 +9,13 @@ from functools import partial
 
 from msgspec.structs import replace
 
+from volumen.build.facts import facts_of
 from volumen.build.outline import kept, remember
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.geometry.affine import Affine, apply_vector, mean_scale
 from volumen.geometry.engine import outline_of_line
 from volumen.geometry.path import Path
-from volumen.model.ingredients import Adjust, Blur, Feather, Seams
+from volumen.model.ingredients import Adjust, Blur, Feather
 from volumen.model.nodes import Node
 from volumen.shading.paint import Colour, MeshPaint, ReliefPaint, Solid, face_colour, is_field
 from volumen.shading.shift import paint_with, shifted
@@ -30,7 +31,8 @@ def is_finished(node: Node, flat: bool) -> bool:
     """Whether a node must be composed on its own."""
     if node.opacity < 1 or node.blend != "normal":
         return True
-    return not flat and any(isinstance(i, Blur | Feather | Adjust | Seams) and i.on for i in node.recipe)
+    facts = facts_of(node.recipe)
+    return not flat and (facts.finish or facts.seams)
 
 
 def finished(node: Node, items: Sequence[Item], world: Affine, flat: bool) -> list[Item]:
@@ -38,7 +40,7 @@ def finished(node: Node, items: Sequence[Item], world: Affine, flat: bool) -> li
     out = list(items)
     if not out:
         return out
-    if not flat and any(isinstance(i, Adjust | Blur | Feather) for i in node.recipe):
+    if not flat and facts_of(node.recipe).finish:
         for i in node.recipe:
             if isinstance(i, Adjust) and i.on:
                 change = partial(shifted, hue=i.hue, lightness=i.lightness, chroma=i.chroma, contrast=i.contrast)

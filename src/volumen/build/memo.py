@@ -4,31 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from volumen.build.beneath import Surface
 from volumen.build.picture import Chunk
 from volumen.build.recipe import Light
-from volumen.geometry.affine import Affine, apply, invert
-from volumen.geometry.engine import contains
+from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box, Path
 from volumen.model.nodes import Node, Shape
 from volumen.shading.paint import Colour
 
 # Receivers of held shadows by id, with their place on the sheet.
 Clips = dict[int, tuple[Shape, Affine]]
-
-
-@dataclass(slots=True)
-class Surface:
-    """Something a shadow can fall on."""
-
-    box: Box
-    path: Path
-    world: Affine
-    colour: Colour
-
-    def holds(self, x: float, y: float) -> bool:
-        """Whether a place on the sheet lies on it."""
-        inverse = invert(self.world)
-        return inverse is not None and contains(self.path, *apply(inverse, (x, y)))
 
 
 @dataclass(slots=True)

@@ -6,10 +6,12 @@ from dataclasses import replace as with_changes
 
 import msgspec
 
+from volumen.build.beneath import Beneath, Surface
 from volumen.build.bounds import items_box
 from volumen.build.effects import apart, contact_item, glow_item, ground_glow_item, shadow_item
+from volumen.build.facts import facts_of
 from volumen.build.finish import closed_seams, finished, is_finished
-from volumen.build.memo import Clips, Entry, Memo, Row, Surface
+from volumen.build.memo import Clips, Entry, Memo, Row
 from volumen.build.moving import moved_chunk
 from volumen.build.outline import node_box, outline, pieces
 from volumen.build.picture import Bitmap, Chunk, Clip, Item, Layer, Picture
@@ -29,7 +31,6 @@ from volumen.model.ingredients import (
     GroundGlow,
     OuterGlow,
     Rim,
-    Seams,
     Sliver,
     Speckle,
 )
@@ -86,7 +87,7 @@ class _Builder:
         self.softs: dict[int, tuple[Item, ...]] = {}
         self.light = light
         self.memo = memo
-        self.below: list[tuple[list[Surface], int]] = []  # rows of surfaces, back to front: how many of each count
+        self.below = Beneath()
         self.signature = hash(document.sheet.ground)
         self.sheet_colour = document.sheet.ground or PAPER
         self.document = document
@@ -115,18 +116,18 @@ class _Builder:
             changed = children[low : len(children) - end]
             if not any(c.knockout for c in changed):
                 return self._spliced(known, children, low, end)
-        depth = len(self.below)
+        mark = self.below.mark()
         row = self.memo.rows[node.id] = self._row(children, world)
         if row.alone:
-            self.below[depth:] = [(row.surfaces, len(row.surfaces))]
+            self.below.instead(mark, row.surfaces)
         return row.chunks
 
     def _spliced(self, row: Row, children: tuple[Node, ...], low: int, end: int) -> list[Chunk]:
         """The chunks of a known row whose children changed between ``low`` and ``end`` from its end."""
         stop = len(row.children) - end
         first, last = (row.surface_ends[low - 1] if low else 0), (row.surface_ends[stop - 1] if stop else 0)
-        depth = len(self.below)
-        self.below.append((row.surfaces, first))
+        mark = self.below.mark()
+        self.below.add_run(row.surfaces, first)
         self.signature = hash((self.signature, *(id(c) for c in children[:1]), low))
         new = self._row(children[low : len(children) - end], row.world)
         after = row.surfaces[last:] if not new.alone else []
@@ -135,9 +136,9 @@ class _Builder:
         row.splice(low, stop, new)
         row.children = children
         if new.alone:
-            self.below[depth:] = [(row.surfaces, len(row.surfaces))]
+            self.below.instead(mark, row.surfaces)
         else:
-            self.below.append((after, len(after)))
+            self.below.add_run(after, len(after))
         self.signature = hash((self.signature, end))
         return row.chunks
 
@@ -174,7 +175,7 @@ class _Builder:
             return None
         known.below, known.light = self.signature, self.light
         if known.surface is not None:
-            self.below.append(([known.surface], 1))
+            self.below.add(known.surface)
             self.signature = hash((self.signature, id(node)))
         return known
 
@@ -236,7 +237,7 @@ class _Builder:
         clips = self._clips(node)
         surface = hit.surface if hit is not None else _surface(node, world)
         if surface is not None:
-            self.below.append(([surface], 1))
+            self.below.add(surface)
             self.signature = hash((below, id(node)))
         inner = tuple(self.children_chunks(node, world)) if node.children else ()
         if hit is not None and hit.still_holds(self.light, beneath, clips, inner):
@@ -292,7 +293,7 @@ class _Builder:
         return chunks
 
     def _rims(self, node: Node, world: Affine) -> tuple[Item, ...]:
-        return () if self.light.flat else rim_items(node, world)
+        return rim_items(node, world) if facts_of(node.recipe).rims and not self.light.flat else ()
 
     def _shape_chunks(
         self, node: Shape, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Clips
@@ -317,7 +318,7 @@ class _Builder:
         if not over and not is_finished(node, self.light.flat):
             return (*behind, *inner)
         items = [i for c in inner for i in c.items]
-        if not self.light.flat and any(isinstance(i, Seams) and i.on for i in node.recipe):
+        if not self.light.flat and facts_of(node.recipe).seams:
             whole = whole_outline(node, world)
             items = [closed_seams(items, whole, world)] if whole else items
         if over:  # what lies over a group must not blend with what lies beneath it
@@ -334,7 +335,7 @@ class _Builder:
         return [*paint_items(node, world, self.light, path), *over_items(node, world, self.light, path, others)]
 
     def _soft_items(self, node: Node, world: Affine, beneath: Colour, clips: Clips) -> tuple[Item, ...]:
-        if self.light.flat:
+        if self.light.flat or not facts_of(node.recipe).behind:
             return ()
         items: list[Item | None] = []
         lamp = self.light.lamp
@@ -364,7 +365,7 @@ class _Builder:
 
     def _clips(self, node: Node) -> Clips:
         """Other shapes that a node's recipe refers to: receivers of its shadows, outlines that cut its slivers."""
-        if self.light.flat:
+        if self.light.flat or not facts_of(node.recipe).refers:
             return {}
         ids = {r for i in node.recipe if isinstance(i, CastShadow) and i.on for r in i.receivers}
         ids |= {i.other for i in node.recipe if isinstance(i, Sliver) and i.on and i.other is not None}
@@ -378,18 +379,14 @@ class _Builder:
 
     def _beneath(self, node: Node, world: Affine) -> Colour:
         """The colour that a node's free shadows fall on: of the front-most surface under their middle."""
-        shadows = [i for i in node.recipe if isinstance(i, CastShadow | ContactShadow) and i.on and i.colour is None]
-        box = self._box_of(node, world) if shadows and not self.light.flat else None
+        falls = facts_of(node.recipe).falls and not self.light.flat
+        box = self._box_of(node, world) if falls else None
         if box is None:
             return PAPER
         dx, dy = shadow_offset(self.light.lamp, node.lift)
         x, y = (box[0] + box[2]) / 2 + dx, (box[1] + box[3]) / 2 + dy
-        for row, count in reversed(self.below):
-            for k in range(count - 1, -1, -1):
-                l, t, r, b = row[k].box
-                if l <= x <= r and t <= y <= b and row[k].holds(x, y):
-                    return row[k].colour
-        return self.sheet_colour
+        surface = self.below.front(x, y)
+        return surface.colour if surface is not None else self.sheet_colour
 
 
 def _frame(node: Image) -> Shape:
