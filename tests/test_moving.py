@@ -171,9 +171,16 @@ def test_drafts_get_smaller_when_they_are_late_and_larger_again():
     assert pace.shrink == 3
     for _ in range(9):
         pace.took(90.0)
-    assert pace.shrink == 3, "smaller would be a blur"
+    assert pace.shrink == 4, "smaller would be a blur"
     pace.took(1.0)
-    assert pace.shrink == 2
+    assert pace.shrink == 3
+    for _ in range(3):
+        pace.took(7.0)
+    assert pace.shrink == 3, "in time, but only just"
+    pace.built(9.0)
+    for _ in range(2):
+        pace.took(7.0)
+    assert pace.shrink == 4, "what takes long to build leaves less room for drawing"
 
 
 def test_kept_things_are_bounded_and_the_oldest_goes():

@@ -4,21 +4,28 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-_LATE = 11.0  # ms: with the build, a frame must not take more than 16
-COARSEST = 3
+_FRAME = 16.0  # ms that a frame may take
+_REST = 1.5  # of them on the way between window and worker
+_LEAST = 4.0
+HEAVY, COARSEST = 3, 4  # how many times smaller drafts of a heavy sheet begin, and become at most
 
 
 @dataclass
 class Pace:
-    """How many times smaller drafts of large areas are drawn, so that they keep up with a hand."""
+    """How many times smaller drafts of large areas are drawn; ``room`` is what a frame leaves for drawing, in ms."""
 
     shrink: int = 2
     late: int = 0
+    room: float = 11.0
+
+    def built(self, ms: float) -> None:
+        """A picture took so long to build."""
+        self.room = max(_FRAME - _REST - ms, _LEAST)
 
     def took(self, ms: float) -> None:
         """A draft took so long. The first at a size finds nothing kept and says little: two late ones count."""
-        self.late = self.late + 1 if ms > _LATE else 0
+        self.late = self.late + 1 if ms > self.room else 0
         if self.late >= 2 and self.shrink < COARSEST:
             self.shrink, self.late = self.shrink + 1, 0
-        elif self.shrink > 2 and ms * (self.shrink / (self.shrink - 1)) ** 2 < _LATE / 2:
+        elif self.shrink > 2 and ms * (self.shrink / (self.shrink - 1)) ** 2 < self.room / 2:
             self.shrink -= 1

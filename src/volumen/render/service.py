@@ -40,7 +40,7 @@ from volumen.render.messages import (
     decode_request,
     encode,
 )
-from volumen.render.pace import COARSEST
+from volumen.render.pace import HEAVY
 from volumen.render.raster import paint_area, paint_draft, straight_bytes, view_of
 from volumen.render.sync import Receiver
 from volumen.render.twin import Part, Twin, has_room
@@ -114,7 +114,7 @@ class Service:
             self.loading.start()
         if self.heavy and self.frame.quick and not self.connection.poll(0):
             self.drop_twin()
-            self.heavy, self.frame.pace.shrink = False, COARSEST
+            self.heavy, self.frame.pace.shrink = False, HEAVY
             self.warm_up()
             self.late = _LATE_DRAFTS
         if self.late >= _LATE_DRAFTS and self.twin is None and has_room():
@@ -142,6 +142,7 @@ class Service:
             self.twin.tell(Part(request, self.frame.pace.shrink, share.at))
         picture = build(self.document, request.flat, self.memos[request.flat], references=True)
         built = time.perf_counter()
+        self.frame.pace.built((built - start) * 1e3)
         rects, rough = self.update_frame(picture, request, share)
         if self.twin is not None and share is not None and share.at < 1:
             others = self.twin.answer((time.perf_counter() - start) * 1e3 if request.draft else None)
