@@ -164,22 +164,25 @@ def test_drafts_of_demo_artwork_look_like_it(name):
 
 
 def test_drafts_get_smaller_when_they_are_late_and_larger_again():
-    pace = Pace()
-    pace.took(90.0)
+    pace, many = Pace(), 200_000
+    pace.took(90.0, many)
     assert pace.shrink == 2, "the first at a size finds nothing kept"
-    pace.took(90.0)
+    pace.took(90.0, many)
     assert pace.shrink == 3
     for _ in range(9):
-        pace.took(90.0)
+        pace.took(90.0, many)
     assert pace.shrink == 4, "smaller would be a blur"
-    pace.took(1.0)
+    pace.took(1.0, many)
     assert pace.shrink == 3
     for _ in range(3):
-        pace.took(7.0)
+        pace.took(7.0, many)
     assert pace.shrink == 3, "in time, but only just"
+    for _ in range(3):
+        pace.took(90.0, 20_000)
+    assert pace.shrink == 3, "it is not the pixels that take long"
     pace.built(9.0)
     for _ in range(2):
-        pace.took(7.0)
+        pace.took(7.0, many)
     assert pace.shrink == 4, "what takes long to build leaves less room for drawing"
 
 

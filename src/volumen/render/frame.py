@@ -134,7 +134,7 @@ class Frame:
         coarse = multiply(scaling(1 / k, 1 / k), view)
         planes = paint_draft(picture, coarse, part, self.draft_kept, self.boxes, (0, 0, w, h))
         self.enlarge(planes, k, area, out)
-        self.pace.took((time.perf_counter() - start) * 1e3)
+        self.pace.took((time.perf_counter() - start) * 1e3, (part[2] - part[0]) * (part[3] - part[1]))
 
     def enlarge(self, small: Planes, k: int, area: Rect, out: NDArray[np.uint8]) -> None:
         """Show pixels drawn ``k`` times smaller at full size, undithered: a draft lasts a moment."""

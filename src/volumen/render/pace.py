@@ -7,6 +7,7 @@ from dataclasses import dataclass
 _FRAME = 16.0  # ms that a frame may take
 _REST = 1.5  # of them on the way between window and worker
 _LEAST = 4.0
+_FEW = 50_000
 HEAVY, COARSEST = 3, 4  # how many times smaller drafts of a heavy sheet begin, and become at most
 
 
@@ -22,10 +23,14 @@ class Pace:
         """A picture took so long to build."""
         self.room = max(_FRAME - _REST - ms, _LEAST)
 
-    def took(self, ms: float) -> None:
-        """A draft took so long. The first at a size finds nothing kept and says little: two late ones count."""
+    def took(self, ms: float, pixels: int) -> None:
+        """A draft of so many pixels, at its own size, took so long.
+
+        The first at a size finds nothing kept and says little: two late ones count. Where few pixels are drawn, time
+        goes elsewhere, and fewer would only be a blur.
+        """
         self.late = self.late + 1 if ms > self.room else 0
-        if self.late >= 2 and self.shrink < COARSEST:
+        if self.late >= 2 and self.shrink < COARSEST and pixels > _FEW:
             self.shrink, self.late = self.shrink + 1, 0
         elif self.shrink > 2 and ms * (self.shrink / (self.shrink - 1)) ** 2 < self.room / 2:
             self.shrink -= 1
