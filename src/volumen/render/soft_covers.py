@@ -50,8 +50,10 @@ class SoftCovers:
         anchor, look = self._silhouette(item.items)
         key = ("mask", id(look), item.sigma, self.view[:4])
         x, y = (round(v) for v in apply(self.view, anchor))
-        here = (*key, self.view, self.area)
-        mask: Mask | None = self.kept.get(key) or self.kept.get(here)
+        mask: Mask | None = self.kept.get(key)
+        if mask is None:
+            here = (*key, self.view, self.area)
+            mask = self.kept.get(here)
         if mask is None:
             mask = self._mask(item.items, item.sigma * self.scale, move, (x, y))
             if mask is None:
