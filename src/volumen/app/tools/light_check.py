@@ -20,7 +20,7 @@ class LightCheckTool(Tool):
     hint = "What disagrees with the lamp is marked. Click one to select it, <b>Alt</b>-click to let it follow the lamp."
     options = (
         Act("Put all right", "all_right", "let everything marked follow the lamp"),
-        Act("Put the selection right", "selection_right", "let what is selected follow the lamp"),
+        Act("Put these right", "selection_right", "let what is selected follow the lamp"),
     )
 
     def __init__(self, canvas) -> None:  # type: ignore[no-untyped-def]
