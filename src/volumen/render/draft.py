@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from functools import partial
 
+import msgspec
 import numpy as np
 
 from volumen.build.bounds import item_box, items_box
@@ -178,10 +179,14 @@ class RoughPainter(Painter):
         """The light of a relief, which a lamp that turns makes anew each time."""
         light = rough_light(item, place, box)
         if light.ndim == 2:
-            strong = together(cover, Cover(light.astype(np.uint8, copy=False), box))
+            strong = Cover(light.astype(np.uint8, copy=False), box)
+            around = self.planes.held
+            before = self.planes.hold(together(cover, around) if around is not None else cover)
             self.planes.fill(strong, paint.colour, item.opacity, item.blend)
+            self.planes.release(before)
         else:
-            self.planes.put(light.astype(np.float32, copy=False), box[0], box[1], item.opacity, item.blend, cover)
+            pixels = planes_of(light.astype(np.float32, copy=False))
+            self.planes.put(pixels, box[0], box[1], item.opacity, item.blend, cover)
 
     def _bitmap(self, item: Bitmap) -> None:
         box = item_box(item)
@@ -192,9 +197,10 @@ class RoughPainter(Painter):
         pixels = self.drafts.get(key)
         if pixels is None:
             here = multiply(translation(-place[0], -place[1]), self.view)
-            pixels = planes_of(self._offscreen((item,), place, here, False))
+            plain = msgspec.structs.replace(item, opacity=1.0, blend="normal")
+            pixels = planes_of(self._offscreen((plain,), place, here, False))
             self.drafts.put(key, item, pixels, pixels.nbytes)
-        self.planes.put(pixels, place[0], place[1], 1.0, "normal")
+        self.planes.put(pixels, place[0], place[1], item.opacity, item.blend)
 
     def _layer(self, item: Layer) -> None:
         if not self._sees(item.clip):

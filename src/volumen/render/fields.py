@@ -80,16 +80,15 @@ def rough_pixels(item: FillPath, place: Affine, box: PixelRange) -> NDArray[np.f
 
 def rough_light(item: FillPath, place: Affine, box: PixelRange) -> NDArray[np.uint8] | NDArray[np.float32]:
     """The relief of a fill over a box of pixels, at half the resolution where it is large: bytes (h, w) of how strong
-    it is if it has one colour all over, else planes (4, h, w)."""
+    it is if it has one colour all over, else pixels (h, w, 4)."""
     assert isinstance(item.paint, ReliefPaint) and item.course is not None
     w, h = box[2] - box[0], box[3] - box[1]
     k = 1 if w * h < _SMALL else 2
     reduced = multiply(scaling(1 / k, 1 / k), multiply(translation(-box[0], -box[1]), place))
     made = rough_relief(item.paint, reduced, (0, 0, -(-w // k), -(-h // k)), item.course)
-    planes = [cv2.convertScaleAbs(made, alpha=255)] if made.ndim == 2 else list(made)
-    if k > 1:
-        planes = [cv2.resize(plane, (w, h), interpolation=cv2.INTER_LINEAR) for plane in planes]
-    return np.asarray(planes[0] if made.ndim == 2 else planes)
+    if made.ndim == 2:
+        made = np.asarray(cv2.convertScaleAbs(made, alpha=255))
+    return made if k == 1 else np.asarray(cv2.resize(made, (w, h), interpolation=cv2.INTER_LINEAR), made.dtype)
 
 
 def field_image(item: FillPath, scale: float, sheet: tuple[float, float]) -> tuple[NDArray[np.uint8], Box] | None:

@@ -59,7 +59,7 @@ class Frame:
     look: tuple[object, ...] = ()
     owed: Rect | None = None
     soft_kept: Kept = field(default_factory=lambda: Kept(160_000_000))
-    draft_kept: Kept = field(default_factory=lambda: Kept(60_000_000))
+    draft_kept: Kept = field(default_factory=lambda: Kept(120_000_000))
     pace: Pace = field(default_factory=Pace)
     quick: bool = True  # whether large drafts are drawn as such; until their code is loaded they are drawn in full
     room: NDArray[np.uint8] = field(default_factory=lambda: np.empty(0, np.uint8))  # where drafts are enlarged

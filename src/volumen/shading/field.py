@@ -33,15 +33,7 @@ from volumen.shading.paint import (
     Stop,
 )
 from volumen.shading.ramp import held_focus, ramp, sorted_stops
-from volumen.shading.relief import (
-    PixelRange,
-    Slopes,
-    is_plain,
-    relief_light,
-    relief_planes,
-    relief_strength,
-    slopes_over,
-)
+from volumen.shading.relief import PixelRange, Slopes, is_plain, relief_light, relief_strength, slopes_over
 
 _TABLE = 2048
 _fields: OrderedDict[object, tuple[Path, DistanceField | None]] = OrderedDict()
@@ -84,11 +76,11 @@ def _relief(paint: ReliefPaint, place: Affine, box: PixelRange, path: Path, roug
 
 def rough_relief(paint: ReliefPaint, place: Affine, box: PixelRange, path: Path) -> Pixels:
     """The relief of a draft over a box of pixels: how strong it is (h, w), 0..1, where it has one colour all over;
-    else its planes (4, h, w)."""
+    else its pixels (h, w, 4)."""
     leaning = _leaning(paint, place, box, path, True)
     if leaning is None:
         return np.zeros((box[3] - box[1], box[2] - box[0]), np.float32)
-    return relief_strength(paint, leaning) if is_plain(paint) else relief_planes(paint, leaning)
+    return relief_strength(paint, leaning) if is_plain(paint) else relief_light(paint, leaning)
 
 
 def _leaning(paint: ReliefPaint, place: Affine, box: PixelRange, path: Path, rough: bool) -> Slopes | None:

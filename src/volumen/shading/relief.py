@@ -27,7 +27,7 @@ Grid = tuple[float, float, float, float]
 PixelRange = tuple[int, int, int, int]
 Signed = NDArray[np.float32]
 Slopes = tuple[Signed, Signed]
-_NO_TINTS: Signed = np.zeros((3, 0, 0), np.float32)
+_NO_PIXELS: Signed = np.zeros((0, 0, 4), np.float32)
 _TABLE = 1025
 _slopes = Kept(96_000_000)
 _STEEPEST = 12.0  # a round edge is vertical at its foot
@@ -73,20 +73,9 @@ def relief_slopes(paint: ReliefPaint, signed: Signed, grid: Grid, width: float) 
 
 def relief_light(paint: ReliefPaint, leaning: Slopes) -> Signed:
     """Shade or light (h, w, 4) on slopes (h, w): premultiplied colour and alpha, 0..1."""
-    return np.ascontiguousarray(np.moveaxis(relief_planes(paint, leaning), 0, 2))
-
-
-def relief_planes(paint: ReliefPaint, leaning: Slopes) -> Signed:
-    """The same as planes (4, h, w)."""
-    h, w = leaning[0].shape
-    out = np.empty((4, h, w), np.float32)
-    tints = np.zeros((3, h, w), np.float32)
-    out[3] = relief_strength(paint, leaning, tints)
-    rgb = np.array(paint.colour.rgb, np.float32)
-    if is_plain(paint):
-        tints[:] = out[3]
-    np.multiply(tints, rgb[:, None, None], out=out[:3])
-    return out
+    pixels = np.zeros((*leaning[0].shape, 4), np.float32)
+    relief_strength(paint, leaning, pixels)
+    return pixels
 
 
 def is_plain(paint: ReliefPaint) -> bool:
@@ -94,13 +83,13 @@ def is_plain(paint: ReliefPaint) -> bool:
     return paint.part == "shade" or all(o.colour.rgb == (1.0, 1.0, 1.0) for o in paint.lights)
 
 
-def relief_strength(paint: ReliefPaint, leaning: Slopes, tints: Signed = _NO_TINTS) -> Signed:
-    """How strong shade or light are (h, w) on slopes, 0..1; ``tints`` (3, h, w) takes its colour, as strong."""
+def relief_strength(paint: ReliefPaint, leaning: Slopes, pixels: Signed = _NO_PIXELS) -> Signed:
+    """How strong shade or light are (h, w) on slopes, 0..1; ``pixels`` (h, w, 4) take them in colour."""
     from volumen.shading.relief_kernel import strength
 
     lamps = np.array([[o.x, o.y, o.z, o.strength, *o.colour.rgb] for o in paint.lights]).reshape(-1, 7)
-    numbers = np.array([paint.ambient, paint.gloss, paint.shininess])
-    return np.asarray(strength(*leaning, lamps, numbers, paint.part == "shade", tints))
+    numbers, colour = np.array([paint.ambient, paint.gloss, paint.shininess]), np.array(paint.colour.rgb)
+    return np.asarray(strength(*leaning, lamps, numbers, paint.part == "shade", colour, pixels))
 
 
 def relief_alpha(paint: ReliefPaint, signed: Signed, grid: Grid, width: float) -> Signed:

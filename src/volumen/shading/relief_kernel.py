@@ -45,16 +45,16 @@ def slopes(signed: F32, grid: F64, scale: float, shift: float, table: F64, heigh
 
 
 @numba.njit(cache=True, nogil=True)
-def strength(dx: F32, dy: F32, lamps: F64, numbers: F64, shade: bool, tints: F32) -> F32:
+def strength(dx: F32, dy: F32, lamps: F64, numbers: F64, shade: bool, colour: F64, pixels: F32) -> F32:
     """How strong the shade or the light (h, w) is on slopes (h, w), 0..1.
 
-    ``lamps`` (n, 7) hold directions, strength and colour; ``numbers`` ambient, gloss and shininess. ``tints`` (3, h, w)
-    takes the colour of the light, its largest channel as strong as the light; of no size it is not asked for.
+    ``lamps`` (n, 7) hold directions, strength, colour; ``numbers`` ambient, gloss and shininess. ``pixels`` (h, w, 4)
+    take the same in colour, premultiplied: ``colour`` as the lamps tint it. Of no size they are not asked for.
     """
     h, w = dx.shape
     n = len(lamps)
     ambient, gloss, shininess = numbers[0], numbers[1], numbers[2]
-    tinted = tints.shape[1] > 0
+    coloured = pixels.shape[0] > 0
     halves = np.zeros((n, 3))
     rest = np.zeros(n)
     flat = ambient
@@ -87,10 +87,13 @@ def strength(dx: F32, dy: F32, lamps: F64, numbers: F64, shade: bool, tints: F32
                 g += (own + more) * lamps[k, 5]
                 b += (own + more) * lamps[k, 6]
             if shade:
-                out[i, j] = min(max((flat - total) / max(flat, 1e-6), 0.0), 1.0)
-                continue
-            out[i, j] = min(max((total - flat) / room + spark, 0.0), 1.0)
-            if tinted:
-                part = out[i, j] / max(r, g, b, 1e-9)
-                tints[0, i, j], tints[1, i, j], tints[2, i, j] = r * part, g * part, b * part
+                alpha = min(max((flat - total) / max(flat, 1e-6), 0.0), 1.0)
+                r, g, b = 1.0, 1.0, 1.0
+            else:
+                alpha = min(max((total - flat) / room + spark, 0.0), 1.0)
+            out[i, j] = alpha
+            if coloured:
+                part = alpha / max(r, g, b, 1e-9)
+                pixels[i, j, 0], pixels[i, j, 1] = r * colour[0] * part, g * colour[1] * part
+                pixels[i, j, 2], pixels[i, j, 3] = b * colour[2] * part, alpha
     return out

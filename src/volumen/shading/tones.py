@@ -70,12 +70,17 @@ def towards(lamp: Lamp, world: Affine) -> Direction:
     return (x * flat, y * flat, math.sin(lamp.elevation))
 
 
+def _held(values: Floats, low: float, high: float) -> Floats:
+    """Values held to a range; on the few of a gradient twice as fast as NumPy's own."""
+    return np.minimum(np.maximum(values, low), high)
+
+
 def lit(look: Look, light: Lighting, normals: Floats, s: Floats, from_lamp: Floats | None = None) -> Floats:
     """Straight sRGB (n, 3) of a surface with unit normals (n, 3); ``s`` -1..1 is how far each place lies towards the
     key lamp, from rim to rim."""
     facing = normals @ np.array(light.key)
-    angle = np.arccos(np.clip(facing, -1, 1)) if from_lamp is None else from_lamp
-    more = np.zeros((len(normals), 3))
+    angle = np.arccos(_held(facing, -1, 1)) if from_lamp is None else from_lamp
+    more = np.zeros((len(normals), 3)) if light.others or light.ambient is not None else np.zeros((1, 3))
     for direction, strength, colour in light.others:
         more += strength * np.maximum(normals @ np.array(direction), 0)[:, None] * np.array(colour)
     if light.ambient is not None:
@@ -84,14 +89,22 @@ def lit(look: Look, light: Lighting, normals: Floats, s: Floats, from_lamp: Floa
         more += strength * (np.array(sky) * share + np.array(ground) * (1 - share)) * 0.5
     added = more.mean(axis=1)
     lab = tones(look.base, look.material, facing, angle, s, look.bounce, light.strength, added)
-    flat = oklab.from_srgb(look.base.rgb)
+    flat = _base_tones(look.base)[0]
     rgb = oklab.lch_to_srgb(oklab.to_lch(flat + (lab - flat) * look.strength))
     if light.plain:
         return rgb
     own = (np.maximum(facing, 0) * light.strength)[:, None]
     tint = (own * np.array(light.colour) + more) / np.maximum(own + added[:, None], 1e-6)
-    weight = np.clip(own + added[:, None], 0, 1) * min(look.strength, 1.0)
-    return np.asarray(np.clip(rgb * (1 - weight + weight * tint), 0, 1))
+    weight = _held(own + added[:, None], 0, 1) * min(look.strength, 1.0)
+    return np.asarray(_held(rgb * (1 - weight + weight * tint), 0, 1))
+
+
+@lru_cache(maxsize=1024)
+def _base_tones(base: Colour) -> tuple[Floats, tuple[float, float, float]]:
+    """A colour as OKLab (3,) and as lightness, chroma and hue."""
+    lab = oklab.from_srgb(base.rgb)
+    lum, chroma, hue = oklab.to_lch(lab).tolist()
+    return lab, (lum, chroma, hue)
 
 
 def tones(
@@ -103,26 +116,26 @@ def tones(
     ``light`` is the cosine between surface and lamp, ``from_lamp`` the angle between them in radians,
     ``s`` the position (-1 far rim .. 1 near rim), ``added`` the light of other lamps.
     """
-    lum, chroma, hue = oklab.to_lch(oklab.from_srgb(base.rgb))
+    lum, chroma, hue = _base_tones(base)[1]
     diffuse = np.maximum(light, 0) * lamp_strength + added
     # The base colour is what the artist chose for the middle of the light: it sits at 0.7 of full light.
-    up = np.clip((diffuse - 0.7) / 0.3, 0, 2)
-    down = np.clip((0.7 - diffuse) / 0.7, 0, 1) ** 1.25
+    up = _held((diffuse - 0.7) / 0.3, 0, 2)
+    down = _held((0.7 - diffuse) / 0.7, 0, 1) ** 1.25
     if m.bands:
         ripple = np.exp(-(((diffuse - 0.42) / 0.10) ** 2)) - 0.7 * np.exp(-(((diffuse - 0.62) / 0.08) ** 2))
-        down = np.clip(down - m.bands * ripple, 0, 1)
-    far = np.clip(-s, 0, 1)
-    reflected = bounce * 0.55 * far**3 * np.clip((0.55 - diffuse) / 0.55, 0, 1)
+        down = _held(down - m.bands * ripple, 0, 1)
+    far = _held(-s, 0, 1)
+    reflected = bounce * 0.55 * far**3 * _held((0.55 - diffuse) / 0.55, 0, 1)
     rim = m.edge * far**14 + m.glow * 0.8 * far**2
-    depth = m.contrast * np.clip(down - reflected, 0, 1)
+    depth = m.contrast * _held(down - reflected, 0, 1)
     lightness = lum * (1 - depth) + (1 - lum) * (m.lighten * up + 0.6 * rim)
-    gain = chroma * (1 + m.chroma * np.clip(down * 2, 0, 1) - 0.55 * down**2 - 0.25 * up - 0.3 * rim)
+    gain = chroma * (1 + m.chroma * _held(down * 2, 0, 1) - 0.55 * down**2 - 0.25 * up - 0.3 * rim)
     turned = hue + m.hue_shift * (down - 0.5 * up)
     lab = oklab.from_lch(np.stack([lightness, np.maximum(gain, 0), turned], axis=-1))
     # The half vector between lamp and eye turns half as far: a highlight falls off with twice the angle.
     spark = m.gloss * np.exp(-((np.asarray(from_lamp) / (m.gloss_size * 2.2)) ** 2) * 2.2) * min(lamp_strength, 1.5)
     white = oklab.from_lch(np.array([0.985, chroma * 0.55 * m.tinted_gloss, hue]))
-    mix = np.clip(spark, 0, 1)[:, None]
+    mix = _held(spark, 0, 1)[:, None]
     return np.asarray(lab * (1 - mix) + white * mix)
 
 
