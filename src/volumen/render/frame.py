@@ -9,7 +9,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 import cv2
 import numpy as np
@@ -33,19 +33,6 @@ if TYPE_CHECKING:
 
 # Above this share of the viewport a draft frame is drawn at half the resolution, or less.
 DRAFT_SHARE = 0.08
-
-
-class Share(NamedTuple):
-    """The part of a draft above or below ``at`` of its height."""
-
-    upper: bool
-    at: float
-
-    def of(self, area: Rect, step: int) -> Rect:
-        """Its pixels, cut where a pixel of a picture ``step`` times smaller begins."""
-        l, t, r, b = area
-        cut = min(max(round((t + (b - t) * self.at) / step) * step, t), b)
-        return (l, t, r, cut) if self.upper else (l, cut, r, b)
 
 
 @dataclass
@@ -72,10 +59,9 @@ class Frame:
         draft: bool,
         stop: Callable[[], bool],
         values: bool = False,
-        share: Share | None = None,
     ) -> tuple[list[Rect], bool]:
         """Draw what changed into ``out`` (h, w, 4 bytes, BGRA premultiplied); the rects, and whether a
-        refinement is owed. Of a large draft only a ``share`` is drawn, by a twin nothing else."""
+        refinement is owed."""
         h, w = out.shape[:2]
         whole: Rect = (0, 0, w, h)
         look = (picture.ground, picture.width, picture.height, values)
@@ -91,15 +77,10 @@ class Frame:
         if dirty is None and (draft or self.owed is None):
             return [], self.owed is not None
         if draft and self.quick and dirty is not None and _size(dirty) > DRAFT_SHARE * w * h:
-            part = share.of(dirty, self.pace.shrink) if share else dirty
             self.owed = _joined(self.owed, dirty)
-            if part[1] == part[3]:
-                return [], True
-            self.draw_draft(picture, view, part, out)
-            _in_values(out, part, values)
-            return [part], True
-        if share is not None and not share.upper:
-            return [], True
+            self.draw_draft(picture, view, dirty, out)
+            _in_values(out, dirty, values)
+            return [dirty], True
         area = dirty if draft else _joined(dirty, self.owed)
         assert area is not None
         if not paint_area(self.pixels, picture, view, area, self.soft_kept, None if draft else stop, boxes=self.boxes):

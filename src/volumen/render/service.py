@@ -23,7 +23,7 @@ from volumen.build.scene import build
 from volumen.geometry.path import Box, grow_box
 from volumen.model.nodes import Document, Group
 from volumen.model.tree import chain_to, place_of
-from volumen.render.frame import Frame, Share
+from volumen.render.frame import Frame
 from volumen.render.messages import (
     Answer,
     Failure,
@@ -43,11 +43,8 @@ from volumen.render.messages import (
 from volumen.render.pace import HEAVY
 from volumen.render.raster import paint_area, paint_draft, straight_bytes, view_of
 from volumen.render.sync import Receiver
-from volumen.render.twin import Part, Twin, has_room
 from volumen.shading.kept import Kept
 
-_LATE_MS = 7.0  # of drawing; with the build, a frame should take no more than 16
-_LATE_DRAFTS = 2
 _REST = 0.1  # seconds without a request, after which something may be made ready
 _HEAVY_MS = 60.0  # of drawing without haste: drafts of such a sheet will be late
 
@@ -63,8 +60,6 @@ class Service:
         self.variant_kept = Kept(30_000_000)
         self.buffers: dict[str, SharedMemory] = {}
         self.shown: Picture | None = None
-        self.twin: Twin | None = None
-        self.late = 0  # large drafts that came late, one after another
         self.loading: Thread | None = None
         self.heavy = False  # whether the last frame took long without haste
 
@@ -79,18 +74,14 @@ class Service:
             except (EOFError, OSError):
                 return
             if isinstance(request, Quit):
-                self.drop_twin()
                 return
             if isinstance(request, SceneUpdate):
                 self.take(request)
-                if self.twin is not None:
-                    self.twin.tell(request)
                 continue
             try:
                 answer = self.answer(request)
             except Exception:  # one bad frame must not take the worker down
                 answer = Failure(request.id, traceback.format_exc(limit=6))
-                self.drop_twin()  # it may still owe an answer
             try:
                 self.connection.send_bytes(encode(answer))
             except (BrokenPipeError, OSError):
@@ -108,17 +99,13 @@ class Service:
             self.get_ready()
 
     def get_ready(self) -> None:
-        """Between two requests: while the hand rests, what drafts of a heavy sheet need is made, and a twin to help."""
+        """Between two requests: while the hand rests, what drafts of a heavy sheet need is made."""
         if self.shown is not None and self.loading is None:
             self.loading = Thread(target=self._load_drafts, daemon=True)
             self.loading.start()
         if self.heavy and self.frame.quick and not self.connection.poll(0):
-            self.drop_twin()
             self.heavy, self.frame.pace.shrink = False, HEAVY
             self.warm_up()
-            self.late = _LATE_DRAFTS
-        if self.late >= _LATE_DRAFTS and self.twin is None and has_room():
-            self.twin = Twin(self.take, self.draw_part, self.warm_up)
 
     def take(self, update: SceneUpdate) -> None:
         self.document = self.receiver.apply(update.changes)
@@ -133,34 +120,19 @@ class Service:
         return PurityAnswer(request.id, node_purity(build(self.document, memo=self.memos[False], references=True)))
 
     def draw(self, request: FrameRequest) -> FrameAnswer:
-        if request.buffer not in self.buffers:
-            self.drop_twin()
         start = time.perf_counter()
-        share = None
-        if self.twin is not None:
-            share = Share(True, self.twin.share())
-            self.twin.tell(Part(request, self.frame.pace.shrink, share.at))
         picture = build(self.document, request.flat, self.memos[request.flat], references=True)
         built = time.perf_counter()
         self.frame.pace.built((built - start) * 1e3)
-        rects, rough = self.update_frame(picture, request, share)
-        if self.twin is not None and share is not None and share.at < 1:
-            others = self.twin.answer((time.perf_counter() - start) * 1e3 if request.draft else None)
-            if others is None:
-                self.drop_twin()
-                self.frame.view = None  # all of it anew
-                rects, rough = self.update_frame(picture, request, None)
-            else:
-                rects = [*rects, *others]
+        rects, rough = self.update_frame(picture, request)
         draw_ms = (time.perf_counter() - built) * 1e3
         self.heavy = not request.draft and not rough and draw_ms > _HEAVY_MS
-        self.late = self.late + 1 if request.draft and rough and draw_ms > _LATE_MS else 0
         return FrameAnswer(request.id, rects, rough, (built - start) * 1e3, draw_ms)
 
-    def update_frame(self, picture: Picture, request: FrameRequest, share: Share | None) -> tuple[list[Rect], bool]:
+    def update_frame(self, picture: Picture, request: FrameRequest) -> tuple[list[Rect], bool]:
         self.shown = picture
         out = np.ndarray((request.height, request.width, 4), np.uint8, self._buffer(request.buffer).buf)
-        return self.frame.update(picture, request.view, out, request.draft, self.connection.poll, request.values, share)
+        return self.frame.update(picture, request.view, out, request.draft, self.connection.poll, request.values)
 
     def warm_up(self) -> None:
         """Draw a draft for no one to see: what the next ones need is then ready."""
@@ -168,17 +140,6 @@ class Service:
         if self.shown is not None and frame.view is not None:
             h, w = frame.pixels.shape[:2]
             frame.draw_draft(self.shown, frame.view, (0, 0, w, h), np.zeros((h, w, 4), np.uint8))
-
-    def draw_part(self, part: Part) -> list[Rect]:
-        """What a twin of this service draws of a draft; of other frames it only takes note."""
-        request, self.frame.pace.shrink = part.frame, part.shrink
-        picture = build(self.document, request.flat, self.memos[request.flat], references=True)
-        return self.update_frame(picture, request, Share(False, part.share))[0]
-
-    def drop_twin(self) -> None:
-        if self.twin is not None:
-            self.twin.end()
-        self.twin, self.late = None, 0
 
     def _buffer(self, name: str) -> SharedMemory:
         if name not in self.buffers:

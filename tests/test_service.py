@@ -1,0 +1,108 @@
+"""The worker's side, asked as the window asks it."""
+
+from contextlib import contextmanager
+from multiprocessing import Pipe
+from multiprocessing.shared_memory import SharedMemory
+from threading import Thread
+
+import msgspec
+import numpy as np
+
+from scenes import disc
+from scenes import document as sheet_of
+from volumen.demo import DEMOS
+from volumen.model.ingredients import Blur
+from volumen.model.make import solid
+from volumen.model.nodes import Document, Group
+from volumen.render.messages import FrameAnswer, FrameRequest, Quit, SceneUpdate, decode_answer, encode
+from volumen.render.service import Service
+from volumen.render.sync import Sender
+
+WIDTH, HEIGHT = 400, 300
+VIEW = (0.36, 0.0, 0.0, 0.36, 20.0, 5.0)
+
+
+class Stand:
+    """A service with a frame of its own, told and asked as the window does it."""
+
+    def __init__(self, buffer: SharedMemory):
+        mine, self.window = Pipe()  # nothing waits in it, so no frame is broken off
+        self.service, self.sender, self.buffer, self.count = Service(mine), Sender(), buffer, 0
+
+    def request(self, draft: bool, flat: bool = False) -> FrameRequest:
+        self.count += 1
+        return FrameRequest(self.count, self.buffer.name, WIDTH, HEIGHT, VIEW, flat, draft)
+
+    def show(self, document: Document, draft: bool, flat: bool = False) -> FrameAnswer:
+        self.service.take(SceneUpdate(self.sender.changes(document)))
+        return self.service.draw(self.request(draft, flat))
+
+    def pixels(self) -> np.ndarray:
+        return np.ndarray((HEIGHT, WIDTH, 4), np.uint8, self.buffer.buf).copy()
+
+
+@contextmanager
+def stand():
+    buffer = SharedMemory(create=True, size=WIDTH * HEIGHT * 4)
+    made = Stand(buffer)
+    try:
+        yield made
+    finally:
+        for known in made.service.buffers.values():
+            known.close()
+        buffer.close()
+        buffer.unlink()
+
+
+def turned(document: Document, by: float) -> Document:
+    lamp = msgspec.structs.replace(document.lamp, bearing=document.lamp.bearing + by)
+    return msgspec.structs.replace(document, lamp=lamp)
+
+
+def test_what_is_made_ready_is_what_was_shown():
+    """A flat picture has more chunks than a lit one whose group is blurred: drawn ahead must be the one on the canvas."""
+    parts = tuple(disc(k, 100 + 60 * k, 200, 25, solid("#2b8577")) for k in range(1, 6))
+    blurred = sheet_of(Group(9, "blurred", parts, (Blur(4.0),)))
+    with stand() as s:
+        s.show(blurred, False, flat=True)
+        s.service.warm_up()
+        assert len(s.service.frame.chunks) == 5
+        s.show(blurred, False)
+        s.service.warm_up()
+        assert len(s.service.frame.chunks) == 1
+
+
+def test_frames_are_drawn_in_full_until_the_loops_of_drafts_are_loaded():
+    document = DEMOS["ferry"][1]()
+    with stand() as s:
+        s.show(document, False)
+        s.service.frame.quick = False
+        in_full = s.show(turned(document, 40.0), True)
+        assert in_full.rects and not in_full.rough
+        exact = s.pixels()
+        s.service.frame.quick = True
+        s.show(document, False)
+        draft = s.show(turned(document, 40.0), True)
+        assert draft.rough
+        off = np.abs(s.pixels().astype(int) - exact).max(axis=2)
+        assert 0 < off.mean() < 4, "a draft, of the same picture"
+        assert not s.show(turned(document, 40.0), False).rough
+        assert np.array_equal(s.pixels(), exact)
+
+
+def test_a_running_worker_answers_and_gets_ready_for_drafts():
+    document = DEMOS["seaglass"][1]()
+    with stand() as s:
+        worker = Thread(target=s.service.run, daemon=True)
+        worker.start()
+        s.window.send_bytes(encode(SceneUpdate(s.sender.changes(document))))
+        s.window.send_bytes(encode(s.request(False)))
+        assert s.window.poll(30) and isinstance(decode_answer(s.window.recv_bytes()), FrameAnswer)
+        s.service.loading.join(60)
+        assert s.service.frame.quick
+        s.window.send_bytes(encode(SceneUpdate(s.sender.changes(turned(document, 30.0)))))
+        s.window.send_bytes(encode(s.request(True)))
+        assert s.window.poll(30) and decode_answer(s.window.recv_bytes()).rough
+        s.window.send_bytes(encode(Quit()))
+        worker.join(30)
+        assert not worker.is_alive()
