@@ -66,6 +66,18 @@ def test_gradients_are_those_of_the_closed_form(paint, spread):
     assert off[~jump].max() < 0.006, "a level and a half: the plain stops, and the nearest of 512 colours"
 
 
+@pytest.mark.parametrize("paint", [
+    Linear(STOPS, (3.0, 2.0), (3.0 + 1e-13, 2.0)), Linear(STOPS, (1e200, 0.0), (-1e200, 1e170), spread="repeat"),
+    Radial(STOPS, (12.0, 8.0), 1e-30, (12.0, 8.0)), Radial(STOPS, (1e12, 0.0), 1e13, (-1e300, 4.0)),
+])  # fmt: skip
+def test_no_gradient_is_too_wild_for_the_loops(paint):
+    planes = Planes(BOX)
+    grade = grade_of(paint, scaling(1e-5, 1e5), Kept(10**6))
+    planes.grade(ALL, grade, 1.0, "normal")
+    assert np.isfinite(planes.data).all() and planes.data.min() >= 0 and planes.data.max() <= 1
+    assert grade_of(paint, scaling(0, 0), Kept(10**6)) is None
+
+
 def test_strengths_pick_their_colours():
     alpha, rows = np.array([[0, 64, 128, 255]], np.uint8), np.array([[1, 0, 0, 0], [0, 1, 0, 0.5], [0, 0, 1, 1.0]])
     made = by_strength(alpha, rows)

@@ -23,6 +23,7 @@ from volumen.shading.ramp import held_focus, plain_stops
 
 _MODE = {name: i for i, name in enumerate(planes_kernel.MODES)}
 _SPREAD = {"pad": 0, "reflect": 1, "repeat": 2}
+_FARTHEST = 1e9
 _EVERYWHERE = Cover(NO_BYTES, (0, 0, 0, 0))
 
 
@@ -121,13 +122,18 @@ def grade_of(paint: Linear | Radial, place: Affine, tables: Kept) -> Grade | Non
         u, v = x1 - x, y1 - y
         k = 1 / max(u * u + v * v, 1e-300)
         u, v = u * k, v * k
-        along = np.array((a * u + b * v, c * u + d * v, (e - x) * u + (f - y) * v, 0, 0, 0, 0, 0, -1), np.float64)
-        return Grade(planes_kernel.LINEAR, along, _SPREAD[paint.spread], table)
+        along = (a * u + b * v, c * u + d * v, (e - x) * u + (f - y) * v, 0.0, 0.0, 0.0, 0.0, 0.0, -1.0)
+        return Grade(planes_kernel.LINEAR, _finite(along), _SPREAD[paint.spread], table)
     radius = max(paint.radius, 1e-6)
     fx, fy = held_focus(paint.centre, radius, paint.focus)
     cx, cy = paint.centre[0] - fx, paint.centre[1] - fy
     numbers = (a, c, e - fx, b, d, f - fy, cx, cy, cx * cx + cy * cy - radius * radius)
-    return Grade(planes_kernel.RADIAL, np.array(numbers, np.float64), _SPREAD[paint.spread], table)
+    return Grade(planes_kernel.RADIAL, _finite(numbers), _SPREAD[paint.spread], table)
+
+
+def _finite(numbers: tuple[float, ...]) -> NDArray[np.float64]:
+    """Numbers held to what the loops' float32 can square."""
+    return np.clip(np.nan_to_num(np.array(numbers, np.float64)), -_FARTHEST, _FARTHEST)
 
 
 def _table(paint: Linear | Radial, tables: Kept) -> Pixels:

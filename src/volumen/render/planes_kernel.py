@@ -29,7 +29,8 @@ F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
 Bytes = NDArray[np.uint8]
 At = tuple[int, int, int, int, int, int, int, int, int, int]
-_HUE = MODES.index("hue")
+_NORMAL, _MULTIPLY, _SCREEN, _OVERLAY, _DARKEN, _LIGHTEN, _DODGE, _BURN, _HARD = range(9)
+_SOFT, _DIFFERENCE, _EXCLUSION, _HUE, _SATURATION, _COLOR = range(9, 15)
 _fast = njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 _PLANES, _AT, _COVERS = "float32[:,:,::1]", "UniTuple(int64, 10)", "uint8[:,::1], uint8[:,::1]"
 
@@ -42,9 +43,9 @@ def _entry(signature: str) -> Callable[[F], F]:
 @_fast
 def _steep(mode, b, s):  # type: ignore[no-untyped-def]
     """B(cb, cs) of the modes that need straight colours: dodge, burn and soft light."""
-    if mode == 6:
+    if mode == _DODGE:
         return 0.0 if b <= 0 else (1.0 if s >= 1 else min(1.0, b / (1 - s)))
-    if mode == 7:
+    if mode == _BURN:
         return 1.0 if b >= 1 else (0.0 if s <= 0 else 1 - min(1.0, (1 - b) / s))
     if s <= 0.5:
         return b - (1 - 2 * s) * b * (1 - b)
@@ -85,10 +86,10 @@ def _whole(mode, br, bg, bb, r, g, b):  # type: ignore[no-untyped-def]
     if mode == _HUE:
         r, g, b = _with_sat(r, g, b, max(br, bg, bb) - min(br, bg, bb))
         return _with_lum(r, g, b, _lum(br, bg, bb))
-    if mode == _HUE + 1:
+    if mode == _SATURATION:
         r, g, b = _with_sat(br, bg, bb, max(r, g, b) - min(r, g, b))
         return _with_lum(r, g, b, _lum(br, bg, bb))
-    if mode == _HUE + 2:
+    if mode == _COLOR:
         return _with_lum(r, g, b, _lum(br, bg, bb))
     return _with_lum(br, bg, bb, _lum(r, g, b))
 
@@ -98,33 +99,33 @@ def _lay(planes, y, l, sr, sg, sb, sa, k, mode):  # type: ignore[no-untyped-def]
     """Blend a row of n premultiplied colours, weighed by ``k``, over a row of the planes from ``l`` on."""
     n, one = len(k), np.float32(1)
     r, g, b, a = planes[0, y, l : l + n], planes[1, y, l : l + n], planes[2, y, l : l + n], planes[3, y, l : l + n]
-    if mode == 0:
+    if mode == _NORMAL:
         for j in range(n):
             t = sa[j]
             r[j] += k[j] * (sr[j] - t * r[j])
             g[j] += k[j] * (sg[j] - t * g[j])
             b[j] += k[j] * (sb[j] - t * b[j])
             a[j] += k[j] * (t - t * a[j])
-    elif mode == 1:
+    elif mode == _MULTIPLY:
         for j in range(n):
             t, o = sa[j], one - a[j]
             r[j] += k[j] * (sr[j] * o + r[j] * (sr[j] - t))
             g[j] += k[j] * (sg[j] * o + g[j] * (sg[j] - t))
             b[j] += k[j] * (sb[j] * o + b[j] * (sb[j] - t))
             a[j] += k[j] * t * o
-    elif mode == 2:
+    elif mode == _SCREEN:
         for j in range(n):
             r[j] += sr[j] * k[j] * (one - r[j])
             g[j] += sg[j] * k[j] * (one - g[j])
             b[j] += sb[j] * k[j] * (one - b[j])
             a[j] += sa[j] * k[j] * (one - a[j])
-    elif mode == 6 or mode == 7 or mode == 9 or mode >= _HUE:
+    elif mode in (_DODGE, _BURN, _SOFT) or mode >= _HUE:
         _lay_straight(r, g, b, a, sr, sg, sb, sa, k, mode)
     else:
         _lay_channel(r, a, sr, sa, k, mode)
         _lay_channel(g, a, sg, sa, k, mode)
         _lay_channel(b, a, sb, sa, k, mode)
-    if mode > 2:
+    if mode > _SCREEN:
         for j in range(n):
             a[j] += sa[j] * k[j] * (one - a[j])
 
@@ -134,13 +135,13 @@ def _lay_flat(planes, y, l, red, green, blue, t, k, mode):  # type: ignore[no-un
     """The same with one premultiplied colour for the whole row, in one of the first three modes."""
     n, one = len(k), np.float32(1)
     r, g, b, a = planes[0, y, l : l + n], planes[1, y, l : l + n], planes[2, y, l : l + n], planes[3, y, l : l + n]
-    if mode == 0:
+    if mode == _NORMAL:
         for j in range(n):
             r[j] += k[j] * (red - t * r[j])
             g[j] += k[j] * (green - t * g[j])
             b[j] += k[j] * (blue - t * b[j])
             a[j] += k[j] * (t - t * a[j])
-    elif mode == 1:
+    elif mode == _MULTIPLY:
         for j in range(n):
             o = one - a[j]
             r[j] += k[j] * (red * o + r[j] * (red - t))
@@ -159,13 +160,13 @@ def _lay_flat(planes, y, l, red, green, blue, t, k, mode):  # type: ignore[no-un
 def _lay_channel(d, da, s, sa, k, mode):  # type: ignore[no-untyped-def]
     """One channel: s (1 - da) + d (1 - sa) + sa da B(d / da, s / sa), written without a division."""
     n, one, two = len(k), np.float32(1), np.float32(2)
-    if mode == 4 or mode == 5 or mode == 10:
+    if mode in (_DARKEN, _LIGHTEN, _DIFFERENCE):
         for j in range(n):
             t, u = s[j] * k[j], sa[j] * k[j]
             low, high = min(t * da[j], d[j] * u), max(t * da[j], d[j] * u)
-            both = low if mode == 4 else (high if mode == 5 else high - low)
+            both = low if mode == _DARKEN else (high if mode == _LIGHTEN else high - low)
             d[j] = t * (one - da[j]) + d[j] * (one - u) + both
-    elif mode == 11:
+    elif mode == _EXCLUSION:
         for j in range(n):
             t = s[j] * k[j]
             d[j] += t - two * t * d[j]
@@ -174,7 +175,7 @@ def _lay_channel(d, da, s, sa, k, mode):  # type: ignore[no-untyped-def]
             t, u = s[j] * k[j], sa[j] * k[j]
             dark = two * t * d[j]
             light = u * da[j] - two * (da[j] - d[j]) * (u - t)
-            low = two * d[j] <= da[j] if mode == 3 else two * t <= u
+            low = two * d[j] <= da[j] if mode == _OVERLAY else two * t <= u
             d[j] = t * (one - da[j]) + d[j] * (one - u) + (dark if low else light)
 
 
@@ -236,7 +237,7 @@ def flat(planes: F32, at: At, cover: Bytes, clip: Bytes, colour: F64, mode: int)
     weights = np.empty(at[2] - at[0], np.float32)
     red, green, blue = np.float32(colour[0]), np.float32(colour[1]), np.float32(colour[2])
     alpha = np.float32(colour[3])
-    source = np.empty((4, at[2] - at[0] if mode > 2 else 0), np.float32)
+    source = np.empty((4, at[2] - at[0] if mode > _SCREEN else 0), np.float32)
     for i in range(4):
         source[i, :] = colour[i]
     for y in range(at[1], at[3]):
@@ -245,7 +246,7 @@ def flat(planes: F32, at: At, cover: Bytes, clip: Bytes, colour: F64, mode: int)
             continue
         k = weights[: r - l]
         _weigh(at, l, y, cover, clip, 1.0, k)
-        if mode <= 2:
+        if mode <= _SCREEN:
             _lay_flat(planes, y - at[5], l - at[4], red, green, blue, alpha, k, mode)
         else:
             _lay(planes, y - at[5], l - at[4], source[0], source[1], source[2], source[3], k, mode)
@@ -295,7 +296,8 @@ def graded(
             for j in range(n):
                 t[j] = t[j] - math.floor(t[j]) if spread == 2 else 1 - abs(t[j] - 2 * math.floor(t[j] / 2) - 1)
         for j in range(n):
-            i = int(min(max(t[j], np.float32(0)), np.float32(1)) * most + half)
+            # Held twice: what is no number must not be looked up anywhere.
+            i = min(max(int(min(max(t[j], np.float32(0)), np.float32(1)) * most + half), 0), TABLE - 1)
             source[0, j], source[1, j], source[2, j], source[3, j] = table[i, 0], table[i, 1], table[i, 2], table[i, 3]
         _lay(planes, y - at[5], l - at[4], source[0], source[1], source[2], source[3], k, mode)
 
