@@ -165,6 +165,11 @@ def test_drafts_of_demo_artwork_look_like_it(name):
 
 def test_drafts_get_smaller_when_they_are_late_and_larger_again():
     pace, many = Pace(), 200_000
+    pace.expect(200.0)
+    assert pace.shrink == 3, "a heavy sheet begins smaller"
+    pace.expect(900.0)
+    assert pace.shrink == 3
+    pace = Pace()
     pace.took(90.0, many)
     assert pace.shrink == 2, "the first at a size finds nothing kept"
     pace.took(90.0, many)

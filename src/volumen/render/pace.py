@@ -8,7 +8,8 @@ _FRAME = 16.0  # ms that a frame may take
 _REST = 1.5  # of them on the way between window and worker
 _LEAST = 4.0
 _FEW = 50_000
-HEAVY, COARSEST = 3, 4  # how many times smaller drafts of a heavy sheet begin, and become at most
+_HEAVY = 60.0  # ms without haste: drafts of such a sheet begin smaller
+COARSEST = 4
 
 
 @dataclass
@@ -18,6 +19,13 @@ class Pace:
     shrink: int = 2
     late: int = 0
     room: float = 11.0
+    fresh: bool = True
+
+    def expect(self, ms: float) -> None:
+        """A sheet took so long without haste. Before the first draft of all that tells how coarse it must be."""
+        if self.fresh and ms > _HEAVY:
+            self.shrink = 3
+        self.late, self.fresh = 0, False
 
     def built(self, ms: float) -> None:
         """A picture took so long to build."""

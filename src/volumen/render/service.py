@@ -40,13 +40,12 @@ from volumen.render.messages import (
     decode_request,
     encode,
 )
-from volumen.render.pace import HEAVY
 from volumen.render.raster import paint_area, paint_draft, straight_bytes, view_of
 from volumen.render.sync import Receiver
 from volumen.shading.kept import Kept
 
 _REST = 0.1  # seconds without a request, after which something may be made ready
-_HEAVY_MS = 60.0  # of drawing without haste: drafts of such a sheet will be late
+_LONG_MS = 25.0  # of drawing without haste: what drafts of such a sheet need is made ready
 
 
 class Service:
@@ -61,14 +60,14 @@ class Service:
         self.buffers: dict[str, SharedMemory] = {}
         self.shown: Picture | None = None
         self.loading: Thread | None = None
-        self.heavy = False  # whether the last frame took long without haste
+        self.cold_ms = 0.0  # what the last frame took without haste, if it took long and nothing was made ready since
 
     def run(self) -> None:
         """Serve until told to quit or until the window is gone."""
         self.frame.quick = False
         while True:
             try:
-                while self.heavy and not self.connection.poll(_REST):
+                while self.cold_ms and not self.connection.poll(_REST):
                     self._get_ready()
                 request = decode_request(self.connection.recv_bytes())
             except (EOFError, OSError):
@@ -99,12 +98,13 @@ class Service:
             self.get_ready()
 
     def get_ready(self) -> None:
-        """Between two requests: while the hand rests, what drafts of a heavy sheet need is made."""
+        """Between two requests: while the hand rests, what drafts of a sheet need is made."""
         if self.shown is not None and self.loading is None:
             self.loading = Thread(target=self._load_drafts, daemon=True)
             self.loading.start()
-        if self.heavy and self.frame.quick and not self.connection.poll(0):
-            self.heavy, self.frame.pace.shrink = False, HEAVY
+        if self.cold_ms and self.frame.quick and not self.connection.poll(0):
+            self.frame.pace.expect(self.cold_ms)
+            self.cold_ms = 0.0
             self.warm_up()
 
     def take(self, update: SceneUpdate) -> None:
@@ -126,7 +126,7 @@ class Service:
         self.frame.pace.built((built - start) * 1e3)
         rects, rough = self.update_frame(picture, request)
         draw_ms = (time.perf_counter() - built) * 1e3
-        self.heavy = not request.draft and not rough and draw_ms > _HEAVY_MS
+        self.cold_ms = draw_ms if draw_ms > _LONG_MS and not request.draft and not rough else 0.0
         return FrameAnswer(request.id, rects, rough, (built - start) * 1e3, draw_ms)
 
     def update_frame(self, picture: Picture, request: FrameRequest) -> tuple[list[Rect], bool]:
@@ -140,6 +140,7 @@ class Service:
         if self.shown is not None and frame.view is not None:
             h, w = frame.pixels.shape[:2]
             frame.draw_draft(self.shown, frame.view, (0, 0, w, h), np.zeros((h, w, 4), np.uint8))
+            frame.pace.late = 0  # with nothing ready yet it says little
 
     def _buffer(self, name: str) -> SharedMemory:
         if name not in self.buffers:
