@@ -6,7 +6,6 @@ This is how paints are drawn that no drawing library knows; for the plain gradie
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
 
 import numpy as np
 
@@ -15,6 +14,7 @@ from volumen.geometry.affine import Affine, Point, apply_points, invert, mean_sc
 from volumen.geometry.distance import DistanceField, distance_field
 from volumen.geometry.path import Path
 from volumen.shading.grain import grained
+from volumen.shading.kept import Kept
 from volumen.shading.mesh import MeshError, from_paint
 from volumen.shading.mesh_raster import DRAFT, FINE, Pixels, mesh_pixels
 from volumen.shading.paint import (
@@ -36,7 +36,8 @@ from volumen.shading.ramp import held_focus, ramp, sorted_stops
 from volumen.shading.relief import PixelRange, Slopes, is_plain, relief_light, relief_strength, slopes_over
 
 _TABLE = 2048
-_fields: OrderedDict[object, tuple[Path, DistanceField | None]] = OrderedDict()
+_fields = Kept(256_000_000)
+_NODE = 32  # bytes of a field, with all that is worked out of it
 
 
 def field_pixels(
@@ -213,8 +214,9 @@ def _field_of(path: Path, step: float, margin: float = 0.0, most: float = math.i
     size = max(box[2] - box[0], box[3] - box[1], 1e-6) if box else 1.0
     step = float(2 ** np.round(np.log2(max(step, size / 1500))))
     key = (id(path), step, margin, most)
-    if key not in _fields:
-        _fields[key] = (path, distance_field(path, step, margin + 4 * step, most=most))
-        if len(_fields) > 64:
-            _fields.popitem(last=False)
-    return _fields[key][1]
+    field: DistanceField | None = _fields.get(key)
+    if field is None:
+        field = distance_field(path, step, margin + 4 * step, most=most)
+        if field is not None:
+            _fields.put(key, path, field, _NODE * field.distance.size)
+    return field
