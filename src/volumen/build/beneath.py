@@ -26,6 +26,12 @@ class Surface:
     world: Affine
     colour: Colour
 
+    def moved_to(self, world: Affine) -> Surface:
+        """The same surface in another place that turns and scales it alike."""
+        dx, dy = world[4] - self.world[4], world[5] - self.world[5]
+        l, t, r, b = self.box
+        return Surface((l + dx, t + dy, r + dx, b + dy), self.path, world, self.colour)
+
     def holds(self, x: float, y: float) -> bool:
         """Whether a place on the sheet inside its box lies on it."""
         inverse = invert(self.world)

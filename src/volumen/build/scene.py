@@ -235,7 +235,12 @@ class _Builder:
         else:
             beneath = self._beneath(node, world)
         clips = self._clips(node)
-        surface = hit.surface if hit is not None else _surface(node, world)
+        if hit is not None:
+            surface = hit.surface
+        elif known is not None and known.node is node and known.world[:4] == world[:4]:
+            surface = known.surface and known.surface.moved_to(world)
+        else:
+            surface = _surface(node, world)
         if surface is not None:
             self.below.add(surface)
             self.signature = hash((below, id(node)))
