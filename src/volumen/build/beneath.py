@@ -13,7 +13,7 @@ from volumen.geometry.engine import contains
 from volumen.geometry.path import Box, Path
 from volumen.shading.paint import Colour
 
-_FEW = 12  # surfaces that are looked through one by one
+_FEW = 100  # surfaces that are looked through one by one
 _OFTEN = 2  # questions after which the boxes of a longer run are laid side by side
 
 

@@ -41,24 +41,29 @@ def to_srgb(lab: ArrayLike) -> Floats:
 def to_lch(lab: ArrayLike) -> Floats:
     """Lightness, chroma, hue in degrees 0..360."""
     v = np.asarray(lab, dtype=np.float64)
-    hue = np.degrees(np.arctan2(v[..., 2], v[..., 1])) % 360
-    return np.stack([v[..., 0], np.hypot(v[..., 1], v[..., 2]), hue], axis=-1)
+    out = v.copy()  # filled in place: of few colours NumPy's stacking would be half the time
+    out[..., 1] = np.hypot(v[..., 1], v[..., 2])
+    out[..., 2] = np.degrees(np.arctan2(v[..., 2], v[..., 1])) % 360
+    return out
 
 
 def from_lch(lch: ArrayLike) -> Floats:
     v = np.asarray(lch, dtype=np.float64)
     h = np.radians(v[..., 2])
-    return np.stack([v[..., 0], v[..., 1] * np.cos(h), v[..., 1] * np.sin(h)], axis=-1)
+    out = v.copy()
+    out[..., 1] = v[..., 1] * np.cos(h)
+    out[..., 2] = v[..., 1] * np.sin(h)
+    return out
 
 
 def lch_to_srgb(lch: ArrayLike) -> Floats:
     """Encoded sRGB of OKLCH inside 0..1: chroma is reduced until the colour fits, lightness and hue are kept."""
     v = np.array(lch, dtype=np.float64)
     v[..., 0] = np.clip(v[..., 0], 0, 1)
-    low, high = np.zeros_like(v[..., 1]), v[..., 1].copy()
     rgb = to_srgb(from_lch(v))
     if _inside(rgb).all():
         return np.clip(rgb, 0, 1)
+    low, high = np.zeros_like(v[..., 1]), v[..., 1].copy()
     for _ in range(14):
         middle = (low + high) / 2
         trial = v.copy()

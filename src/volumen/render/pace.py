@@ -7,7 +7,7 @@ from dataclasses import dataclass
 _FRAME = 16.0  # ms that a frame may take
 _REST = 1.5  # of them on the way between window and worker
 _LEAST = 4.0
-_FEW = 50_000
+_FEW = 30_000
 _HEAVY = 60.0  # ms without haste: drafts of such a sheet begin smaller
 COARSEST = 4
 

@@ -22,7 +22,8 @@ class Kept:
         hit = self.entries.get(key)
         if hit is None:
             return None
-        self.entries.move_to_end(key)
+        if self.used > self.limit // 2:  # until then nothing goes soon, and the order does not matter yet
+            self.entries.move_to_end(key)
         return hit[1]
 
     def put(self, key: object, holds: object, value: Any, size: int) -> None:

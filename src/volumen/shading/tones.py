@@ -107,6 +107,12 @@ def _base_tones(base: Colour) -> tuple[Floats, tuple[float, float, float]]:
     return lab, (lum, chroma, hue)
 
 
+@lru_cache(maxsize=1024)
+def _gloss(chroma: float, hue: float) -> Floats:
+    """OKLab (3,) of a highlight."""
+    return oklab.from_lch(np.array([0.985, chroma, hue]))
+
+
 def tones(
     base: Colour, m: Material, light: Floats, from_lamp: Floats, s: Floats, bounce: float, lamp_strength: float,
     added: Floats | float = 0.0,
@@ -131,10 +137,12 @@ def tones(
     lightness = lum * (1 - depth) + (1 - lum) * (m.lighten * up + 0.6 * rim)
     gain = chroma * (1 + m.chroma * _held(down * 2, 0, 1) - 0.55 * down**2 - 0.25 * up - 0.3 * rim)
     turned = hue + m.hue_shift * (down - 0.5 * up)
-    lab = oklab.from_lch(np.stack([lightness, np.maximum(gain, 0), turned], axis=-1))
+    lch = np.empty((len(diffuse), 3))
+    lch[:, 0], lch[:, 1], lch[:, 2] = lightness, np.maximum(gain, 0), turned
+    lab = oklab.from_lch(lch)
     # The half vector between lamp and eye turns half as far: a highlight falls off with twice the angle.
     spark = m.gloss * np.exp(-((np.asarray(from_lamp) / (m.gloss_size * 2.2)) ** 2) * 2.2) * min(lamp_strength, 1.5)
-    white = oklab.from_lch(np.array([0.985, chroma * 0.55 * m.tinted_gloss, hue]))
+    white = _gloss(chroma * 0.55 * m.tinted_gloss, hue)
     mix = _held(spark, 0, 1)[:, None]
     return np.asarray(lab * (1 - mix) + white * mix)
 
