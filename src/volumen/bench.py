@@ -127,9 +127,18 @@ def _documents() -> list[tuple[str, Document]]:
     return [(name, make()) for name, (_, make) in DEMOS.items()] + [("300 lit objects", lit_document())]
 
 
+def ready_client() -> RenderClient:
+    """A worker that has shown something and had time to load what drafts need, as when someone has looked at a sheet."""
+    client = RenderClient()
+    client.request_frame(lit_document(1), SIZE, (1.0, 0.0, 0.0, 1.0, 0.0, 0.0), False, False)
+    client.receive(60)
+    time.sleep(2.0)
+    return client
+
+
 def drags(frames: int) -> Iterator[Row]:
     """Frames as the window asks for them: a draft while the hand moves, through the worker process."""
-    client = RenderClient()
+    client = ready_client()
     try:
         for name, document in _documents():
             scale = min(SIZE[0] / document.sheet.width, SIZE[1] / document.sheet.height) * 0.9

@@ -14,7 +14,7 @@ from pathlib import Path as FilePath
 import numpy as np
 import shapely
 
-from volumen.bench import Row, _drag, median_time
+from volumen.bench import Row, _drag, median_time, ready_client
 from volumen.bench_shapes import blob, hard_pair
 from volumen.edit import objects, points
 from volumen.formats import native
@@ -27,7 +27,6 @@ from volumen.geometry.offset import offset
 from volumen.geometry.path import Path
 from volumen.model.make import circle, solid
 from volumen.model.nodes import Document, Group, PathForm, Shape, Sheet
-from volumen.render.client import RenderClient
 
 OPERATIONS: tuple[Operation, ...] = ("union", "subtract", "intersect", "exclude")
 
@@ -120,7 +119,7 @@ def _points(frames: int) -> list[Row]:
         assert isinstance(shape, Shape) and isinstance(shape.form, PathForm)
         return objects.set_form(d, 1, points.move(shape.form, [(0, 40)], i, -i))
 
-    client = RenderClient()
+    client = ready_client()
     try:
         times = _drag(client, document, 0.9, moved, frames)
     finally:
@@ -161,7 +160,7 @@ def _frame_in_window(file: FilePath, x: float, y: float, frames: int) -> float:
 
 def _large(frames: int) -> list[Row]:
     times = {}
-    client = RenderClient()
+    client = ready_client()
     try:
         for count in (50, 5000):
             document = _tiles(count)

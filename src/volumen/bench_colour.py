@@ -7,7 +7,7 @@ import time
 import numpy as np
 import skia
 
-from volumen.bench import Row, _drag, median_time
+from volumen.bench import Row, _drag, median_time, ready_client
 from volumen.bench_carve import _frame_row
 from volumen.bench_shapes import blob
 from volumen.build.steps import shown_children
@@ -19,7 +19,6 @@ from volumen.geometry.primitives import ellipse, rectangle
 from volumen.model.ingredients import Fill, Steps
 from volumen.model.make import circle, solid
 from volumen.model.nodes import Document, Group, Shape, Sheet
-from volumen.render.client import RenderClient
 from volumen.render.draw import float_surface
 from volumen.shading.mesh import Mesh, bernstein, from_paint, interval, places, straight_of, to_paint, tones
 from volumen.shading.mesh_edit import moved
@@ -113,7 +112,7 @@ def _mesh_drag(frames: int) -> Row:
         mesh = moved(from_paint(paint), [(3, 3)], i % 20, i % 13)
         return recipes.edit_alike(d, [1], 0, fill, paint=to_paint(mesh, paint))
 
-    client = RenderClient()
+    client = ready_client()
     try:
         times = _drag(client, document, 0.9, change, frames)
     finally:

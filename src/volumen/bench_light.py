@@ -10,13 +10,12 @@ from functools import partial
 import cv2
 import numpy as np
 
-from volumen.bench import SIZE, Row, _drag, _turn_lamp, median_time
+from volumen.bench import SIZE, Row, _drag, _turn_lamp, median_time, ready_client
 from volumen.bench_carve import _frame_row
 from volumen.demo import DEMOS
 from volumen.geometry.affine import IDENTITY
 from volumen.geometry.distance import distance_field
 from volumen.geometry.primitives import ellipse
-from volumen.render.client import RenderClient
 from volumen.shading.field import field_pixels
 from volumen.shading.paint import LitFrom, ReliefPaint
 
@@ -42,7 +41,7 @@ def lighting(quick: bool) -> Iterator[Row]:
 
 
 def _lamp_drags(frames: int) -> list[Row]:
-    client = RenderClient()
+    client = ready_client()
     rows = []
     try:
         for name in _LIT:
