@@ -250,9 +250,8 @@ class LampOptions(QWidget):
         known = lighting.lamp_sets(self.session.document)
         own = next((s.name for s in known if s.lights == lights), "lights of your own")
         names = [*(s.name for s in known), *([own] if own == "lights of your own" else []), _SAVE]
-        if (
-            (names, own) != self._listed or self.sets.currentText() != own
-        ):  # not with every step of a drag: all beside it would be painted anew
+        # Not with every step of a drag: all beside it would be painted anew.
+        if (names, own) != self._listed or self.sets.currentText() != own:
             self._listed = (names, own)
             self.sets.blockSignals(True)
             self.sets.clear()

@@ -86,7 +86,7 @@ class Beneath:
         self.runs.append(Run(surfaces, count))
 
     def mark(self) -> int:
-        """A place to come ``back`` to: what is added from now on lies in runs after it."""
+        """Where the runs of all that is added from now on begin, for another to be put ``instead``."""
         if self.runs and self.runs[-1].grows:
             self.runs.append(Run(boxes=array("d"), grows=True))
             return len(self.runs) - 1

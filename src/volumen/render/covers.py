@@ -18,7 +18,7 @@ from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, translat
 from volumen.geometry.engine import matrix
 from volumen.geometry.engine_form import to_engine
 from volumen.geometry.path import Box, Path, boxes_meet, grow_box, transform_box
-from volumen.render.draw import Painter, PixelBox, pixel_box, size_of
+from volumen.render.draw import Painter, PixelBox, overlap, pixel_box, size_of
 from volumen.render.paints import paint_for
 from volumen.shading.kept import Kept
 from volumen.shading.paint import Colour, Solid
@@ -41,13 +41,6 @@ def cover_at(alpha: Bytes, x: int, y: int) -> Cover:
     """A cover whose first pixel lies at (x, y)."""
     h, w = alpha.shape
     return Cover(alpha, (x, y, x + w, y + h))
-
-
-def overlap(a: PixelBox, b: PixelBox) -> PixelBox:
-    """The pixels of both boxes; upside down where there are none."""
-    l, t, r, m = a
-    x, y, u, v = b
-    return (l if l > x else x, t if t > y else y, r if r < u else u, m if m < v else v)
 
 
 class QuickPainter(Painter):

@@ -6,19 +6,19 @@ colours and moves shadows, but no outline. What stays the same stays composed. T
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from functools import partial
 
 import msgspec
 import numpy as np
 
-from volumen.build.bounds import item_box, items_box
+from volumen.build.bounds import items_box
 from volumen.build.picture import Bitmap, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath, one_colour
 from volumen.geometry.affine import IDENTITY, Affine, multiply, translation
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.geometry.primitives import rectangle
 from volumen.render.covers import Cover, Covers, drawn, together
-from volumen.render.draw import Painter, PixelBox, evenly_blurred, intersect, pixel_box, size_of
+from volumen.render.draw import Painter, PixelBox, evenly_blurred, overlap, pixel_box, size_of
 from volumen.render.fields import field_range, rough_light, rough_pixels
 from volumen.render.planes import Planes, by_strength, grade_of, planes_of
 from volumen.render.soft_covers import SoftCovers
@@ -49,7 +49,7 @@ class RoughPainter(Painter):
 
     def show(self, picture: Picture, items: list[Item]) -> None:
         """Draw the items of a picture over its ground. What lies beneath all that has changed stays ready."""
-        count = next((n for n, i in enumerate(items) if id(i) not in self.last), len(items))
+        count = self._stayed(items)
         first = tuple(items[:count])
         key = ("begun", tuple(map(id, first)), picture.ground, self.view, self.area)
         ready: Planes | None = self.drafts.get(key)
@@ -125,8 +125,15 @@ class RoughPainter(Painter):
 
     def _pixels_of(self, items: Iterable[Item]) -> PixelBox:
         """The pixels of the canvas that items may touch."""
-        box = items_box(items)
-        return intersect(pixel_box(transform_box(box, self.view)), self.area) if box else (0, 0, 0, 0)
+        return self._pixels(items_box(items))
+
+    def _pixels(self, box: Box | None) -> PixelBox:
+        """The pixels of the canvas that a box on the sheet touches."""
+        return overlap(pixel_box(transform_box(box, self.view)), self.area) if box else (0, 0, 0, 0)
+
+    def _stayed(self, items: Sequence[Item]) -> int:
+        """How many items at the beginning were the same in the last draft."""
+        return next((n for n, i in enumerate(items) if id(i) not in self.last), len(items))
 
     def _fill(self, item: FillPath) -> None:
         place = multiply(self.view, item.transform)
@@ -189,8 +196,7 @@ class RoughPainter(Painter):
             self.planes.put(pixels, box[0], box[1], item.opacity, item.blend, cover)
 
     def _bitmap(self, item: Bitmap) -> None:
-        box = item_box(item)
-        place = intersect(pixel_box(transform_box(box, self.view)), self.area) if box else (0, 0, 0, 0)
+        place = self._pixels_of((item,))
         if place[0] >= place[2] or place[1] >= place[3]:
             return
         key = ("picture", id(item), self.view, place)
@@ -230,7 +236,7 @@ class RoughPainter(Painter):
         if box is None:
             box = items_box(item.items) or (0.0, 0.0, 0.0, 0.0)
             self.drafts.put(("box", id(item.items)), item.items, box, _RECORD)
-        place = intersect(pixel_box(transform_box(box, self.view)), self.area)
+        place = self._pixels(box)
         if place[0] >= place[2] or place[1] >= place[3]:
             return
         key = ("composed", id(item.items), self.view, place)
@@ -245,7 +251,7 @@ class RoughPainter(Painter):
 
     def _begun(self, items: tuple[Item, ...]) -> int:
         """Begin empty planes with what was the same in the last draft; how many items that is."""
-        count = next((n for n, i in enumerate(items) if id(i) not in self.last), len(items))
+        count = self._stayed(items)
         if count == len(items) or not count:
             return 0
         first = items[:count]

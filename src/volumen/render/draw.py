@@ -323,9 +323,13 @@ def pixel_box(box: Box, grow: float = 0.0) -> PixelBox:
     return (math.floor(l - grow), math.floor(t - grow), math.ceil(r + grow), math.ceil(b + grow))
 
 
+def overlap(a: PixelBox, b: PixelBox) -> PixelBox:
+    """The pixels of both boxes; upside down where there are none."""
+    l, t, r, m = a
+    x, y, u, v = b
+    return (l if l > x else x, t if t > y else y, r if r < u else u, m if m < v else v)
+
+
 def intersect(a: PixelBox, b: Box) -> PixelBox:
     """The pixels of ``a`` that ``b`` touches; upside down where there are none."""
-    return (
-        max(a[0], math.floor(b[0])), max(a[1], math.floor(b[1])),
-        min(a[2], math.ceil(b[2])), min(a[3], math.ceil(b[3])),
-    )  # fmt: skip
+    return overlap(a, pixel_box(b))

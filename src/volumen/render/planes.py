@@ -1,7 +1,7 @@
 """A canvas for drafts: four planes of pixels on which covers are filled by compiled loops.
 
-The paint library spends most of a draft's time on the way to its pixels: on edges, clips and float colours one pixel at
-a time. Covers that are known already, filled in planes, take a third of it.
+Covers that are known already, filled in planes, take a third to a half of the time that the paint library takes to find
+edges and clips anew and to mix colours one pixel at a time.
 """
 
 from __future__ import annotations
@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 from volumen.geometry.affine import Affine, invert, multiply
 from volumen.model.ingredients import BlendMode
 from volumen.render import planes_kernel
-from volumen.render.covers import NO_BYTES, Bytes, Cover, overlap
-from volumen.render.draw import PixelBox, Pixels
+from volumen.render.covers import NO_BYTES, Bytes, Cover
+from volumen.render.draw import PixelBox, Pixels, overlap
 from volumen.shading.kept import Kept
 from volumen.shading.paint import Colour, Linear, Radial
 from volumen.shading.ramp import held_focus, plain_stops

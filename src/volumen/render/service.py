@@ -34,7 +34,6 @@ from volumen.render.messages import (
     PurityAnswer,
     PurityRequest,
     Quit,
-    Rect,
     SceneUpdate,
     VariantRequest,
     decode_request,
@@ -68,7 +67,7 @@ class Service:
         while True:
             try:
                 while self.cold_ms and not self.connection.poll(_REST):
-                    self._get_ready()
+                    self.get_ready()
                 request = decode_request(self.connection.recv_bytes())
             except (EOFError, OSError):
                 return
@@ -85,7 +84,7 @@ class Service:
                 self.connection.send_bytes(encode(answer))
             except (BrokenPipeError, OSError):
                 return
-            self._get_ready()
+            self.get_ready()
 
     def _load_drafts(self) -> None:
         """Load the compiled loops of drafts, which takes a second; until then frames are drawn without them."""
@@ -93,19 +92,16 @@ class Service:
 
         self.frame.quick = True
 
-    def _get_ready(self) -> None:
-        with suppress(Exception):  # what cannot be made ready is made when it is asked for
-            self.get_ready()
-
     def get_ready(self) -> None:
         """Between two requests: while the hand rests, what drafts of a sheet need is made."""
         if self.shown is not None and self.loading is None:
             self.loading = Thread(target=self._load_drafts, daemon=True)
             self.loading.start()
-        if self.cold_ms and self.frame.quick and not self.connection.poll(0):
-            self.frame.pace.expect(self.cold_ms)
-            self.cold_ms = 0.0
-            self.warm_up()
+        with suppress(Exception):  # what cannot be made ready is made when it is asked for
+            if self.cold_ms and self.frame.quick and not self.connection.poll(0):
+                self.frame.pace.expect(self.cold_ms)
+                self.cold_ms = 0.0
+                self.warm_up()
 
     def take(self, update: SceneUpdate) -> None:
         self.document = self.receiver.apply(update.changes)
@@ -124,15 +120,14 @@ class Service:
         picture = build(self.document, request.flat, self.memos[request.flat], references=True)
         built = time.perf_counter()
         self.frame.pace.built((built - start) * 1e3)
-        rects, rough = self.update_frame(picture, request)
+        self.shown = picture
+        out = np.ndarray((request.height, request.width, 4), np.uint8, self._buffer(request.buffer).buf)
+        rects, rough = self.frame.update(
+            picture, request.view, out, request.draft, self.connection.poll, request.values
+        )
         draw_ms = (time.perf_counter() - built) * 1e3
         self.cold_ms = draw_ms if draw_ms > _LONG_MS and not request.draft and not rough else 0.0
         return FrameAnswer(request.id, rects, rough, (built - start) * 1e3, draw_ms)
-
-    def update_frame(self, picture: Picture, request: FrameRequest) -> tuple[list[Rect], bool]:
-        self.shown = picture
-        out = np.ndarray((request.height, request.width, 4), np.uint8, self._buffer(request.buffer).buf)
-        return self.frame.update(picture, request.view, out, request.draft, self.connection.poll, request.values)
 
     def warm_up(self) -> None:
         """Draw a draft for no one to see: what the next ones need is then ready."""

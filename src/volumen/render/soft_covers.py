@@ -16,8 +16,8 @@ from volumen.build.bounds import REACH, items_box
 from volumen.build.picture import FillPath, Item, Soft, StrokePath
 from volumen.geometry.affine import Affine, Point, apply, mean_scale, multiply, scaling, translation
 from volumen.geometry.path import boxes_meet, grow_box, transform_box
-from volumen.render.covers import Bytes, Cover, Covers, cover_at, drawn, overlap
-from volumen.render.draw import PixelBox
+from volumen.render.covers import Bytes, Cover, Covers, cover_at, drawn
+from volumen.render.draw import PixelBox, overlap
 from volumen.shading.kept import Kept
 
 Pixel = tuple[int, int]
