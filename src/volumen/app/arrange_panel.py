@@ -106,15 +106,18 @@ class Arranger:
         )
         self.session.apply("distribute", document)
 
-    def copies(self, count: int, angle: float | None, shift: Point, linked: bool = False) -> None:
+    def copies(
+        self, count: int, angle: float | None, shift: Point, linked: bool = False, scale: float = 1.0, fade: float = 1.0
+    ) -> None:
         about = self.centre()
         if about is None:
             self.session.say("select an object first")
             return
-        make = links.linked_steps if linked else arrange.step_copies
-        document, made = make(
-            self.session.document, self.session.selection, count, about, angle, shift
-        )  # fmt: skip
+        s = self.session
+        if linked:
+            document, made = links.linked_steps(s.document, s.selection, count, about, angle, shift, scale)
+        else:
+            document, made = arrange.step_copies(s.document, s.selection, count, about, angle, shift, scale, fade)
         before = self.session.selection
         self.session.apply("step copies", document)
         self.session.select((*before, *made))
@@ -237,6 +240,15 @@ class ArrangePanel(QWidget):
         row.addWidget(self._quiet("every"))
         row.addWidget(self._field("angle", "°", "0"))
         self.column.addLayout(row)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        for label, name in (("size", "size a step"), ("opacity", "opacity a step")):
+            row.addWidget(self._quiet(label))
+            row.addWidget(self._field(name, " %", "100"))
+            self.fields[name].low = 0.1
+            self.fields[name].setToolTip(f"{label} of each copy, in percent of the one before")
+        self.fields["opacity a step"].high = 100.0
+        self.column.addLayout(row)
         self.linked = QCheckBox("linked copies")
         self.linked.setToolTip("What is changed in one later, form or recipe, changes in all")
         self.column.addWidget(self.linked)
@@ -250,4 +262,7 @@ class ArrangePanel(QWidget):
         v = {name: field.value for name, field in self.fields.items()}
         shift = (v["move x"], v["move y"])
         angle = v["angle"] if v["angle"] else (None if shift == (0.0, 0.0) else 0.0)
-        self.do.copies(int(v["copies"]), angle, shift, self.linked.isChecked())
+        scale, fade = v["size a step"] / 100, v["opacity a step"] / 100
+        if fade != 1 and self.linked.isChecked():
+            self.session.say("linked copies share their opacity: it stays as it is")
+        self.do.copies(int(v["copies"]), angle, shift, self.linked.isChecked(), scale, fade)

@@ -170,9 +170,7 @@ class Canvas(QWidget):
         for i in range(6):  # the sheet lies a little above the desk
             painter.fillRect(box.adjusted(-i + 2, -i + 4, i + 2, i + 4), QColor(40, 38, 34, 9))
         if sheet.ground is None:
-            painter.fillRect(box, QColor("#ffffff"))
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.fillRect(box, Qt.BrushStyle.Dense6Pattern)
+            theme.paint_squares(painter, box)
         else:
             painter.fillRect(box, theme.qcolor(sheet.ground.rgb))
 

@@ -31,12 +31,15 @@ from volumen.app.widgets.paint_editor import PaintEditor
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.build.behind import behind
+from volumen.build.light import light_at
 from volumen.build.outline import outline
 from volumen.build.recipe import body_of
-from volumen.build.scene import light_of
 from volumen.geometry.affine import IDENTITY
+from volumen.model.fitting import is_whole
 from volumen.model.ingredients import Body, Fill, GroundGlow, Ingredient, InnerGlow, Line, OuterGlow, Rim
+from volumen.model.limits import limits
 from volumen.model.nodes import Group, Shape
+from volumen.model.tree import world_of
 from volumen.shading.paint import GRADIENTS, Colour, face_colour
 
 if TYPE_CHECKING:
@@ -156,7 +159,9 @@ class Card(QFrame):
         if isinstance(i, Fill | Line) and isinstance(i.paint, GRADIENTS):
             bar.show_gradient(i.paint, -1)
         elif isinstance(i, Body) and isinstance(node, Shape):
-            paint = body_of(i, node, outline(node), light_of(self.panel.session.document), IDENTITY)
+            document = self.panel.session.document
+            world = world_of(document, node.id)
+            paint = body_of(i, node, outline(node, world), light_at(document, node.id), world)
             if isinstance(paint, GRADIENTS):
                 bar.show_gradient(paint, -1)
 
@@ -193,12 +198,17 @@ class Card(QFrame):
             column.addLayout(receivers_row(self))
 
     def _number(self, row: Number) -> SliderRow:
-        widget = SliderRow(row.label, row.low, row.high, row.unit, row.factor, row.hard_low, row.hard_high)
+        kind = type(self.ingredient)
+        whole = is_whole(kind, row.field)
+        least, most = limits(kind.__name__, row.field, whole)
+        hard = max(row.hard_low, least), min(row.hard_high, most)
+        widget = SliderRow(row.label, row.low, row.high, row.unit, row.factor, *hard, digits=0 if whole else 1)
         widget.preview.connect(lambda v: self.panel.preview(self.index, **{row.field: v}))
         widget.done.connect(lambda v: self.panel.change(self.index, f"change {row.label}", **{row.field: v}))
+        widget.number.refused.connect(self.panel.session.say)
 
         def update() -> None:
-            value = getattr(self.ingredient, row.field)
+            value = self.panel.value_of(self.index, row.field)
             if value is not None:
                 widget.show_value(value, self.panel.differs(self.index, row.field))
 
@@ -281,7 +291,8 @@ class Card(QFrame):
             assert isinstance(self.ingredient, Fill | Line)
             session = self.panel.session
             editor.colours.behind = partial(behind, session.document, node) if node is not None else None
-            editor.show_paint(self.ingredient.paint, session.active_stop, box, session.mesh_points)
+            place = world_of(session.document, node.id) if node is not None else IDENTITY
+            editor.show_paint(self.ingredient.paint, session.active_stop, box, session.mesh_points, place)
 
         self.updates.append(update)
 

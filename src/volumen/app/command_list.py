@@ -5,12 +5,12 @@ from __future__ import annotations
 import html
 
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtGui import QColor, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QTextBrowser, QVBoxLayout, QWidget
 
 from volumen.app import theme
 from volumen.app.actions import MENUS
-from volumen.app.commands import Registry
+from volumen.app.commands import Command, Registry
 
 
 def shown_keys(keys: str) -> str:
@@ -51,20 +51,20 @@ class CommandList(QFrame):
         self.field.setFocus()
 
     def fill(self, text: str) -> None:
+        """The commands that fit, those that can act now first; the first is the chosen one."""
         words = text.lower().split()
+        found = [(fit, c) for c in self.registry if (fit := _fit(c, words)) is not None]
+        found.sort(key=lambda f: (not f[1].enabled(), f[0]))
         self.list.clear()
-        for command in self.registry:
-            if all(w in command.title.lower() for w in words):
-                keys = shown_keys(command.keys)
-                item = QListWidgetItem(command.title + (f"      {keys}" if keys else ""))
-                item.setData(Qt.ItemDataRole.UserRole, command.id)
-                if not command.enabled():
-                    item.setFlags(Qt.ItemFlag.NoItemFlags)
-                self.list.addItem(item)
-        for row in range(self.list.count()):
-            if self.list.item(row).flags() & Qt.ItemFlag.ItemIsEnabled:
-                self.list.setCurrentRow(row)
-                break
+        for _, command in found:
+            keys = shown_keys(command.keys)
+            item = QListWidgetItem(command.title + (f"      {keys}" if keys else ""))
+            item.setData(Qt.ItemDataRole.UserRole, command.id)
+            if not command.enabled():
+                item.setText(f"{item.text()}      {command.need.words}")
+                item.setForeground(QColor(theme.FAINT))
+            self.list.addItem(item)
+        self.list.setCurrentRow(0)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
@@ -82,13 +82,23 @@ class CommandList(QFrame):
         self.registry.run(item.data(Qt.ItemDataRole.UserRole))
 
 
+def _fit(command: Command, words: list[str]) -> int | None:
+    """How well a command fits what was typed: 0 its title begins so, up to 3 by other words; None not at all."""
+    title = command.title.lower()
+    if all(w in title for w in words):
+        if not words or title.startswith(words[0]):
+            return 0
+        return 1 if all(any(t.startswith(w) for t in title.replace(":", " ").split()) for w in words) else 2
+    return 3 if all(w in f"{title} {command.words} {command.menu.lower()}" for w in words) else None
+
+
 def help_view(window: QWidget, registry: Registry) -> QTextBrowser:
     """A window of its own with every command and its keys."""
     rows = []
     for menu in MENUS:
         rows.append(f"<tr><td colspan=2><h3>{menu}</h3></td></tr>")
         for command in registry:
-            if command.menu == menu:
+            if command.menu.partition("/")[0] == menu:
                 rows.append(
                     f"<tr><td width=330>{html.escape(command.title)}</td><td><b>{html.escape(shown_keys(command.keys))}</b></td></tr>"
                 )

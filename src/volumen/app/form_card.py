@@ -14,15 +14,20 @@ from volumen.app.card_rows import Choice, Number, Switch
 from volumen.app.session import Session
 from volumen.app.widgets.slider import SliderRow
 from volumen.edit.objects import set_fields, set_form
+from volumen.geometry.affine import mean_scale
 from volumen.geometry.fonts import families, match, styles
+from volumen.model.fitting import is_whole
+from volumen.model.lengths import is_length
 from volumen.model.nodes import (
     COMBININGS,
     ArcForm,
     CloudForm,
     CombinedForm,
+    Document,
     DropForm,
     EllipseForm,
     Form,
+    Node,
     PathForm,
     PolygonForm,
     RectangleForm,
@@ -32,6 +37,7 @@ from volumen.model.nodes import (
     StarForm,
     TextForm,
 )
+from volumen.model.tree import world_of
 
 replace = msgspec.structs.replace
 FormRow = Number | Choice | Switch
@@ -71,7 +77,6 @@ FORM_ROWS: dict[type, tuple[FormRow, ...]] = {
     ),
 }
 _ON_PATH: tuple[FormRow, ...] = (Number("start", "along", 0, 1, " %", 100), Switch("flip", "on the other side"))
-_WHOLE = {"sides", "points", "count"}
 NAMES: dict[type, str] = {
     EllipseForm: "Ellipse", RectangleForm: "Rectangle", PolygonForm: "Polygon", StarForm: "Star", DropForm: "Drop",
     CloudForm: "Cloud", SegmentForm: "Segment", ArcForm: "Arc", SpiralForm: "Spiral", PathForm: "Path",
@@ -102,11 +107,16 @@ class FormParameters(QWidget):
 
     def _row(self, row: FormRow) -> None:
         if isinstance(row, Number):
-            slider = SliderRow(row.label, row.low, row.high, row.unit, row.factor, row.hard_low, row.hard_high)
+            digits = 0 if is_whole(self.kind, row.field) else 1
+            hard = row.hard_low, row.hard_high
+            slider = SliderRow(row.label, row.low, row.high, row.unit, row.factor, *hard, digits=digits)
             slider.preview.connect(lambda v: self._set(row.field, v, False))
             slider.done.connect(lambda v: self._set(row.field, v, True))
             self.column.addWidget(slider)
-            self.updates.append(lambda form: slider.show_value(float(getattr(form, row.field)), False))
+            slider.number.refused.connect(self.session.say)
+            self.updates.append(
+                lambda form: slider.show_value(float(getattr(form, row.field)) * self._scale(row.field))
+            )
         elif isinstance(row, Choice):
             line = labelled(row.label)
             box = QComboBox()
@@ -146,14 +156,14 @@ class FormParameters(QWidget):
             check.setChecked(form.radii is not None)
             holder.setVisible(form.radii is not None)
             for slider, r in zip(sliders, form.radii or (form.radius,) * 4, strict=True):
-                slider.show_value(r, False)
+                slider.show_value(r * self._scale("radius"), False)
 
         self.updates.append(update)
 
     def _set_corner(self, k: int, value: float, final: bool) -> None:
         def change(form: Any) -> Any:
             radii = list(form.radii or (form.radius,) * 4)
-            radii[k] = value
+            radii[k] = value / self._scale("radius")
             return replace(form, radii=tuple(radii))
 
         self._edit("corner radii", change, final)
@@ -219,18 +229,34 @@ class FormParameters(QWidget):
             lambda f: replace(f, family=family, style=f.style if f.style in known or not known else known[0]), True,
         )  # fmt: skip
 
+    def _scale(self, field: str, node: Node | None = None) -> float:
+        """How much larger a number of the form is on the sheet: lengths are shown and taken as they are there."""
+        shape = node or self.session.first
+        if shape is None or not is_length(getattr(shape, "form", None), field):
+            return 1.0
+        return mean_scale(world_of(self.session.document, shape.id)) or 1.0
+
     def _set(self, field: str, value: Any, final: bool) -> None:
-        value = round(value) if field in _WHOLE else value
-        self._edit(f"change {field.replace('_', ' ')}", lambda f: replace(f, **{field: value}), final)
+        document = self.session.document
+        for node in self.session.nodes:
+            if isinstance(node, Shape) and type(node.form) is self.kind:
+                own = value / self._scale(field, node) if isinstance(value, float) else value
+                document = set_form(document, node.id, replace(node.form, **{field: own}))
+        self._show(document, f"change {field.replace('_', ' ')}", final)
 
     def _edit(self, label: str, change: Callable[[Any], Any], final: bool) -> None:
         document = self.session.document
         for node in self.session.nodes:
             if isinstance(node, Shape) and type(node.form) is self.kind:
                 document = set_form(document, node.id, change(node.form))
+        self._show(document, label, final)
+
+    def _show(self, document: Document, label: str, final: bool) -> None:
         self.session.preview(document)
         if final:
             self.session.commit(label)
+            if self.session.first is not None and isinstance(self.session.first, Shape):
+                self.show_form(self.session.first.form)
 
     def show_form(self, form: Form) -> None:
         for update in self.updates:

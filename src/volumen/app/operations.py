@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from volumen.build.outline import form_changes
-from volumen.edit import combine, freeze, links, objects
+from volumen.edit import combine, freeze, links, objects, plain_forms
+from volumen.edit.line_outlines import line_to_outline
 from volumen.geometry.affine import translation
-from volumen.model.nodes import Image, PathForm, Shape
-from volumen.model.tree import members
+from volumen.model.nodes import Shape
+from volumen.model.tree import loose_references, members
 
 if TYPE_CHECKING:
     from volumen.app.window import Window
@@ -17,35 +17,6 @@ if TYPE_CHECKING:
 class Operations:
     def __init__(self, window: Window) -> None:
         self.window, self.session = window, window.session
-
-    # -- when commands are enabled
-
-    def any(self) -> bool:
-        return bool(self.session.selection)
-
-    def any_or_isolated(self) -> bool:
-        return self.any() or self.session.isolated is not None
-
-    def several(self) -> bool:
-        return len(self.session.selection) > 1
-
-    def can_redo(self) -> bool:
-        return self.session.history.redo_label is not None
-
-    def has_recipe(self) -> bool:
-        return self.any() and bool(self.window.recipe_clip)
-
-    def has_children(self) -> bool:
-        return any(n.children for n in self.session.nodes)
-
-    def can_freeze(self) -> bool:
-        return any(n.recipe or n.children for n in self.session.nodes)
-
-    def is_primitive(self) -> bool:
-        return any(
-            isinstance(n, Shape) and (not isinstance(n.form, PathForm) or bool(form_changes(n.recipe)))
-            for n in self.session.nodes
-        )
 
     # -- Edit
 
@@ -72,10 +43,6 @@ class Operations:
 
     def link(self) -> None:
         s = self.session
-        kinds = {type(n) for n in s.nodes}
-        if len(kinds) != 1 or Image in kinds:
-            s.say("only shapes can be linked with shapes, and groups with groups")
-            return
         s.apply("link", links.link(s.document, s.selection))
         s.say(f"{len(s.selection)} objects are linked: what is changed in one changes in all")
 
@@ -87,11 +54,18 @@ class Operations:
         s = self.session
         s.select([i for n in s.selection for i in links.linked_with(s.document, n) or [n]])
 
-    def any_linked(self) -> bool:
-        return any(n.link is not None for n in self.session.nodes)
-
     def delete(self) -> None:
-        self.session.apply("delete", objects.delete(self.session.document, self.session.selection))
+        s = self.session
+        before = {n.id for n in loose_references(s.document)}
+        s.apply("delete", objects.delete(s.document, s.selection))
+        loose = [n.name for n in loose_references(s.document) if n.id not in before]
+        if loose:
+            s.say(f"deleted what the light of {_named(loose)} was held to: it shows again once its card names another")
+
+    def copy(self) -> None:
+        self.window.exchange.copy()
+        count = len(self.session.selection)
+        self.session.say(f"{count} object{'s' if count > 1 else ''} copied")
 
     def cut(self) -> None:
         self.window.exchange.copy()
@@ -118,10 +92,12 @@ class Operations:
         if any(members(n) for n in s.nodes):
             self.release()
             return
-        document, free = objects.ungroup(s.document, s.selection)
+        document, free, lost = objects.ungroup(s.document, s.selection)
         s.apply("ungroup or release", document)
         if free:
             s.select(free)
+        if lost:
+            s.say(f"ungrouped; what the group showed as one went with it: {lost}. Undo brings it back")
 
     def release(self) -> None:
         """Take combinations apart: their members take their place."""
@@ -149,13 +125,31 @@ class Operations:
         s.apply(f"change {field}", objects.set_fields(s.document, s.selection, **{field: value}))
 
     def to_path(self) -> None:
-        document = self.session.document
-        for node_id in self.session.selection:
-            document = freeze.to_path(document, node_id)
-        self.session.apply("form to path", document)
+        document, s = self.session.document, self.session
+        whole = [n.name for n in s.nodes if isinstance(n, Shape) and plain_forms.stays_whole(n)]
+        for node_id in s.selection:
+            document = plain_forms.to_path(document, node_id)
+        s.apply("form to path", document)
+        if whole:
+            s.say(f"{_named(whole)}: its light needs the whole word, so it became one path; without it, letters")
 
     def freeze(self) -> None:
-        document = self.session.document
-        for node_id in self.session.selection:
-            document = freeze.freeze(document, node_id)
-        self.session.apply("freeze", document)
+        s = self.session
+        frozen = freeze.freeze(s.document, s.selection)
+        s.apply("freeze", frozen.document)
+        if frozen.ids:
+            s.select(frozen.ids)
+        s.say(frozen.told)
+
+    def line_to_outline(self, holes_filled: bool = False) -> None:
+        s = self.session
+        document, ids, count = line_to_outline(s.document, s.selection, holes_filled)
+        s.apply("line to outline", document)
+        s.select(ids)
+        s.say(f"{count} line{'s' if count != 1 else ''} became {'shapes' if count != 1 else 'a shape'}")
+
+
+def _named(names: list[str]) -> str:
+    """A few names, and how many more there are."""
+    some = ", ".join(f"'{n}'" for n in names[:3])
+    return some + (f" and {len(names) - 3} more" if len(names) > 3 else "")

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog
 
-from volumen.colour.cluster import main_colours
+from volumen.colour.cluster import distinct, main_colours
 from volumen.colour.srgb import to_hex
 from volumen.edit import blends, gradients, meshes, palette
 from volumen.formats import palettes
@@ -21,24 +21,18 @@ if TYPE_CHECKING:
     from volumen.app.window import Window
 
 _FROM_PICTURE = 8
+_APART = 5.0  # CIEDE2000 between swatches from a picture: nearer ones are one colour to the eye
 
 
 class ColourOperations:
     def __init__(self, window: Window) -> None:
         self.window, self.session = window, window.session
 
-    # -- when commands are enabled
-
-    def can_blend(self) -> bool:
-        return len(self.session.selection) > 1
-
-    def one_shape(self) -> bool:
-        return self.session.only_shape is not None
-
-    def can_take_spine(self) -> bool:
-        return blends.blend_and_path(self.session.nodes) is not None
-
     # -- palette
+
+    def _group(self, otherwise: str = "") -> str:
+        """The group that new swatches go to: the chosen one."""
+        return self.window.swatches.chosen_group or otherwise
 
     def keep_colour(self) -> None:
         """The colour in use as a swatch; what shows it follows the swatch from now on."""
@@ -61,7 +55,7 @@ class ColourOperations:
         if shade is None:
             s.say("this object has no colour to keep")
             return
-        document, (made,) = palette.add_swatches(s.document, [(to_hex(shade.rgb), shade)])
+        document, (made,) = palette.add_swatches(s.document, [(to_hex(shade.rgb), shade)], self._group())
         if isinstance(paint, Solid) and isinstance(node, Shape):
             linked = Solid(shade, made, paint.grain)
             document = palette.map_paints(document, lambda p: linked if p is paint else p, [node.id])
@@ -73,7 +67,9 @@ class ColourOperations:
         if not colours:
             s.say("select objects whose colours shall be kept")
             return
-        document, _ = palette.add_swatches(s.document, [(to_hex(c.rgb), c) for c in colours], "from the artwork")
+        document, _ = palette.add_swatches(
+            s.document, [(to_hex(c.rgb), c) for c in colours], self._group("from the artwork")
+        )
         s.apply("swatches from the selection", document)
 
     def from_picture(self) -> None:
@@ -91,8 +87,9 @@ class ColourOperations:
         if not len(shown):
             s.say("the picture is all clear")
             return
-        rows = [(to_hex(c), Colour(*c)) for c in main_colours(shown, _FROM_PICTURE).tolist()]
-        document, _ = palette.add_swatches(s.document, rows, reference[0].name)
+        found = distinct(main_colours(shown, 2 * _FROM_PICTURE), _APART)[:_FROM_PICTURE]
+        rows = [(to_hex(c), Colour(*c)) for c in found.tolist()]
+        document, _ = palette.add_swatches(s.document, rows, self._group(reference[0].name))
         s.apply("swatches from the picture", document)
 
     def keep_gradient(self) -> None:

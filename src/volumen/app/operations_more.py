@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import msgspec
 
 from volumen.app.handles import next_colour
 from volumen.build.outline import outline
-from volumen.edit import combine, objects, search
+from volumen.edit import combine, joining, objects, search
 from volumen.edit.search import Likeness
 from volumen.geometry.affine import IDENTITY, invert, multiply
 from volumen.geometry.engine import PathOpError
-from volumen.model.nodes import CombinedForm, Combining, Image, Shape, TextForm
-from volumen.model.tree import find, world_of
+from volumen.model.nodes import Combining, Document, Image, Shape, TextForm
+from volumen.model.tree import find, walk, world_of
 
 if TYPE_CHECKING:
     from volumen.app.window import Window
@@ -25,25 +26,11 @@ class MoreOperations:
     def __init__(self, window: Window) -> None:
         self.window, self.session = window, window.session
 
-    # -- when commands are enabled
-
-    def combined(self) -> bool:
-        return any(isinstance(n, Shape) and isinstance(n.form, CombinedForm) for n in self.session.nodes)
-
-    def can_set_on_path(self) -> bool:
-        return self._text_and_path() is not None
-
-    def text_on_path(self) -> bool:
-        form = getattr(self.session.only_shape, "form", None)
-        return isinstance(form, TextForm) and form.path is not None
-
     # -- combining
 
     def combine(self, operation: Combining, live: bool = True) -> None:
         s = self.session
-        if len(s.selection) < 2:
-            s.say("select two or more shapes to combine")
-            return
+        dropped = combine.looks_dropped(s.document, s.selection, operation)
         try:
             if live:
                 document, made = combine.combine(s.document, s.selection, operation)
@@ -55,11 +42,42 @@ class MoreOperations:
             return
         s.apply(operation, document)
         s.select(ids)
+        if dropped:
+            s.say(dropped)
 
     def knockout(self) -> None:
         s = self.session
         value = not s.nodes[0].knockout
         s.apply("knockout", objects.set_fields(s.document, s.selection, knockout=value))
+        spared = [n.name for n in walk(s.document.root) if n.stock]
+        if value:
+            s.say(
+                "everything beneath it in its group shows the stock"
+                + (f", but for {', '.join(spared)}" if spared else "")
+            )
+
+    def stock(self) -> None:
+        """Mark what the artwork is judged on: knockouts leave it alone."""
+        s = self.session
+        value = not s.nodes[0].stock
+        s.apply("stock", objects.set_fields(s.document, s.selection, stock=value))
+        s.say("marked as stock: no knockout cuts it" if value else "no stock any more: knockouts cut it")
+
+    def join_ends(self) -> None:
+        self._join("join ends", joining.join_ends)
+
+    def mirror_weld(self) -> None:
+        self._join("mirrored half", lambda document, ids: joining.mirror_weld(document, ids[0]))
+
+    def _join(self, label: str, make: Callable[[Document, list[int]], tuple[Document, int]]) -> None:
+        s = self.session
+        try:
+            document, made = make(s.document, list(s.selection))
+        except joining.CannotJoin as error:
+            s.say(str(error))
+            return
+        s.apply(label, document)
+        s.select((made,))
 
     # -- text
 
@@ -117,7 +135,12 @@ class MoreOperations:
     def select_strays(self) -> None:
         found = search.strays(self.session.document)
         self.session.select(found)
-        self.session.say(f"{len(found)} stray points and empty shapes" if found else "there are no stray points")
+        areas = search.areas_of(self.session.document, found)
+        specks = [a for a in areas if a > 0]
+        text = f"{len(found)} stray points and empty shapes" if found else "there are no stray points"
+        if specks:
+            text += f", {len(specks)} of them specks of up to {max(specks):.2g} square units"
+        self.session.say(text)
 
     # -- looking
 

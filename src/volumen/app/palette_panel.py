@@ -38,8 +38,7 @@ from volumen.app.widgets.colours import HARBOUR, ColourPanel
 from volumen.app.widgets.stopbar import paint_ramp
 from volumen.colour.srgb import to_hex
 from volumen.edit import palette
-from volumen.edit.recipes import set_recipe
-from volumen.model.ingredients import only_form_changes
+from volumen.edit.looks import give_look
 from volumen.model.nodes import Look, SavedGradient, Swatch
 from volumen.shading.paint import Colour, colour
 
@@ -75,8 +74,7 @@ class SwatchGrid(QWidget):
         for i, s in enumerate(self.swatches):
             box = self.place(i).adjusted(1, 1, -1, -1)
             if s.colour.a < 1:
-                painter.fillRect(box, QColor("white"))
-                painter.fillRect(box, Qt.BrushStyle.Dense5Pattern)
+                theme.paint_squares(painter, box.toRectF(), 4)
             used = s.id and s.id == self.panel.editing
             painter.setPen(QPen(QColor(theme.VERMILION if used else "#8f8d86"), 2 if used else 1))
             painter.setBrush(theme.qcolor(s.colour.rgb, s.colour.a))
@@ -165,6 +163,7 @@ class PalettePanel(QScrollArea):
         super().__init__()
         self.session, self.operations = session, operations
         self.editing: int | None = None
+        self.chosen_group: str | None = None  # where new swatches go
         self._known: object = None
         self.grids: list[SwatchGrid] = []
         self.setWidgetResizable(True)
@@ -202,7 +201,7 @@ class PalettePanel(QScrollArea):
         rows = [(g, [s for s in p.swatches if s.group == g]) for g in palette.groups(p)] or [("harbour", offered)]
         for group, swatches in rows:
             if group:
-                column.addWidget(_quiet(group))
+                column.addWidget(self._group_head(group))
             grid = SwatchGrid(self, group, swatches)
             self.grids.append(grid)
             column.addWidget(grid)
@@ -214,6 +213,21 @@ class PalettePanel(QScrollArea):
             column.addWidget(self._look(look))
         column.addStretch(1)
         self.setWidget(body)
+
+    def _group_head(self, group: str) -> QToolButton:
+        """The name of a group; a click makes it the one that new swatches go to, or none."""
+        button = QToolButton()
+        button.setText(f"{group}  · new ones go here" if group == self.chosen_group else group)
+        button.setCheckable(True)
+        button.setChecked(group == self.chosen_group)
+        button.setToolTip("click: new swatches go into this group")
+        button.setAccessibleName(f"group of swatches {group}")
+        button.clicked.connect(lambda on: self.choose_group(group if on else None))
+        return button
+
+    def choose_group(self, group: str | None) -> None:
+        self.chosen_group = group
+        self._build()
 
     def _head(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -250,8 +264,10 @@ class PalettePanel(QScrollArea):
 
     def _give_look(self, look: Look) -> None:
         s = self.session
-        document = set_recipe(s.document, s.selection, lambda r: (*only_form_changes(r), *look.recipe))
-        s.apply("give look", document)
+        if not s.selection:
+            s.say("select what shall take the look first")
+            return
+        s.apply("give look", give_look(s.document, s.selection, look))
 
     def _pop(self, rows: list[tuple[str, Callable[[], object]]], at: QPoint) -> None:
         menu = QMenu(self)

@@ -26,9 +26,10 @@ from volumen.app.framelink import FrameLink
 from volumen.app.session import Session
 from volumen.build.purity import WORDS
 from volumen.edit import objects
+from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Group, Node, Shape
 from volumen.model.rows import in_order, same_ends
-from volumen.model.tree import find, walk
+from volumen.model.tree import find, walk, world_of
 from volumen.render.messages import ImageAnswer
 
 ID = Qt.ItemDataRole.UserRole
@@ -83,7 +84,7 @@ class RowDelegate(QStyledItemDelegate):
         painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, name)
         if node.lift and not option.state & QStyle.StateFlag.State_MouseOver:
             painter.setPen(QColor(theme.FAINT))
-            lift = f"lift {node.lift:.0f}"
+            lift = f"lift {lift_on_sheet(node, world_of(self.pile.session.document, node.id)):.0f}"
             used = painter.fontMetrics().horizontalAdvance(name) + painter.fontMetrics().horizontalAdvance(lift) + 12
             if used < text.width() + 38 and not node.locked and node.visible:
                 painter.drawText(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import msgspec
@@ -27,12 +28,15 @@ from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.slider import SliderRow
 from volumen.build.outline import outline
 from volumen.edit import objects, recipes
+from volumen.edit.arrange import keep_lengths
 from volumen.edit.lit import add_to_see, fit_bodies
 from volumen.edit.looks import PAIRS, add_pair
-from volumen.geometry.affine import translation
+from volumen.edit.placing import laid_ingredient, own_box, sheet_recipe
+from volumen.geometry.affine import mean_scale, scaling, translation
 from volumen.model.ingredients import BLEND_MODES, Fill, Ingredient, Line, Recipe
+from volumen.model.lengths import is_length, lift_on_sheet
 from volumen.model.nodes import CombinedForm, Group, Image, Node, PathForm, Shape, TextForm
-from volumen.model.tree import walk
+from volumen.model.tree import find, walk, world_of
 
 replace = msgspec.structs.replace
 HEADINGS = ("Surface", "Light", "Finish")
@@ -82,8 +86,9 @@ class RecipePanel(QScrollArea):
         if box:
             for name, value in zip("xywh", (box[0], box[1], box[2] - box[0], box[3] - box[1]), strict=True):
                 self._place[name].show_value(value)
-        for name in ("lift", "opacity"):
-            self._fields[name].show_value(getattr(nodes[0], name), len({getattr(n, name) for n in nodes}) > 1)
+        lifts = [lift_on_sheet(n, world_of(self.session.document, n.id)) for n in nodes]
+        self._fields["lift"].show_value(lifts[0], not all(_as_good_as(v, lifts[0]) for v in lifts))
+        self._fields["opacity"].show_value(nodes[0].opacity, len({n.opacity for n in nodes}) > 1)
         self._fields["blend"].setCurrentText(nodes[0].blend)
         if self.parameters is not None and isinstance(nodes[0], Shape):
             self.parameters.show_form(nodes[0].form)
@@ -168,7 +173,7 @@ class RecipePanel(QScrollArea):
         self.parameters = FormParameters(self.session, node.form) if isinstance(node, Shape) else None
         if self.parameters is not None:
             column.addWidget(self.parameters)
-        column.addWidget(self._object_row("lift", "lift", 0, 60, "", 1, lambda v, final: self._set("lift", v, final)))
+        column.addWidget(self._object_row("lift", "lift", 0, 60, "", 1, self._set_lift))
         return card
 
     def _blending_card(self) -> QFrame:
@@ -221,8 +226,6 @@ class RecipePanel(QScrollArea):
 
     def _set_place(self, name: str, value: float, final: bool) -> None:
         """Move or scale the selection so that x, y, width or height of its box becomes ``value``."""
-        from volumen.geometry.affine import scaling
-
         box = objects.selection_box(self.session.document, self.session.selection)
         if box is None:
             return
@@ -232,7 +235,12 @@ class RecipePanel(QScrollArea):
             "w": lambda: scaling(value / w, 1, (box[0], box[1])), "h": lambda: scaling(1, value / h, (box[0], box[1])),
         }[name]()  # fmt: skip
         document = objects.transform(self.session.document, self.session.selection, m)
+        if self.session.keep_lengths:
+            document = keep_lengths(document, self.session.selection, mean_scale(m))
         self._step(document, final, "move" if name in "xy" else "scale")
+
+    def _set_lift(self, value: float, final: bool) -> None:
+        self._step(objects.set_lift(self.session.document, self.session.selection, value), final, "change lift")
 
     # -- editing ingredients
 
@@ -248,9 +256,21 @@ class RecipePanel(QScrollArea):
         self._step(self._edited(index, fields), True, label)
 
     def _edited(self, index: int, fields: dict[str, Any]) -> Any:
+        s, node = self.session, self.session.first
+        assert node is not None
+        return recipes.edit_alike(s.document, s.selection, index, node.recipe[index], on_sheet=True, **fields)
+
+    def value_of(self, index: int, field: str) -> Any:
+        """A value of the first object's ingredient; a length as it is on the sheet."""
         node = self.session.first
         assert node is not None
-        return recipes.edit_alike(self.session.document, self.session.selection, index, node.recipe[index], **fields)
+        return self._on_sheet(node, node.recipe[index], field)
+
+    def _on_sheet(self, node: Node, i: Ingredient, field: str) -> Any:
+        value = getattr(i, field)
+        if value is None or not is_length(i, field):
+            return value
+        return value * (mean_scale(world_of(self.session.document, node.id)) or 1.0)
 
     def differs(self, index: int, field: str) -> bool:
         """Whether the selected objects have different values there."""
@@ -258,10 +278,9 @@ class RecipePanel(QScrollArea):
         if len(nodes) < 2:
             return False
         kind, rank = self._kind_and_rank(index)
-        values = {
-            getattr(n.recipe[at], field) for n in nodes if (at := recipes.counterpart(n.recipe, kind, rank)) is not None
-        }
-        return len(values) > 1
+        found = ((n, recipes.counterpart(n.recipe, kind, rank)) for n in nodes)
+        values = [self._on_sheet(n, n.recipe[at], field) for n, at in found if at is not None]
+        return any(v != values[0] and not _as_good_as(v, values[0]) for v in values[1:])
 
     def _kind_and_rank(self, index: int) -> tuple[type, int]:
         node = self.session.first
@@ -328,14 +347,20 @@ class RecipePanel(QScrollArea):
     def copy(self, index: int) -> None:
         node = self.session.first
         if node is not None:
-            self.clipboard = (node.recipe[index],)
+            self.clipboard = sheet_recipe((node.recipe[index],), world_of(self.session.document, node.id))
             self.session.say("ingredient copied; paste it from the add menu of another object")
 
     def copy_to_others(self, index: int) -> None:
         node = self.session.first
         if node is not None:
             others = [i for i in self.session.selection if i != node.id]
-            self.session.apply("copy ingredient", recipes.add(self.session.document, others, node.recipe[index]))
+            document, box = self.session.document, own_box(node)
+            (given,) = sheet_recipe((node.recipe[index],), world_of(document, node.id))
+            for i in others:
+                target = find(document, i)
+                if target is not None:
+                    document = recipes.add(document, [i], laid_ingredient(given, box, own_box(target)))
+            self.session.apply("copy ingredient", document)
 
     def fit_bodies(self, index: int) -> None:
         rank = self._kind_and_rank(index)[1]
@@ -385,6 +410,10 @@ class RecipePanel(QScrollArea):
     def possible_receivers(self) -> list[Node]:
         chosen = set(self.session.selection)
         return [n for n in walk(self.session.document.root) if isinstance(n, Shape) and n.id not in chosen]
+
+
+def _as_good_as(a: object, b: object) -> bool:
+    return isinstance(a, float | int) and isinstance(b, float | int) and math.isclose(a, b, rel_tol=1e-6, abs_tol=1e-9)
 
 
 def _form_layout(node: Node) -> object:

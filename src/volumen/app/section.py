@@ -17,6 +17,7 @@ from volumen.build.recipe import base_colour
 from volumen.edit import objects
 from volumen.geometry.affine import IDENTITY, Affine, multiply
 from volumen.model.ingredients import CastShadow
+from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Document, Group, Node
 from volumen.shading.lamp import shadow_offset
 
@@ -27,6 +28,7 @@ class Slab:
     left: float
     right: float
     base: float  # height of what it is lifted above
+    lift: float  # of its own, in sheet units
     box: QRectF | None = None
 
 
@@ -51,19 +53,21 @@ class Section(QWidget):
             for child in node.children:
                 if not child.visible or (child.locked and depth == 0):
                     continue
+                place = multiply(parent, child.transform)
+                lift = lift_on_sheet(child, place)
                 lifted = child.lift != 0 or any(isinstance(i, CastShadow) for i in child.recipe)
                 if depth == 0 or lifted:
                     box = node_box(child, parent)
                     if box is not None:
-                        out.append(Slab(child, box[0], box[2], base))
-                visit(child, multiply(parent, child.transform), base + child.lift, depth + 1)
+                        out.append(Slab(child, box[0], box[2], base, lift))
+                visit(child, place, base + lift, depth + 1)
 
         visit(self.session.document.root, IDENTITY, 0.0, 0)
         return out[:60]
 
     def _scale(self) -> float:
         """Pixels per unit of height: the highest slab fits, and small lifts can still be seen."""
-        highest = max((s.base + s.node.lift for s in self._slabs), default=0.0)
+        highest = max((s.base + s.lift for s in self._slabs), default=0.0)
         return min((self.height() - 56) / max(highest, 20.0), 3.0)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -112,12 +116,12 @@ class Section(QWidget):
         view, lamp = self.canvas.viewport, self.session.document.lamp
         for slab in sorted(self._slabs, key=lambda s: s.node.id in self.session.selection):
             node = slab.node
-            y = floor - (slab.base + node.lift) * scale
+            y = floor - (slab.base + slab.lift) * scale
             left, right = view.to_canvas((slab.left, 0))[0], view.to_canvas((slab.right, 0))[0]
             slab.box = QRectF(left, y - 6, max(right - left, 3), 6)
             chosen = node.id in self.session.selection
-            if chosen and node.lift:
-                dx = shadow_offset(lamp, node.lift)[0] * view.scale
+            if chosen and slab.lift:
+                dx = shadow_offset(lamp, slab.lift)[0] * view.scale
                 ground = floor - slab.base * scale
                 painter.fillRect(QRectF(left + dx, ground - 1.5, right - left, 3), QColor(60, 52, 44, 130))
             painter.setPen(QPen(QColor(theme.VERMILION), 2) if chosen else QPen(QColor(30, 30, 30, 60), 1))
@@ -127,9 +131,9 @@ class Section(QWidget):
                 painter.setBrush(theme.qcolor(base_colour(node).rgb))
             painter.drawRect(slab.box)
             if chosen and len(self.session.selection) == 1:
-                length = math.hypot(*shadow_offset(lamp, node.lift))
+                length = math.hypot(*shadow_offset(lamp, slab.lift))
                 painter.setPen(QColor(theme.VERMILION))
-                painter.drawText(QPointF(right + 8, y + 3), f"lift {node.lift:.0f}, shadow {length:.1f}")
+                painter.drawText(QPointF(right + 8, y + 3), f"lift {slab.lift:.0f}, shadow {length:.1f}")
 
     def _at(self, event: QMouseEvent) -> Slab | None:
         p = event.position()
@@ -142,7 +146,7 @@ class Section(QWidget):
         slab = self._at(event)
         self.session.select((slab.node.id,) if slab else ())
         if slab:
-            self._drag = (slab.node.id, event.position().y(), slab.node.lift)
+            self._drag = (slab.node.id, event.position().y(), slab.lift)
             self._drag_scale = self._scale()
             self._before = self.session.document
 
@@ -153,7 +157,7 @@ class Section(QWidget):
         node_id, y, lift = self._drag
         value = max(round((lift + (y - event.position().y()) / self._drag_scale) * 2) / 2, 0.0)
         if abs(event.position().y() - y) >= 1:
-            self.session.preview(objects.set_fields(self._before, [node_id], lift=value))
+            self.session.preview(objects.set_lift(self._before, [node_id], value))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._drag = self._before = None

@@ -13,8 +13,10 @@ from PySide6.QtCore import QObject, Signal
 
 from volumen.build.purity import Purity
 from volumen.edit import links, recipes
+from volumen.edit.gradients import one_gradient
 from volumen.edit.history import History
 from volumen.geometry.snap import KINDS
+from volumen.model.fitting import fitted
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import find, walk
 
@@ -74,14 +76,20 @@ class Session(QObject):
 
     def apply(self, label: str, document: Document) -> None:
         """One finished edit: one step of undo."""
-        if self.history.commit(links.followed(self.history.committed, document), label):
+        before, document = self.history.committed, fitted(document, self.history.document)
+        document = links.followed(before, one_gradient(before, document))
+        if document == before:
+            self.cancel()
+        elif self.history.commit(document, label):
             self._prune()
             self._tell("document")
 
     def preview(self, document: Document) -> None:
         """A moment of a gesture; ``commit`` or ``cancel`` ends it."""
+        document = fitted(document, self.history.document)
         if document is not self.document:
-            self.history.preview(links.followed(self.history.committed, document))
+            before = self.history.committed
+            self.history.preview(links.followed(before, one_gradient(before, document)))
             self._tell("document")
 
     def commit(self, label: str) -> None:
@@ -96,6 +104,9 @@ class Session(QObject):
             self._tell("document")
 
     def undo(self) -> None:
+        if self.history.undo_label is None and not self.history.in_gesture:
+            self.say("nothing was done yet")
+            return
         self.history.undo()
         self._after_jump()
 

@@ -40,6 +40,7 @@ def run(file: str | None) -> int:
         window.files.load(file)
         if file.startswith("demo:"):
             window.session.set_stage(3)
+    window.fit_screen()
     window.show()
     Thread(target=warm_up, daemon=True).start()
     if file is None:

@@ -6,7 +6,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QImage, QPainter, QPixmap
+from PySide6.QtGui import QBrush, QColor, QFont, QFontDatabase, QIcon, QImage, QPainter, QPalette, QPixmap
 from PySide6.QtWidgets import QApplication
 
 from volumen.geometry.fonts import BUNDLED
@@ -31,10 +31,46 @@ def load_fonts(app: QApplication) -> None:
 
 
 def dress(app: QApplication) -> None:
-    """Give an application its typeface and its look."""
+    """Give an application its typeface and its look, whatever colours the system has."""
     load_fonts(app)
     app.setStyle("Fusion")
+    app.setPalette(_palette())
     app.setStyleSheet(STYLE)
+
+
+def _palette() -> QPalette:
+    """Every role, so that nothing of a dark system shows through in dialogs and help."""
+    role, group = QPalette.ColorRole, QPalette.ColorGroup
+    colours = {
+        role.Window: PLASTER, role.WindowText: INK, role.Base: CARD, role.AlternateBase: PANEL, role.Text: INK,
+        role.ToolTipBase: INK, role.ToolTipText: CARD, role.PlaceholderText: FAINT, role.Button: PANEL,
+        role.ButtonText: INK, role.BrightText: "#ffffff", role.Light: "#ffffff", role.Midlight: CARD, role.Dark: FAINT,
+        role.Mid: EDGE, role.Shadow: SOFT_INK, role.Highlight: AMBER, role.HighlightedText: INK, role.Link: AMBER_DARK,
+        role.LinkVisited: SOFT_INK, role.Accent: AMBER_DARK,
+    }  # fmt: skip
+    made = QPalette()
+    for which, value in colours.items():
+        made.setColor(which, QColor(value))
+    for which in (role.WindowText, role.Text, role.ButtonText):
+        made.setColor(group.Disabled, which, QColor(FAINT))
+    return made
+
+
+SQUARE = 8  # pixels: a clear ground is seen as quiet squares of this size
+
+
+def paint_squares(painter: QPainter, box: QRectF, side: int = SQUARE) -> None:
+    """A clear ground: squares of two light greys, fixed to the corner of the box."""
+    tile = QImage(2 * side, 2 * side, QImage.Format.Format_RGB32)
+    tile.fill(QColor("#ffffff"))
+    under = QPainter(tile)
+    for x, y in ((0, 0), (side, side)):
+        under.fillRect(x, y, side, side, QColor("#ecebe8"))
+    under.end()
+    painter.save()
+    painter.setBrushOrigin(box.topLeft())
+    painter.fillRect(box, QBrush(tile))
+    painter.restore()
 
 
 def icon_pixmap(name: str, colour: str = INK, size: int = 16, ratio: float = 2.0) -> QPixmap:
@@ -87,6 +123,8 @@ QFrame#rule {{ background: {EDGE}; border: none; }}
 QLabel#heading {{ color: {SOFT_INK}; font-size: 11px; font-weight: 600; letter-spacing: 1px; }}
 QLabel#quiet {{ color: {SOFT_INK}; font-size: 12px; }}
 QLabel#strong {{ font-weight: 600; }}
+QSplitter::handle:horizontal {{ background: {PLASTER}; border-left: 2px solid {PLASTER}; border-right: 2px solid {EDGE}; }}
+QSplitter::handle:horizontal:hover {{ background: {AMBER}; }}
 QScrollArea {{ background: transparent; border: none; }}
 QScrollBar:vertical {{ width: 9px; background: transparent; margin: 0; }}
 QScrollBar::handle:vertical {{ background: #c4c2bb; border-radius: 4px; min-height: 26px; }}
@@ -128,5 +166,7 @@ QStatusBar::item {{ border: none; }}
 QProgressBar {{ border: 1px solid {EDGE}; border-radius: 4px; background: {CARD}; height: 12px; text-align: center; font-size: 11px; }}
 QProgressBar::chunk {{ background: {AMBER}; border-radius: 3px; }}
 QCheckBox {{ spacing: 7px; }}
-QMessageBox, QDialog, QTextBrowser {{ background: {PLASTER}; }}
+QMessageBox, QDialog, QTextBrowser, QFileDialog QListView, QFileDialog QTreeView {{ background: {PLASTER}; color: {INK}; }}
+QHeaderView::section {{ background: {PANEL}; color: {INK}; border: none; padding: 3px 6px; }}
+QTextEdit, QPlainTextEdit {{ background: {CARD}; color: {INK}; border: 1px solid {EDGE}; border-radius: 4px; }}
 """

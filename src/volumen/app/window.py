@@ -7,11 +7,13 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PySide6.QtWidgets import (
+    QApplication,
     QFrame,
     QHBoxLayout,
     QLabel,
     QMainWindow,
     QMessageBox,
+    QSplitter,
     QStackedWidget,
     QToolButton,
     QVBoxLayout,
@@ -38,14 +40,21 @@ from volumen.app.proof import PROOF_STAGE, ProofPanel, ProofWall
 from volumen.app.recipe_panel import RecipePanel
 from volumen.app.section import Section
 from volumen.app.session import Session
+from volumen.app.settings import remembered
 from volumen.app.toolbox import STAGE_ROWS, Toolbox
-from volumen.edit import recipes
+from volumen.edit.colours import give_recipe
+from volumen.edit.placing import own_box, sheet_recipe
 from volumen.formats.images import SUFFIXES
+from volumen.geometry.path import Box
 from volumen.model.ingredients import Recipe
+from volumen.model.tree import world_of
 from volumen.render.client import RenderClient
 
 DROPPED = (".volumen", ".svg", *SUFFIXES)
 COLOUR_STAGE, LIGHT_STAGE = 2, 3
+_LEFT, _RIGHT = (176, 212), (250, 300)  # least and usual widths of the panels
+_SIDES = {"left": 0, "right": 2}
+_TITLE_BAR = 40  # what a window manager takes above a window
 
 
 class Window(QMainWindow):
@@ -63,15 +72,16 @@ class Window(QMainWindow):
         self.autosave = Autosave(self.session)
         self.files = Documents(self)
         self.recipe_clip: Recipe = ()
+        self.recipe_box: Box | None = None  # of the object that it was copied from
         self.exchange = Exchange(self)
         self.arranger = Arranger(self.session, self.canvas)
         self.colour = ColourOperations(self)
         self.swatches = PalettePanel(self.session, self.colour)
-        self.registry = Registry()
+        self.registry = Registry(self.session)
         register(self, self.registry)
         self.toolbox = Toolbox(self.session, self.registry, self.canvas, self.arranger)
         self._lay_out()
-        self.registry.fill_menus(self.menuBar(), self, MENUS)
+        self.registry.fill_menus(self.menuBar(), self, MENUS, (self.canvas, self.wall))
         self.command_list: CommandList | None = None
         self.resize(1280, 800)
         self.setAcceptDrops(True)
@@ -80,12 +90,19 @@ class Window(QMainWindow):
         self.choosing.opened.connect(self._show_section)
         self._stage_changed()
         self._show_title()
+        self.wall.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.canvas.setFocus()
+        QApplication.instance().focusChanged.connect(self._focus_changed)  # type: ignore[union-attr]
+
+    def _focus_changed(self, _old: QWidget | None, now: QWidget | None) -> None:
+        """What is left by the keyboard gives it back to the sheet."""
+        if now is None and self.isActiveWindow():
+            (self.wall if self.session.stage == PROOF_STAGE else self.canvas).setFocus()
 
     def _lay_out(self) -> None:
         left = QWidget()
         left.setObjectName("side")
-        left.setFixedWidth(212)
+        left.setMinimumWidth(_LEFT[0])
         column = QVBoxLayout(left)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -107,16 +124,18 @@ class Window(QMainWindow):
         self.middle.addWidget(sheet)
         self.middle.addWidget(self.wall)
         self.right = QStackedWidget()
-        self.right.setFixedWidth(300)
+        self.right.setMinimumWidth(_RIGHT[0])
         self.right.addWidget(self.recipe)
         self.right.addWidget(self.proof)
-        row = QHBoxLayout()
-        row.setSpacing(0)
-        row.addWidget(left)
-        row.addWidget(_rule(vertical=True))
-        row.addWidget(self.middle, 1)
-        row.addWidget(_rule(vertical=True))
-        row.addWidget(self.right)
+        self.panes = QSplitter(Qt.Orientation.Horizontal)
+        self.panes.setHandleWidth(5)
+        self.panes.setChildrenCollapsible(True)
+        for k, pane in enumerate((left, self.middle, self.right)):
+            self.panes.addWidget(pane)
+            self.panes.setStretchFactor(k, int(pane is self.middle))
+            self.panes.setCollapsible(k, pane is not self.middle)
+        self.panes.setSizes([_LEFT[1], 768, _RIGHT[1]])
+        self.panes.splitterMoved.connect(lambda *_: remembered().setValue("panes", self.panes.sizes()))
         whole = QWidget()
         whole.setObjectName("plain")
         column = QVBoxLayout(whole)
@@ -125,7 +144,7 @@ class Window(QMainWindow):
         column.addWidget(Header(self.session))
         column.addWidget(_rule())
         column.addWidget(self._notice_bar())
-        column.addLayout(row, 1)
+        column.addWidget(self.panes, 1)
         self.setCentralWidget(whole)
         self.setStatusBar(Status(self.session, self.canvas))
 
@@ -181,6 +200,27 @@ class Window(QMainWindow):
         self.session.set_stage(PROOF_STAGE)
         self.proof.export_button.setFocus()
 
+    def fit_screen(self) -> None:
+        """Open no larger than the screen leaves under a title bar, with the panels as they were left."""
+        free = self.screen().availableGeometry()
+        self.resize(min(1280, free.width()), min(800, free.height() - _TITLE_BAR))
+        sizes = remembered().value("panes")
+        if isinstance(sizes, list) and len(sizes) == 3 and all(str(v).isdigit() for v in sizes):
+            self.panes.setSizes([int(v) for v in sizes])
+
+    def folded(self, side: str) -> bool:
+        return self.panes.sizes()[_SIDES[side]] == 0
+
+    def fold(self, side: str) -> None:
+        """Fold a side panel away, or show it again."""
+        sizes, k = self.panes.sizes(), _SIDES[side]
+        usual = (_LEFT if side == "left" else _RIGHT)[1]
+        sizes[1] += sizes[k] if sizes[k] else -usual
+        sizes[k] = 0 if sizes[k] else usual
+        self.panes.setSizes(sizes)
+        remembered().setValue("panes", self.panes.sizes())
+        self.session.set_look()
+
     def toggle_full(self) -> None:
         self.showNormal() if self.isFullScreen() else self.showFullScreen()
 
@@ -189,13 +229,13 @@ class Window(QMainWindow):
     def copy_recipe(self) -> None:
         node = self.session.first
         if node is not None:
-            self.recipe_clip = node.recipe
+            world = world_of(self.session.document, node.id)
+            self.recipe_clip, self.recipe_box = sheet_recipe(node.recipe, world), own_box(node)
             self.session.say(f"recipe of '{node.name}' copied")
 
     def paste_recipe(self) -> None:
-        clip = self.recipe_clip
-        document = recipes.set_recipe(self.session.document, self.session.selection, lambda r: clip)
-        self.session.apply("apply recipe", document)
+        s = self.session
+        s.apply("apply recipe", give_recipe(s.document, s.selection, self.recipe_clip, self.recipe_box))
 
     # -- help
 

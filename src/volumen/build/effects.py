@@ -19,6 +19,7 @@ from volumen.geometry.affine import IDENTITY, Affine, Point, invert, mean_scale,
 from volumen.geometry.boolean import cleaned
 from volumen.geometry.ease import EVEN, Ease, eased_all
 from volumen.geometry.engine import PathOpError, combine, outline_of_line
+from volumen.geometry.engine_form import in_cubics
 from volumen.geometry.offset import offset
 from volumen.geometry.path import Box, Path, grow_box
 from volumen.geometry.primitives import ellipse, rectangle
@@ -33,6 +34,7 @@ from volumen.model.ingredients import (
     Rim,
     Speckle,
 )
+from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Node, Shape
 from volumen.shading.lamp import Lamp, Lights, bearing_vector, shadow_factor, shadow_offset, shadow_sigma
 from volumen.shading.paint import Colour, Grain, LitFrom, Radial, ReliefPaint, Solid, Stop
@@ -61,8 +63,9 @@ def shadow_item(
     if not items:
         return None
     away = lamp.away if i.angle is None else bearing_vector(i.angle)
-    far = i.length if i.length is not None else math.hypot(*shadow_offset(lamp, node.lift))
-    sigma = max(i.softness, 0.0) if i.softness is not None else shadow_sigma(lamp, node.lift)
+    scale, lift = mean_scale(world), lift_on_sheet(node, world)
+    far = i.length * scale if i.length is not None else math.hypot(*shadow_offset(lamp, lift))
+    sigma = max(i.softness, 0.0) * scale if i.softness is not None else shadow_sigma(lamp, lift)
     move = (away[0] * far, away[1] * far)
     if i.fall == "ground":
         items = laid_on_ground(items, lamp, away)
@@ -281,7 +284,7 @@ def inner_rim(i: Rim, path: Path, world: Affine) -> list[Item]:
     """A band of one colour along the inside of an edge."""
 
     def band(p: Path, k: float) -> Path:
-        return combine(p, outline_of_line(p, 2 * abs(i.distance) * k, "butt", i.join, 4.0), "intersect")
+        return in_cubics(combine(p, outline_of_line(p, 2 * abs(i.distance) * k, "butt", i.join, 4.0), "intersect"))
 
     try:
         made = kept(path, ("band", i.distance, i.join, uneven(world)), lambda: _even(path, world, band))
@@ -308,6 +311,7 @@ def relief(i: Relief, path: Path, world: Affine, lights: Lights) -> list[Item]:
     if i.place != "inside":
         reach = i.width * scale * (1.0 if i.place == "outside" else 0.5)
         shown = _grown(path, reach)
+    lights = i.lights or lights
     lamps = tuple(lit_from(lamp, place) for lamp in (lights.key, *lights.others))
     common = {
         "lights": lamps, "place": i.place, "profile": i.profile, "drawn": i.drawn, "sunk": i.sunk,

@@ -29,7 +29,7 @@ _MOST_SEAMED = 500
 
 def is_finished(node: Node, flat: bool) -> bool:
     """Whether a node must be composed on its own."""
-    if node.opacity < 1 or node.blend != "normal":
+    if node.opacity < 1 or node.blend != "normal" or node.isolated:
         return True
     facts = facts_of(node.recipe)
     return not flat and (facts.finish or facts.seams)
@@ -50,6 +50,8 @@ def finished(node: Node, items: Sequence[Item], world: Affine, flat: bool) -> li
         if len(out) == 1 and isinstance(out[0], Layer) and out[0].opacity >= 1 and out[0].blend == "normal":
             return [replace(out[0], opacity=node.opacity, blend=node.blend)]
         return [Layer(tuple(out), node.opacity, node.blend)]
+    if node.isolated and not (len(out) == 1 and isinstance(out[0], Layer) and not out[0].at_rest):
+        return [Layer(tuple(out), isolated=True)]
     return out
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from volumen.geometry.affine import Floats, Point, translation
-from volumen.geometry.engine import simplified
+from volumen.geometry.engine import nonzero
 from volumen.geometry.path import Contour, Path
 from volumen.geometry.primitives import (
     arc_through,
@@ -107,8 +107,7 @@ def run_contour(run: PathRun) -> Contour:
 def path_form(path: Path) -> PathForm:
     """A path as editable points. Handles that run straight through a point make it smooth."""
     runs = []
-    if path.evenodd:  # forms are filled by the nonzero rule
-        path = simplified(path)
+    path = nonzero(path)  # as forms are filled
     for contour in path.contours:
         p = contour.points
         n = (len(p) - 1) // 3

@@ -8,12 +8,13 @@ from __future__ import annotations
 
 from collections import OrderedDict
 
-from volumen.build.outline import remember, uneven
+from volumen.build.keeping import remember, uneven
 from volumen.build.picture import FillPath, StrokePath
 from volumen.geometry.affine import Affine, invert, mean_scale
 from volumen.geometry.boolean import boolean, closed
 from volumen.geometry.dashes import dashed
 from volumen.geometry.engine import PathOpError, outline_of_line
+from volumen.geometry.engine_form import in_cubics
 from volumen.geometry.path import Path
 from volumen.geometry.widths import profiled_outline
 from volumen.model.ingredients import Line
@@ -54,7 +55,7 @@ def line_outline(path: Path, line: Line, world: Affine, grow: float = 0.0) -> Pa
         return hit[1]
     inverse = invert(squeeze) if squeeze is not None else None
     if squeeze is None or inverse is None:
-        made = _outline(path, line, 1.0, grow)
+        made = in_cubics(_outline(path, line, 1.0, grow))
     else:
         made = _outline(path.transformed(squeeze), line, mean_scale(squeeze), grow).transformed(inverse)
     return remember(_outlines, key, path, made)

@@ -6,17 +6,19 @@ outline, and the result is mapped back. So an inset keeps its thickness however 
 
 from __future__ import annotations
 
-import math
 from collections import OrderedDict
-from collections.abc import Callable
-from typing import TypeVar
+from typing import NamedTuple
 
 import msgspec
 
 from volumen.build.forms import source_outline
+from volumen.build.keeping import kept as kept
+from volumen.build.keeping import remember as remember
+from volumen.build.keeping import uneven as uneven
+from volumen.build.lines import line_outline
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
 from volumen.geometry.bend import bend
-from volumen.geometry.boolean import combine_all, cut_hidden, divide, fill_holes, union_all
+from volumen.geometry.boolean import closed, combine_all, cut_hidden, divide, fill_holes, union_all
 from volumen.geometry.engine import PathOpError, outline_of_line
 from volumen.geometry.engine_form import drop_specks
 from volumen.geometry.offset import offset
@@ -28,31 +30,11 @@ from volumen.model.nodes import CombinedForm, Form, Group, Image, Node, Shape
 from volumen.model.tree import members
 
 replace = msgspec.structs.replace
-V = TypeVar("V")
-_CACHE_SIZE = 50_000
 _MOST_OF_A_BAND = 6000
 # Values keep what their keys name by identity, so an id cannot be reused while it is listed.
 _sources: OrderedDict[object, tuple[object, Path]] = OrderedDict()
 _changed: OrderedDict[object, tuple[object, Path]] = OrderedDict()
-_made: OrderedDict[object, tuple[object, Path]] = OrderedDict()
-_pieces: OrderedDict[object, tuple[object, tuple[tuple[Node, Path], ...]]] = OrderedDict()
-
-
-def remember(
-    cache: OrderedDict[object, tuple[object, V]], key: object, keep: object, value: V, most: int = _CACHE_SIZE
-) -> V:
-    """Put a value into one of the identity caches; the oldest goes when it holds more than ``most``."""
-    cache[key] = (keep, value)
-    if len(cache) > most:
-        cache.popitem(last=False)
-    return value
-
-
-def kept(path: Path, what: tuple[object, ...], make: Callable[[], Path]) -> Path:
-    """An outline made of another one in the way that ``what`` tells, kept while that lives."""
-    key = (*what, id(path))
-    hit = _made.get(key)
-    return hit[1] if hit is not None else remember(_made, key, path, make())
+_pieces: OrderedDict[object, tuple[object, tuple[Piece, ...]]] = OrderedDict()
 
 
 def source(form: Form) -> Path:
@@ -108,14 +90,6 @@ def changed(path: Path, changes: tuple[FormChange, ...], squeeze: Affine | None 
     for change in changes:
         path = _change(path, change, mean_scale(squeeze))
     return path.transformed(inverse)
-
-
-def uneven(world: Affine) -> Affine | None:
-    """The linear part of a map that stretches unevenly; None for one that keeps angles."""
-    a, b, c, d = world[:4]
-    size = abs(a) + abs(b) + abs(c) + abs(d)
-    even = (abs(a - d) + abs(b + c) <= 1e-7 * size) or (abs(a + d) + abs(b - c) <= 1e-7 * size)
-    return None if even or not math.isfinite(size) else (a, b, c, d, 0.0, 0.0)
 
 
 def _change(path: Path, change: FormChange, scale: float) -> Path:
@@ -176,25 +150,35 @@ def _combined(form: CombinedForm, parts: tuple[Node, ...], world: Affine) -> Pat
 
 
 def member_path(node: Node, parent: Affine) -> Path:
-    """The area of a node in its parent's coordinates: what is filled, or the line of what is only drawn."""
+    """The area of a node in its parent's coordinates: of what is filled its inside, open or closed; of what is only
+    drawn as a line its band. A line round something filled stays a line of the combination's look."""
     if not node.visible or isinstance(node, Image):
         return Path()
     world = multiply(parent, node.transform)
     if isinstance(node, Group):
         return union_all([p for c in node.children if (p := member_path(c, world))]).transformed(node.transform)
     path = outline(node, world)
-    line = next((i for i in node.recipe if isinstance(i, Line) and i.on), None)
+    lines = [i for i in node.recipe if isinstance(i, Line) and i.on and i.width > 0]
     filled = any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
-    if line is not None and (not filled or not any(c.closed for c in path.contours)):
-        change = Thickness(line.width, line.cap, line.join, line.profile)
-        path = changed(path, (change,), uneven(world))
-    return path.transformed(node.transform)
+    if lines and not filled:
+        bands = [b for i in lines if (b := line_outline(path, i, world))]
+        return union_all(bands).transformed(node.transform) if bands else Path()
+    return closed(path).transformed(node.transform)
 
 
-def pieces(shape: Shape, world: Affine) -> tuple[tuple[Node, Path], ...]:
-    """For a divided or cut combination without paints of its own: the pieces, each with the member it shows.
+class Piece(NamedTuple):
+    """A piece of a combination: the shape whose look it has, its outline in that shape's own coordinates, and the
+    place of that shape in the combination."""
 
-    Paths are in the shape's own coordinates. Empty for anything else.
+    shape: Shape
+    path: Path
+    place: Affine
+
+
+def pieces(shape: Shape, world: Affine) -> tuple[Piece, ...]:
+    """For a divided or cut combination without paints of its own: its pieces. Empty for anything else.
+
+    A group among the members gives each of its shapes as a part of its own.
     """
     form = shape.form
     if not isinstance(form, CombinedForm) or form.operation not in ("divide", "cut hidden"):
@@ -207,21 +191,42 @@ def pieces(shape: Shape, world: Affine) -> tuple[tuple[Node, Path], ...]:
     hit = _pieces.get(key)
     if hit is not None:
         return hit[1]
-    shown = [(m, p) for m in parts if (p := member_path(m, world))]
+    shown = [
+        (m, place, p) for part in parts for m, place in _leaves(part, IDENTITY)
+        if (p := member_path(m, multiply(world, _before(place, m))).transformed(_before(place, m)))
+    ]  # fmt: skip
     try:
-        found = _split(form, shown)
+        found = _split(form, [p for _, _, p in shown])
     except PathOpError:
-        found = shown
+        found = [(k, p) for k, (_, _, p) in enumerate(shown)]
     squeeze = uneven(world)
-    made = tuple((m, changed(drop_specks(p, form.min_area), changes, squeeze)) for m, p in found)
-    return remember(_pieces, key, (form, parts), tuple((m, p) for m, p in made if p))
+    made = []
+    for k, path in found:
+        back = invert(shown[k][1])
+        path = changed(drop_specks(path, form.min_area), changes, squeeze)
+        if path and back is not None:
+            made.append(Piece(shown[k][0], path.transformed(back), shown[k][1]))
+    return remember(_pieces, key, (form, parts), tuple(made))
 
 
-def _split(form: CombinedForm, shown: list[tuple[Node, Path]]) -> list[tuple[Node, Path]]:
-    paths = [p for _, p in shown]
+def _leaves(node: Node, outer: Affine) -> list[tuple[Shape, Affine]]:
+    """The shapes of a member, back to front, each with its place in the combination."""
+    place = multiply(outer, node.transform)
+    if isinstance(node, Shape):
+        return [(node, place)] if node.visible else []
+    return [leaf for c in node.children for leaf in _leaves(c, place)] if node.visible else []
+
+
+def _before(place: Affine, node: Node) -> Affine:
+    """The place of a node's parent, from the node's own."""
+    return multiply(place, invert(node.transform) or IDENTITY)
+
+
+def _split(form: CombinedForm, paths: list[Path]) -> list[tuple[int, Path]]:
+    """The pieces of a combination, each with the number of the part that it shows."""
     if form.operation == "divide":
-        return [(shown[max(covers)][0], path) for path, covers in divide(paths)]
-    return [(m, p) for (m, _), p in zip(shown, cut_hidden(paths), strict=True)]
+        return [(max(covers), path) for path, covers in divide(paths)]
+    return list(enumerate(cut_hidden(paths)))
 
 
 # -- places

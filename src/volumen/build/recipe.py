@@ -17,13 +17,14 @@ from volumen.build.outline import outline, remember
 from volumen.build.picture import Clip, FillPath, Item, Layer
 from volumen.geometry.affine import Affine, invert, mean_scale, multiply
 from volumen.geometry.engine import PathOpError, combine
-from volumen.geometry.engine_form import drop_specks
+from volumen.geometry.engine_form import drop_specks, in_cubics
 from volumen.geometry.path import Path
 from volumen.model.ingredients import (
     Body,
     CastShadow,
     ContactShadow,
     Fill,
+    Ingredient,
     InnerGlow,
     InnerShadow,
     Line,
@@ -67,7 +68,14 @@ def shows_lamps(node: Node) -> bool:
     """Whether what a node shows of its own depends on lamps and materials."""
     if isinstance(node, Shape) and isinstance(node.form, CombinedForm):
         return True  # its members may
-    return any(i.on and (isinstance(i, _LIT) or (isinstance(i, Sliver) and _turns(i))) for i in node.recipe)
+    return any(i.on and follows_lamps(i) for i in node.recipe)
+
+
+def follows_lamps(i: Ingredient) -> bool:
+    """Whether what an ingredient shows depends on lamps and materials."""
+    if isinstance(i, Relief):
+        return i.lights is None
+    return isinstance(i, _LIT) or (isinstance(i, Sliver) and _turns(i))
 
 
 def _turns(i: Sliver) -> bool:
@@ -81,7 +89,7 @@ def base_colour(node: Node) -> Colour:
             return ingredient.colour
     for ingredient in reversed(node.recipe):
         if isinstance(ingredient, Fill) and (ingredient.blend == "normal" or isinstance(node, Shape)):
-            face = face_colour(ingredient.paint)
+            face = ingredient.face or face_colour(ingredient.paint)
             if face is not None:
                 return face
     return base_colour(node.children[0]) if isinstance(node, Group) and node.children else Colour(0.6, 0.6, 0.6)
@@ -170,7 +178,7 @@ def sliver_path(i: Sliver, path: Path, world: Affine, lamp: Lamp, others: Others
             return Path()
         cutter = outline(*other).transformed(multiply(inverse, other[1]))
         try:
-            return drop_specks(combine(path, cutter, "subtract"), i.min_area)
+            return in_cubics(drop_specks(combine(path, cutter, "subtract"), i.min_area))
         except PathOpError:
             return Path()
     if i.angle is not None:

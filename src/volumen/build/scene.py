@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace as with_changes
+from collections.abc import Iterator
 
 import msgspec
 
@@ -11,6 +11,7 @@ from volumen.build.bounds import items_box
 from volumen.build.effects import apart, contact_item, glow_item, ground_glow_item, shadow_item
 from volumen.build.facts import facts_of
 from volumen.build.finish import closed_seams, finished, is_finished
+from volumen.build.light import Around, light_of, own_light
 from volumen.build.memo import Clips, Entry, Memo, Row
 from volumen.build.moving import moved_chunk
 from volumen.build.outline import node_box, outline, pieces
@@ -29,11 +30,13 @@ from volumen.model.ingredients import (
     ContactShadow,
     Fill,
     GroundGlow,
+    Ingredient,
     OuterGlow,
     Rim,
     Sliver,
     Speckle,
 )
+from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Document, Group, Image, Node, RectangleForm, Shape
 from volumen.model.rows import same_ends, tell_ends
 from volumen.model.tree import chain_to, place_of, walk
@@ -60,31 +63,19 @@ def build(
     return Picture(sheet.width, sheet.height, sheet.ground if ground else None, chunks)
 
 
-def own_light(node: Node, around: Light) -> Light:
-    """The light on something that does not follow the lamps around it."""
-    if node.unlit:
-        return with_changes(around, flat=True)
-    assert node.own_lamp is not None
-    return with_changes(around, lights=replace(around.lights, key=node.own_lamp))
-
-
-def light_of(document: Document, flat: bool = False) -> Light:
-    """The surroundings of a document's recipes."""
-    return Light(document.lights, flat, document.materials)
-
-
-def soft_items(document: Document, node_id: int) -> tuple[Item, ...]:
-    """The shadows and glows of one node as they stand in the whole document."""
-    builder = _Builder(document, light_of(document), Memo())
+def around_all(document: Document) -> dict[int, Around]:
+    """The surroundings of every node that is seen, steps and what acts on each child included, by its id."""
+    builder = _Builder(document, light_of(document), Memo(), references=True)
+    builder.noted = {}
     builder.children_chunks(document.root, document.root.transform)
-    return builder.softs.get(node_id, ())
+    return builder.noted
 
 
 class _Builder:
     def __init__(self, document: Document, light: Light, memo: Memo, references: bool = False) -> None:
         self.references = references
         self.assets = {a.key: a for a in document.assets}
-        self.softs: dict[int, tuple[Item, ...]] = {}
+        self.noted: dict[int, Around] | None = None  # filled in on request
         self.light = light
         self.memo = memo
         self.below = Beneath()
@@ -256,7 +247,7 @@ class _Builder:
             known.chunks = tuple(moved_chunk(c, dx, dy) for c in known.chunks)
             return known.chunks
         own = itself(node)
-        items = self.softs[node.id] = self._soft_items(own, world, beneath, clips)
+        items = self._soft_items(own, world, beneath, clips)
         if isinstance(own, Shape):
             chunks = self._shape_chunks(own, world, items, inner, clips)
         else:
@@ -305,10 +296,10 @@ class _Builder:
     ) -> tuple[Chunk, ...]:
         path = outline(node, world)
         body: list[Item] = list(paint_items(node, world, self.light, path))
-        for member, piece in pieces(node, world):
-            shown = member if isinstance(member, Shape) else next(n for n in walk(member) if isinstance(n, Shape))
-            body.extend(paint_items(shown, world, self.light, piece))
-            body.extend(over_items(shown, world, self.light, piece, others))
+        for piece in pieces(node, world):
+            place = multiply(world, piece.place)
+            body.extend(paint_items(piece.shape, place, self.light, piece.path))
+            body.extend(over_items(piece.shape, place, self.light, piece.path, others))
         held = tuple(i for c in inner for i in c.items)
         if held:
             body.append(Layer(held, clip=Clip(path, world)))
@@ -340,23 +331,30 @@ class _Builder:
         return [*paint_items(node, world, self.light, path), *over_items(node, world, self.light, path, others)]
 
     def _soft_items(self, node: Node, world: Affine, beneath: Colour, clips: Clips) -> tuple[Item, ...]:
+        parts = [(i, item) for i, item in self._soft(node, world, beneath, clips) if item is not None]
+        if self.noted is not None:
+            self.noted[node.id] = Around(world, self.light, beneath, clips, tuple(parts))
+        return tuple([item for _, item in parts])
+
+    def _soft(
+        self, node: Node, world: Affine, beneath: Colour, clips: Clips
+    ) -> Iterator[tuple[Ingredient, Item | None]]:
+        """What lies behind a node, each part with the ingredient it comes from."""
         if self.light.flat or not facts_of(node.recipe).behind:
-            return ()
-        items: list[Item | None] = []
+            return
         lamp = self.light.lamp
         for i in node.recipe:
             if not i.on:
                 continue
             if isinstance(i, CastShadow):
-                held = self._held(i, clips) or [(beneath, None)]
-                items.extend(shadow_item(node, i, world, lamp, tone, clip) for tone, clip in held)
+                held = self._held(i, clips) if i.receivers else [(beneath, None)]
+                yield from ((i, shadow_item(node, i, world, lamp, tone, clip)) for tone, clip in held)
             elif isinstance(i, OuterGlow):
-                items.append(glow_item(node, i, world))
+                yield i, glow_item(node, i, world)
             elif isinstance(i, ContactShadow):
-                items.append(contact_item(node, i, world, lamp, beneath))
+                yield i, contact_item(node, i, world, lamp, beneath)
             elif isinstance(i, GroundGlow):
-                items.append(ground_glow_item(node, i, world))
-        return tuple(i for i in items if i is not None)
+                yield i, ground_glow_item(node, i, world)
 
     def _held(self, i: CastShadow, clips: Clips) -> list[tuple[Colour, Clip | None]]:
         """The colours and clips of a shadow's receivers that are there, each without what those before it cover."""
@@ -388,7 +386,7 @@ class _Builder:
         box = self._box_of(node, world) if falls else None
         if box is None:
             return PAPER
-        dx, dy = shadow_offset(self.light.lamp, node.lift)
+        dx, dy = shadow_offset(self.light.lamp, lift_on_sheet(node, world))
         x, y = (box[0] + box[2]) / 2 + dx, (box[1] + box[3]) / 2 + dy
         surface = self.below.front(x, y)
         return surface.colour if surface is not None else self.sheet_colour
@@ -403,7 +401,9 @@ def _frame(node: Image) -> Shape:
 
 def _surface(node: Node, world: Affine) -> Surface | None:
     """What shadows can fall on: a shape that is filled."""
-    if not isinstance(node, Shape) or not any(isinstance(i, Fill | Body) and i.on for i in node.recipe):
+    if not isinstance(node, Shape) or not node.substance:
+        return None
+    if not any(isinstance(i, Fill | Body) and i.on for i in node.recipe):
         return None
     box = _own_box(node, world)
     return Surface(box, outline(node, world), world, base_colour(node)) if box is not None else None

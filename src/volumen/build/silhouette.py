@@ -31,7 +31,7 @@ def silhouette(node: Node, world: Affine, grow: float = 0.0) -> tuple[Item, ...]
 
     The same node in the same place gives the same items.
     """
-    if not node.visible or node.knockout or isinstance(node, Image):
+    if not node.visible or node.knockout or not node.substance or isinstance(node, Image):
         return ()
     key = (id(node), world, grow)
     hit = _silhouettes.get(key)
@@ -57,17 +57,19 @@ def _silhouette(node: Node, world: Affine, grow: float) -> tuple[Item, ...]:
             items.append(
                 msgspec.structs.replace(line_item(path, i, world, SILHOUETTE, grow), opacity=1.0, blend="normal")
             )
-    for _, piece in pieces(node, world):
-        items.append(FillPath(piece, world, SILHOUETTE))
+    for piece in pieces(node, world):
+        place = multiply(world, piece.place)
+        items.append(FillPath(piece.path, place, SILHOUETTE))
         if grow > 0:
-            items.append(StrokePath(piece, world, SILHOUETTE, 2 * grow, "round", "round"))
+            wide = 2 * grow * mean_scale(world) / (mean_scale(place) or 1.0)
+            items.append(StrokePath(piece.path, place, SILHOUETTE, wide, "round", "round"))
     return tuple(items)
 
 
-def silhouette_path(node: Node, world: Affine) -> Path:
+def silhouette_path(node: Node, world: Affine, grow: float = 0.0) -> Path:
     """The united outline of all that a node shows, on the sheet. Raises PathOpError if it cannot be had."""
     parts = []
-    for item in silhouette(node, world):
+    for item in silhouette(node, world, grow):
         if isinstance(item, FillPath):
             parts.append(item.path.transformed(item.transform))
         elif isinstance(item, StrokePath):
@@ -106,7 +108,7 @@ def _rim_path(node: Node, i: Rim, squeeze: Affine, grow: float) -> Path:
     hit = _rims.get(key)
     if hit is not None:
         return hit[1]
-    alone = msgspec.structs.replace(node, recipe=bare, transform=IDENTITY, visible=True)
+    alone = msgspec.structs.replace(node, recipe=bare, transform=IDENTITY, visible=True, substance=True)
     try:
         path = silhouette_path(alone, squeeze)
         path = offset(path, i.distance * mean_scale(squeeze) + grow, i.join)

@@ -18,11 +18,12 @@ from volumen.geometry.curve import Ruler, ruler
 from volumen.geometry.ease import eased
 from volumen.geometry.match import Match, match
 from volumen.geometry.path import Path
-from volumen.model.ingredients import Fill, Ingredient, Line, Recipe, Steps, without_form_changes
+from volumen.model.ingredients import Body, Fill, Ingredient, Line, Recipe, Steps, without_form_changes
+from volumen.model.lengths import carried_recipe, lift_on_sheet
 from volumen.model.nodes import Group, Image, Node, Shape
 from volumen.model.points import PathRun
 from volumen.model.tree import painted_children
-from volumen.shading.mixing import between, carried, mixed, mixed_colour
+from volumen.shading.mixing import between, mixed, mixed_colour
 from volumen.shading.paint import Colour, face_colour
 
 replace = msgspec.structs.replace
@@ -52,8 +53,16 @@ def shown_children(node: Node) -> tuple[Node, ...]:
         return hit[1]
     made = _expanded(node, steps) if steps is not None and len(node.children) > 1 else painted_children(node)
     if shared:
-        made = tuple(replace(c, recipe=(*c.recipe, *shared)) for c in made)
+        made = tuple(replace(c, recipe=(*c.recipe, *_for_child(c, shared))) for c in made)
     return remember(_made, key, node.children, made)
+
+
+def _for_child(child: Node, shared: Recipe) -> Recipe:
+    """What acts on each child of a group goes on inward where the child is a group and it is a body: bodies want
+    outlines and colours of their own."""
+    if not isinstance(child, Group):
+        return shared
+    return tuple(replace(i, each=True) if isinstance(i, Body) else i for i in shared)
 
 
 def itself(node: Shape | Group) -> Shape | Group:
@@ -192,10 +201,11 @@ def _between(a: Node, b: Node, t: float, tint: float, shift: float) -> Node | No
     form = path_form(path)
     if not path.evenodd:
         remember_source(form, path)
-    recipes = [_carried_recipe(without_form_changes(n.recipe), n.transform) for n in (a, b)]
+    recipes = [carried_recipe(without_form_changes(n.recipe), n.transform) for n in (a, b)]
     return Shape(
         0, "step", form, _mixed_recipe(recipes[0], recipes[1], tint), transform=IDENTITY,
-        lift=between(a.lift, b.lift, t), opacity=between(a.opacity, b.opacity, tint), blend=a.blend,
+        lift=between(lift_on_sheet(a, a.transform), lift_on_sheet(b, b.transform), t),
+        opacity=between(a.opacity, b.opacity, tint), blend=a.blend,
     )  # fmt: skip
 
 
@@ -207,21 +217,6 @@ def _matched(a: Shape, b: Shape, shift: float) -> Match:
         return hit[1]
     made = match(paths[0].transformed(a.transform), paths[1].transformed(b.transform), shift)
     return remember(_matches, key, paths, made)
-
-
-def _carried_recipe(recipe: Recipe, m: Affine) -> Recipe:
-    if m == IDENTITY:
-        return recipe
-    scale = math.sqrt(abs(m[0] * m[3] - m[1] * m[2]))
-    out: list[Ingredient] = []
-    for i in recipe:
-        if isinstance(i, Fill):
-            out.append(replace(i, paint=carried(i.paint, m)))
-        elif isinstance(i, Line):
-            out.append(replace(i, paint=carried(i.paint, m), width=i.width * scale))
-        else:
-            out.append(i)
-    return tuple(out)
 
 
 def _mixed_recipe(a: Recipe, b: Recipe, t: float) -> Recipe:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from volumen.colour import oklab
+from volumen.colour.difference import srgb_difference
 from volumen.colour.srgb import Floats
 
 _MOST = 40_000
@@ -30,3 +31,12 @@ def main_colours(rgb: Floats, count: int, seed: int = 1) -> Floats:
     _, label, centres = cv2.kmeans(lab, count, None, stop, 4, cv2.KMEANS_PP_CENTERS)  # type: ignore[call-overload]
     order = np.argsort(-np.bincount(label.reshape(-1), minlength=count))
     return np.clip(oklab.to_srgb(centres[order]), 0, 1)
+
+
+def distinct(rgb: Floats, least: float) -> Floats:
+    """Of encoded sRGB colours (n, 3) those that are ``least`` (CIEDE2000) or more from all before them."""
+    kept: list[Floats] = []
+    for c in np.asarray(rgb, dtype=np.float64):
+        if all(float(srgb_difference(c, k)) >= least for k in kept):
+            kept.append(c)
+    return np.array(kept).reshape(-1, 3)

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from typing import Any, Literal
+from typing import Literal
 
 import msgspec
 
-from volumen.edit.objects import duplicate, insert, selection_box, transform
+from volumen.edit.objects import duplicate, inner_links, insert, next_name, selection_box, transform
 from volumen.geometry.affine import Affine, Point, multiply, rotation, scaling, translation
 from volumen.geometry.path import Box
-from volumen.model.ingredients import GroundGlow, Ingredient
-from volumen.model.nodes import Document, Node
-from volumen.model.tree import find, parent_of, renumbered, top_level, update_nodes, walk
+from volumen.model.lengths import scaled_lengths, scaled_radii
+from volumen.model.nodes import Document, Node, Shape
+from volumen.model.tree import find, parent_of, renumbered_all, top_level, update_nodes, walk
 
 replace = msgspec.structs.replace
 Edge = Literal["left", "centre", "right", "top", "middle", "bottom"]
@@ -22,10 +22,6 @@ Axis = Literal["across", "down"]
 _EDGES: dict[Edge, tuple[int, float]] = {
     "left": (0, 0.0), "centre": (0, 0.5), "right": (0, 1.0), "top": (1, 0.0), "middle": (1, 0.5), "bottom": (1, 1.0),
 }  # fmt: skip
-# Lengths of ingredients that scale with the object, by field name.
-_LENGTHS = (
-    "width", "radius", "distance", "depth", "size", "spread", "feather", "softness", "dash_start", "length", "soften",
-)  # fmt: skip
 
 
 def align(document: Document, ids: Iterable[int], edge: Edge, to: Box, keep: int | None = None) -> Document:
@@ -85,12 +81,13 @@ def mirror_copy(document: Document, ids: Iterable[int], angle: float, about: Poi
 
 
 def step_copies(
-    document: Document, ids: Iterable[int], count: int, about: Point, angle: float | None, shift: Point = (0.0, 0.0)
-) -> tuple[Document, list[int]]:
-    """``count`` placements in all, each turned on about a centre and shifted from the one before.
+    document: Document, ids: Iterable[int], count: int, about: Point, angle: float | None, shift: Point = (0.0, 0.0),
+    scale: float = 1.0, fade: float = 1.0, linked: bool = False,
+) -> tuple[Document, list[int]]:  # fmt: skip
+    """``count`` placements in all, each turned on about a centre, shifted, scaled and faded from the one before.
 
-    Without an ``angle`` the steps close a full turn exactly; copy n is placed from the original, so errors do
-    not add up. The new ids.
+    Without an ``angle`` the steps close a full turn exactly; copy n is placed from the original, so errors do not add
+    up. ``scale`` and ``fade`` (of opacity) multiply with each step. ``linked`` copies keep their links. The new ids.
     """
     count = max(min(count, 2000), 1)
     step = 360 / count if angle is None else angle
@@ -101,14 +98,19 @@ def step_copies(
             continue
         copies: list[Node] = []
         following = document.next_id
+        inside = [] if linked else inner_links(document, (node,))
+        taken = {n.name for n in walk(document.root)}
         for n in range(1, count):
-            copy, following = renumbered(node, following)
-            copies.append(replace(copy, name=f"{node.name} {n + 1}"))
+            (copy,), following = renumbered_all((node,), following, inside)
+            name = next_name(node.name, taken)
+            taken.add(name)
+            copies.append(replace(copy, name=name, opacity=min(max(node.opacity * fade**n, 0.0), 1.0)))
         index = parent.children.index(node) + 1
         document = replace(insert(document, parent.id, tuple(copies), index), next_id=following)
         for n, copy in enumerate(copies, 1):
+            k = scale**n
             turn = multiply(translation(shift[0] * n, shift[1] * n), rotation(step * n, about))
-            document = transform(document, [copy.id], turn)
+            document = transform(document, [copy.id], multiply(turn, scaling(k, k, about)))
         made += [c.id for c in copies]
     return document, made
 
@@ -124,21 +126,7 @@ def keep_lengths(document: Document, ids: Iterable[int], factor: float) -> Docum
 
     def change(node: Node) -> Node:
         recipe = tuple(scaled_lengths(i, 1 / factor) for i in node.recipe)
-        return replace(node, recipe=recipe, lift=node.lift / factor)
+        node = replace(node, recipe=recipe, lift=node.lift / factor)
+        return replace(node, form=scaled_radii(node.form, 1 / factor)) if isinstance(node, Shape) else node
 
     return update_nodes(document, inside, change)
-
-
-def scaled_lengths(i: Ingredient, k: float) -> Ingredient:
-    """An ingredient with all its lengths times ``k``."""
-    fields: dict[str, Any] = {}
-    for name in _LENGTHS:
-        value = getattr(i, name, None)
-        share = isinstance(i, GroundGlow) or (name == "distance" and getattr(i, "percent", False))
-        if isinstance(value, float) and not share:
-            fields[name] = value * k
-    if getattr(i, "dashes", ()):
-        fields["dashes"] = tuple(d * k for d in i.dashes)  # type: ignore[union-attr]
-    if getattr(i, "own", ()):
-        fields["own"] = tuple((n, r * k) for n, r in i.own)  # type: ignore[union-attr]
-    return replace(i, **fields)

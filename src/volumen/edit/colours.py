@@ -7,6 +7,9 @@ from typing import Literal, get_args
 
 import msgspec
 
+from volumen.edit.placing import laid_recipe, own_box, sheet_recipe
+from volumen.edit.recipes import fits
+from volumen.geometry.path import Box
 from volumen.model.ingredients import (
     FORM,
     Fill,
@@ -19,7 +22,7 @@ from volumen.model.ingredients import (
     Recipe,
 )
 from volumen.model.nodes import Document, Node
-from volumen.model.tree import find, update_nodes, walk
+from volumen.model.tree import find, update_nodes, walk, world_of
 from volumen.shading.paint import Colour
 from volumen.shading.shift import paint_with, shifted, stops_with
 
@@ -68,16 +71,28 @@ def transfer_look(
 ) -> Document:
     """Give objects the chosen parts of another's look; their own form, and the parts not chosen, stay."""
     wanted = set(parts)
-    taken = [i for i in source.recipe if _PART.get(type(i)) in wanted]
+    taken = tuple(i for i in source.recipe if _PART.get(type(i)) in wanted)
+    taken, box = sheet_recipe(taken, world_of(document, source.id)), own_box(source)
 
     def change(node: Node) -> Node:
         if node.id == source.id:
             return node
         kept = [i for i in node.recipe if isinstance(i, FORM) or _PART.get(type(i)) not in wanted]
-        out: Node = replace(node, recipe=ordered([*kept, *taken]))
+        given = [i for i in laid_recipe(document, taken, box, node) if fits(node, i)]
+        out: Node = replace(node, recipe=ordered([*kept, *given]))
         if "finish" in wanted:
             out = replace(out, opacity=source.opacity, blend=source.blend)
         return out
+
+    return update_nodes(document, ids, change)
+
+
+def give_recipe(document: Document, ids: Iterable[int], recipe: Recipe, source: Box | None) -> Document:
+    """Give objects a whole recipe, its lengths as on the sheet, that was taken from one with the box ``source``; what
+    does not fit stays out."""
+
+    def change(node: Node) -> Node:
+        return replace(node, recipe=tuple(i for i in laid_recipe(document, recipe, source, node) if fits(node, i)))
 
     return update_nodes(document, ids, change)
 

@@ -8,15 +8,28 @@ import msgspec
 
 from volumen.build.forms import path_form
 from volumen.build.outline import member_path, outline
-from volumen.edit.freeze import to_path
 from volumen.edit.objects import delete, free_name, insert, move_in_tree, set_fields, ungroup
-from volumen.geometry.affine import IDENTITY, invert, multiply
+from volumen.edit.plain_forms import to_path
+from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
 from volumen.geometry.boolean import boolean
 from volumen.geometry.engine_form import drop_specks
 from volumen.geometry.path import Path
-from volumen.model.ingredients import Recipe, without_form_changes
+from volumen.model.ingredients import Body, Fill, Line, Recipe, without_form_changes
+from volumen.model.lengths import carried_recipe, lift_on_sheet
 from volumen.model.nodes import CombinedForm, Combining, Document, Group, Image, Node, Shape
-from volumen.model.tree import chain_to, find, members, painted_children, parent_of, top_level, update_nodes, world_of
+from volumen.model.tree import (
+    chain_to,
+    find,
+    handed_on,
+    members,
+    painted_children,
+    parent_of,
+    top_level,
+    update_nodes,
+    walk,
+    world_of,
+)
+from volumen.shading.paint import Paint
 
 replace = msgspec.structs.replace
 
@@ -33,20 +46,54 @@ def combine(document: Document, ids: Iterable[int], operation: Combining) -> tup
     front = chain_to(document, order[-1])
     parent, made = front[-2], document.next_id
     look = find(document, order[0] if operation == "subtract" else order[-1])
-    recipe = () if operation in ("divide", "cut hidden") else _look_of(look)
+    assert look is not None
+    place = multiply(invert(world_of(document, parent.id)) or IDENTITY, world_of(document, look.id))
+    recipe = () if operation in ("divide", "cut hidden") else look_of(look, place)
     index = next(i for i, c in enumerate(parent.children) if c.id == order[-1]) + 1
-    lift = look.lift if look is not None else 0.0
-    shape = Shape(made, free_name(document, operation), CombinedForm(operation), recipe, lift=lift)
+    shape = Shape(
+        made, free_name(document, operation), CombinedForm(operation), recipe, lift=lift_on_sheet(look, place)
+    )
     document = insert(document, parent.id, (shape,), index)
     document = move_in_tree(document, order, made, 0)
-    return set_fields(document, order, member=True), made
+    document = set_fields(document, order, member=True)
+    if operation != "subtract":  # what was held to one of them is held to what they became
+        return handed_on(document, dict.fromkeys(order, made)), made
+    return handed_on(document, {order[0]: made}), made
 
 
-def _look_of(node: Node | None) -> Recipe:
-    """The recipe of a node without its form changes; a group's first shape stands for it."""
-    while isinstance(node, Group):
-        node = node.children[-1] if node.children else None
-    return without_form_changes(node.recipe) if node is not None else ()
+def look_of(node: Node, place: Affine) -> Recipe:
+    """The recipe of a node without its form changes, in the coordinates that ``place`` leads to; a group's front shape
+    stands for it. What is only a line looks like a fill in the line's paint: its band is what is combined."""
+    while isinstance(node, Group) and node.children:
+        node = node.children[-1]
+        place = multiply(place, node.transform)
+    recipe = carried_recipe(without_form_changes(node.recipe), place)
+    lines = [i for i in recipe if isinstance(i, Line) and i.on]
+    if not lines or any(isinstance(i, Fill | Body) and i.on for i in recipe):
+        return recipe
+    rest = tuple(i for i in recipe if not isinstance(i, Line))
+    return (*(Fill(i.paint, i.opacity, i.blend) for i in lines), *rest)
+
+
+def looks_dropped(document: Document, ids: Iterable[int], operation: Combining) -> str:
+    """What a combination that has one look cannot show of the objects it is made of, in words."""
+    order = top_level(document, ids)
+    if operation in ("divide", "cut hidden") or len(order) < 2:
+        return ""
+    kept = find(document, order[0] if operation == "subtract" else order[-1])
+    others = [n for i in order if (n := find(document, i)) is not None and n is not kept]
+    if operation == "subtract" or kept is None:
+        others = [kept] if isinstance(kept, Group) else []
+    shown = {_face(leaf) for o in others for leaf in walk(o) if isinstance(leaf, Shape)}
+    shown |= {_face(leaf) for leaf in walk(kept) if isinstance(leaf, Shape)} if isinstance(kept, Group) else set()
+    own = _face(kept) if isinstance(kept, Shape) else None
+    count = len({c for c in shown if c is not None} - {own})
+    return f"one look for all: {count} other colour{'s' if count > 1 else ''} dropped" if count else ""
+
+
+def _face(node: Node) -> Paint | None:
+    found = [i.paint for i in node.recipe if isinstance(i, Fill | Line) and i.on]
+    return found[-1] if found else None
 
 
 def combine_once(document: Document, ids: Iterable[int], operation: Combining) -> tuple[Document, list[int]]:
@@ -56,7 +103,7 @@ def combine_once(document: Document, ids: Iterable[int], operation: Combining) -
         return document, []
     document = to_path(document, made)
     if isinstance(find(document, made), Group):
-        return ungroup(document, [made])
+        return ungroup(document, [made])[:2]
     return document, [made]
 
 

@@ -1,25 +1,41 @@
-"""Freezing: live ingredients become plain shapes with plain paints that no lamp changes any more."""
+"""Freezing: live ingredients become plain shapes with plain paints that no lamp changes any more.
+
+It goes through the picture: what is drawn, under the lamps that shine on it where it stands, is what comes out, in
+the same order. What no plain shape can be (a relief, a glow of several colours, grain, blurs) stays as an ingredient
+that follows no lamp, and is told.
+"""
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Iterable
+from dataclasses import dataclass
+from dataclasses import replace as with_changes
+from functools import partial
+
 import msgspec
 
-from volumen.build.effects import inner_glow, inner_shadow
-from volumen.build.forms import path_form, text_glyphs
+from volumen.build.effects import glow_ramp
+from volumen.build.forms import path_form
+from volumen.build.light import Around, light_at
 from volumen.build.outline import form_changes, outline, pieces
-from volumen.build.picture import FillPath, Item, Soft, StrokePath
-from volumen.build.recipe import base_colour, body_of, sliver_paint, sliver_path
-from volumen.build.scene import light_of, soft_items
-from volumen.build.steps import shown_children, steps_of
-from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply, translation
-from volumen.geometry.text import words
+from volumen.build.recipe import base_colour, body_of, over_items
+from volumen.build.scene import PAPER, around_all
+from volumen.build.silhouette import SILHOUETTE, rim_items, silhouette_path, whole_outline
+from volumen.build.steps import itself, shared_ingredients, shown_children, steps_of
+from volumen.edit.frozen_items import NodeMaker
+from volumen.edit.plain_forms import plain_shape
+from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
+from volumen.geometry.engine import PathOpError
+from volumen.geometry.path import Path
+from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import (
-    FORM,
-    LOOK,
+    Adjust,
     Blur,
     Body,
     CastShadow,
     ContactShadow,
+    Feather,
     Fill,
     GroundGlow,
     Ingredient,
@@ -29,221 +45,333 @@ from volumen.model.ingredients import (
     OuterGlow,
     Recipe,
     Relief,
+    Rim,
+    Seams,
     Sliver,
-    Steps,
-    without_form_changes,
+    Speckle,
 )
-from volumen.model.nodes import CombinedForm, Document, Group, Node, PathForm, Shape, TextForm
-from volumen.model.tree import find, painted_children, parent_of, replace_nodes, walk, world_of
-from volumen.shading.paint import ReliefPaint, Solid
+from volumen.model.nodes import CombinedForm, Document, Group, Image, Node, PathForm, Shape, TextForm
+from volumen.model.tree import chain_to, find, painted_children, replace_nodes, top_level, update_nodes, walk, world_of
+from volumen.shading.lamp import shadow_factor
+from volumen.shading.paint import Solid
+from volumen.shading.shift import paint_with, shifted, stops_with
 
 replace = msgspec.structs.replace
+_OVER = (Line, Sliver, InnerShadow, InnerGlow, Relief, Speckle)
+_KEPT = {
+    Line: "lines", InnerGlow: "inner glows", OuterGlow: "glows of several colours", Relief: "reliefs", Speckle: "grain",
+    Blur: "blurs", Feather: "feathered edges", Seams: "closed seams", Rim: "rims",
+}  # fmt: skip
+_MADE = {
+    Body: "gradients", Sliver: "slivers", CastShadow: "shadows", ContactShadow: "shadows", InnerShadow: "shadows",
+    OuterGlow: "glows", GroundGlow: "glows", Rim: "rims", Adjust: "colour shifts", TextForm: "texts",
+    CombinedForm: "combinations",
+}  # fmt: skip
 
 
-def to_path(document: Document, node_id: int) -> Document:
-    """A shape's form with all its form changes as editable points; the rest of its recipe stays live.
+@dataclass(frozen=True, slots=True)
+class Frozen:
+    """What freezing made: the document, the ids that stand for what was asked, and what became of it in words."""
 
-    Text becomes a group with a group for each word and a shape for each glyph. Members of a combination go.
-    """
-    node = find(document, node_id)
-    if not isinstance(node, Shape):
-        return document
-    changes = form_changes(node.recipe)
-    if isinstance(node.form, TextForm) and not changes:
-        return text_to_shapes(document, node, node.form)
-    if isinstance(node.form, PathForm) and not changes:
-        return document
-    if pieces(node, world_of(document, node_id)):
-        return split_pieces(document, node)
-    return replace_nodes(document, {node_id: plain_shape(node, world_of(document, node_id))})
+    document: Document
+    ids: list[int]
+    told: str
 
 
-def plain_shape(node: Shape, world: Affine) -> Shape:
-    """The shape with its final outline as a path, and nothing live left in its form."""
-    form, recipe = path_form(outline(node, world)), without_form_changes(node.recipe)
-    return replace(node, form=form, recipe=recipe, children=painted_children(node))
+def freeze(document: Document, ids: Iterable[int]) -> Frozen:
+    """Replace objects, with all in them, by plain shapes that look the same; what is plain already stays as it is."""
+    told: list[str] = []
+    order = []
+    for node_id in top_level(document, ids):
+        above = next((p for p in chain_to(document, node_id)[:-1] if steps_of(p) or shared_ingredients(p)), None)
+        if above is not None:
+            told.append(f"what lies in '{above.name}' is made by it: freeze that group instead")
+        else:
+            order.append(node_id)
+    freezer = _Freezer(document, order)
+    changes: dict[int, Node | None] = {}
+    made: list[int] = []
+    for node_id in order:
+        node = find(document, node_id)
+        assert node is not None
+        frozen = freezer.node(node, world_of(document, node_id))
+        made.append(frozen.id)
+        if frozen is not node:
+            changes[node_id] = frozen
+    if changes:
+        told.insert(0, freezer.words())
+        cut = [n.id for i in changes for n in chain_to(document, i) if n.link is not None]
+        linked = cut or any(n.link is not None for i in changes if (b := find(document, i)) for n in walk(b))
+        told += ["cut from their linked copies"] if linked else []
+        document = update_nodes(document, cut, lambda n: replace(n, link=None))
+        document = replace(replace_nodes(document, changes), next_id=freezer.next_id)
+    elif order:
+        told.append("nothing live in it: it is plain already")
+    return Frozen(document, made, "; ".join(t for t in told if t))
 
 
-def text_to_shapes(document: Document, node: Shape, form: TextForm) -> Document:
-    """Text as a group: one group for each word, in it one shape for each glyph, all with the text's recipe."""
-    taker = _Taker(document.next_id)
-    own = tuple(i for i in node.recipe if isinstance(i, LOOK))
-    rest = tuple(i for i in node.recipe if i not in own)
-    out: list[Node] = []
-    for word, glyphs in words(form.text, text_glyphs(form)):
-        shapes: list[Node] = []
-        for glyph in glyphs:
-            name = form.text[glyph.cluster] if glyph.cluster < len(form.text) else "glyph"
-            shapes.append(Shape(taker.take(), name, path_form(glyph.path()), own))
-        out.append(Group(taker.take(), word, tuple(shapes)))
-    return _as_group(document, node, tuple(out), rest, taker.next_id)
-
-
-def split_pieces(document: Document, node: Shape) -> Document:
-    """A divided or cut combination as a group of plain shapes, each with the look of the member it shows."""
-    taker = _Taker(document.next_id)
-    shapes: list[Node] = []
-    for member, path in pieces(node, world_of(document, node.id)):
-        recipe = tuple(i for i in member.recipe if isinstance(i, LOOK))
-        shapes.append(Shape(taker.take(), member.name, path_form(path), recipe))
-    rest = without_form_changes(node.recipe)
-    return _as_group(document, node, (*shapes, *painted_children(node)), rest, taker.next_id)
-
-
-def _as_group(
-    document: Document, node: Shape, children: tuple[Node, ...], recipe: Recipe, next_id: int
-) -> Document:  # fmt: skip
-    """The document with a shape replaced by a group in its place, with all that a shape and a group share."""
-    shared = {f: getattr(node, f) for f in Group.__struct_fields__}
-    group = Group(**{**shared, "children": children, "recipe": recipe})
-    return replace(replace_nodes(document, {node.id: group}), next_id=next_id)
-
-
-class _Taker:
-    """Hands out new ids."""
-
-    def __init__(self, next_id: int) -> None:
-        self.next_id = next_id
-
-    def take(self) -> int:
-        self.next_id += 1
-        return self.next_id - 1
-
-
-def freeze(document: Document, node_id: int) -> Document:
-    """Replace a node by plain shapes that look the same; one without live ingredients stays as it is.
-
-    Bodies become gradient fills, slivers and shadows shapes of their own (soft ones with a blur), all in a
-    group of the node's name, or in the shape itself where that suffices. A group freezes with all in it.
-    """
-    node = find(document, node_id)
-    if isinstance(node, Group):
-        return _freeze_group(document, node.id)
-    if not isinstance(node, Shape):
-        return document
-    world = world_of(document, node_id)
-    if pieces(node, world):
-        return _freeze_group(split_pieces(document, node), node_id)
-    maker = _Freezer(document, node)
-    frozen = maker.shape(node, world)
-    parent = parent_of(document, node_id)
-    outer = world_of(document, parent.id) if parent else IDENTITY
-    behind = maker.behind(soft_items(document, node_id), outer)
-    result: Node = frozen
-    if behind:
-        result = Group(maker.take(), node.name, (*behind, replace(frozen, transform=node.transform)))
-    document = replace_nodes(document, {node_id: result})
-    return replace(document, next_id=maker.next_id)
-
-
-def _freeze_group(document: Document, group_id: int) -> Document:
-    group = find(document, group_id)
-    assert isinstance(group, Group)
-    softs = soft_items(document, group.id)
-    if steps_of(group) is not None:
-        document, group = _with_steps(document, group)
-    for shape in [n for n in walk(group) if isinstance(n, Shape)]:
-        document = freeze(document, shape.id)
-    frozen = find(document, group.id)
-    if frozen is None or not softs:
-        return document
-    maker = _Freezer(document, group)
-    parent = parent_of(document, group.id)
-    behind = maker.behind(softs, world_of(document, parent.id) if parent else IDENTITY)
-    plain = replace(frozen, recipe=tuple(i for i in frozen.recipe if isinstance(i, Blur)))
-    document = replace_nodes(document, {group.id: Group(maker.take(), group.name, (*behind, plain))})
-    return replace(document, next_id=maker.next_id)
-
-
-def _with_steps(document: Document, group: Group) -> tuple[Document, Group]:
-    """A stepped blend with its steps as members of their own."""
-    taker = _Taker(document.next_id)
-
-    def numbered(node: Node) -> Node:
-        if node.id >= 0:
-            return node
-        return replace(node, id=taker.take(), children=tuple(numbered(c) for c in node.children))
-
-    children = tuple(numbered(c) for c in shown_children(group))
-    plain = replace(group, children=children, recipe=tuple(i for i in group.recipe if not isinstance(i, Steps)))
-    document = replace_nodes(document, {group.id: plain})
-    return replace(document, next_id=taker.next_id), plain
-
-
-class _Freezer(_Taker):
-    def __init__(self, document: Document, node: Node) -> None:
+class _Freezer(NodeMaker):
+    def __init__(self, document: Document, ids: Iterable[int]) -> None:
         super().__init__(document.next_id)
-        self.node = node
-        self.light = light_of(document)
+        self.document = document
+        self.around = around_all(document)
+        hidden = [n.id for i in ids if (b := find(document, i)) for n in walk(b) if not n.visible]
+        if hidden:  # what is hidden freezes as it would be seen
+            seen = around_all(update_nodes(document, hidden, lambda n: replace(n, visible=True)))
+            self.around = {**seen, **self.around}
+        self.made: Counter[str] = Counter()
+        self.kept: Counter[str] = Counter()
 
-    def shape(self, node: Shape, world: Affine) -> Shape:
-        """The shape itself: plain fills and lines, its slivers as shapes held inside it."""
-        path = outline(node, world)
-        recipe: list[Ingredient] = []
-        slivers: list[Node] = []
+    def words(self) -> str:
+        text = "frozen"
+        if self.made:
+            text += " into plain shapes: " + ", ".join(self.made)
+        return text + (f"; still ingredients, which no lamp changes: {', '.join(self.kept)}" if self.kept else "")
+
+    def node(self, node: Node, world: Affine) -> Node:
+        """A node frozen, with all in it; the same object if it is plain."""
+        around = self.around.get(node.id) or Around(world, light_at(self.document, node.id), PAPER, {}, ())
+        if isinstance(node, Shape) and (node.knockout or node.member):
+            return plain_shape(node, world)
+        if isinstance(node, Group) and node.knockout:
+            return node
+        if isinstance(node, Group):
+            frozen = self._group(node, around)
+        elif isinstance(node, Shape):
+            frozen = self._shape(node, around)
+        else:
+            frozen = self._image(node, around)
+        return node if _same(frozen, node) else frozen
+
+    # -- kinds of nodes
+
+    def _shape(self, node: Shape, around: Around) -> Node:
+        if isinstance(node.form, TextForm | CombinedForm):
+            self.made[_MADE[type(node.form)]] += 1
+        path = outline(node, around.world)
+        held = tuple(self.node(c, multiply(around.world, c.transform)) for c in painted_children(node))
+        split = pieces(node, around.world)
+        base: Node
+        if split:
+            parts = [
+                self._layers(p.shape, self._bare(p.shape, p.path, p.place), p.path, around,
+                             multiply(around.world, p.place))
+                for p in split
+            ]  # fmt: skip
+            flat = tuple(n for rows in parts for n in rows)
+            rest = replace(self._bare(node, path, IDENTITY), recipe=(), children=held)
+            base = Group(node.id, node.name, (*flat, rest) if held else flat)
+            inner: list[Node] = [base, *self._over(node, path, around, around.world, _overs(node, around.light.flat))]
+        else:
+            form = node.form if isinstance(node.form, PathForm) and not form_changes(node.recipe) else path_form(path)
+            base = Shape(node.id, node.name, form, (), held)
+            inner = self._layers(node, base, path, around, around.world)
+        return self._assembled(node, inner, around)
+
+    def _bare(self, shape: Shape, path: Path, place: Affine) -> Shape:
+        return Shape(self.take(), shape.name, path_form(path), (), transform=place)
+
+    def _image(self, node: Image, around: Around) -> Node:
+        if not node.recipe:
+            return node
+        frame = Path() if around.light.flat else _frame_path(node)
+        base = Image(node.id, node.name, node.asset, node.width, node.height)
+        over: list[Node] = [self._laid(node, frame, (i,)) for i in self._paints(node, frame, around)]
+        over += self._over(node, frame, around, around.world, _overs(node, around.light.flat))
+        return self._assembled(node, [base, *over], around)
+
+    def _group(self, node: Group, around: Around) -> Node:
+        own = itself(node)
+        shown = shown_children(node)
+        known = {c.id for c in shown}
+        hidden = tuple(c for c in node.children if c.id not in known)
+        children: list[Node] = []
+        for child in (*hidden, *shown):
+            frozen = self.node(child, multiply(around.world, child.transform))
+            children.append(self._numbered(frozen) if child.id < 0 else frozen)
+        flat = around.light.flat
+        over: list[Node] = []
+        wanted = [i for i in own.recipe if i.on and (isinstance(i, Fill) or not flat)]
+        if any(isinstance(i, (Fill, Body, *_OVER)) or (isinstance(i, Rim) and i.inside) for i in wanted):
+            path = whole_outline(own, around.world)
+            if path:
+                over = [self._laid(own, path, (i,)) for i in self._paints(own, path, around)]
+                over += self._over(own, path, around, around.world, _overs(own, flat))
+        seams = () if flat else tuple(i for i in own.recipe if isinstance(i, Seams) and i.on)
+        if seams and over:
+            children = [Group(self.take(), node.name, tuple(children), seams)]
+            seams = ()
+        if seams:
+            self.kept["closed seams"] += 1
+        base = Group(node.id, node.name, (*children, *over), seams, isolated=bool(over))
+        return self._assembled(own, [base], around)
+
+    def _numbered(self, node: Node) -> Node:
+        """A step, whose ids are below zero, as a node of the document."""
+        children = tuple(self._numbered(c) if c.id < 0 else c for c in node.children)
+        return replace(node, id=self.take() if node.id < 0 else node.id, children=children)
+
+    # -- what a recipe shows
+
+    def _layers(self, node: Shape, base: Shape, path: Path, around: Around, world: Affine) -> list[Node]:
+        """A shape with its paints and the first of what lies over it, and the rest as shapes in front of it, in the
+        order in which they are drawn."""
+        overs = _overs(node, around.light.flat)
+        first = next((k for k, i in enumerate(overs) if _is_baked(i)), len(overs))
+        at = with_changes(around, world=world)
+        recipe = (*self._paints(node, path, at), *(self._still(i, at) for i in overs[:first]))
+        rest = self._over(node, path, at, world, overs[first:])
+        moved = tuple(replace(n, transform=multiply(base.transform, n.transform)) for n in rest)
+        return [replace(base, recipe=recipe), *moved]
+
+    def _paints(self, node: Node, path: Path, around: Around) -> Recipe:
+        """Fills as they are, bodies as the paint that they have under the lamps."""
+        out: list[Ingredient] = []
+        flat = around.light.flat
         for i in node.recipe:
-            if not i.on:
-                continue
-            if isinstance(i, Body):
-                paint = body_of(i, node, path, self.light, world)
+            if isinstance(i, Fill) and i.on:
+                out.append(i)
+            elif isinstance(i, Body) and i.on and not flat:
+                paint = body_of(i, node, path, around.light, around.world)
+                self.made["gradients"] += 1
                 if paint is not None:
-                    recipe.append(Fill(paint, i.opacity, i.blend))
-            elif isinstance(i, Sliver):
-                slivers.extend(self._sliver(node, i, world))
-            elif isinstance(i, InnerShadow):
-                soft = inner_shadow(i, path, world, self.light.lamp, base_colour(node))
-                slivers.extend(self.behind(tuple(soft), world))
-            elif isinstance(i, InnerGlow):
-                slivers.extend(self.behind(tuple(inner_glow(i, path, world)), world))
-            elif not isinstance(i, (*FORM, CastShadow, OuterGlow, ContactShadow, GroundGlow)):
-                recipe.append(i)
-        if any(isinstance(i, Relief) for i in recipe):  # pixels stay pixels, but under the lamp of now
-            node = replace(node, own_lamp=node.own_lamp or self.light.lamp)
-        if form_changes(node.recipe) or isinstance(node.form, CombinedForm):
-            node = plain_shape(node, world)
-        return replace(node, recipe=tuple(recipe), children=(*node.children, *slivers))
+                    out.append(Fill(paint, i.opacity, i.blend))
+        body = next((i for i in node.recipe if isinstance(i, Body) and i.on), None)
+        if flat and not out and body is not None:
+            out = [Fill(Solid(body.colour or base_colour(node)), body.opacity, body.blend)]
+        if body is not None and isinstance(node, Shape):  # it goes on to have the colour that shadows fall on
+            tops = [k for k, i in enumerate(out) if isinstance(i, Fill)]
+            if tops:
+                out[tops[-1]] = replace(out[tops[-1]], face=base_colour(node))
+        return tuple(out)
 
-    def _sliver(self, node: Shape, i: Sliver, world: Affine) -> list[Node]:
-        cut = sliver_path(i, outline(node, world), world, self.light.lamp)
-        if not cut:
-            return []
-        recipe: tuple[Ingredient, ...] = (Fill(sliver_paint(i)),)
-        if i.feather > 0:
-            recipe += (Blur(i.feather),)
-        name = f"{node.name}, {i.kind}"
-        return [Shape(self.take(), name, path_form(cut), recipe, opacity=i.opacity, blend=i.blend)]
-
-    def behind(self, softs: tuple[Item, ...], parent: Affine) -> list[Node]:
-        """Shadows and glows as blurred groups of plain shapes; ``parent`` maps their new parent to the sheet."""
-        back = invert(parent)
-        if back is None:
-            return []
+    def _over(
+        self, node: Node, path: Path, around: Around, world: Affine, overs: list[Ingredient]
+    ) -> list[Node]:  # fmt: skip
+        """Nodes in the coordinates of ``node`` for what lies over its paints."""
         out: list[Node] = []
-        for soft in softs:
-            if isinstance(soft, FillPath) and not isinstance(soft.paint, ReliefPaint):
-                fill, place = Fill(soft.paint, soft.opacity, soft.blend), multiply(back, soft.transform)
-                out.append(
-                    Shape(self.take(), f"{self.node.name}, glow", path_form(soft.path), (fill,), transform=place)
-                )
-            if not isinstance(soft, Soft):
+        run: list[Ingredient] = []
+        for i in overs:
+            if not _is_baked(i):
+                run.append(self._still(i, around))
                 continue
-            paint = Solid(soft.colour)
-            move = multiply(back, translation(*soft.offset))
-            parts: list[Node] = []
-            for item in soft.items:
-                if isinstance(item, FillPath | StrokePath):
-                    look: Ingredient = Fill(paint)
-                    if isinstance(item, StrokePath):
-                        look = Line(paint, item.width, item.cap, item.join, item.miter)
-                    form, place = path_form(item.path), multiply(move, item.transform)
-                    parts.append(Shape(self.take(), "outline", form, (look,), transform=place))
-            blur = (Blur(soft.sigma / (mean_scale(parent) or 1.0)),) if soft.sigma > 0 else ()
-            name = f"{self.node.name}, soft"
-            node: Node = Group(self.take(), name, tuple(parts), blur, opacity=soft.opacity, blend=soft.blend)
-            if soft.clip is not None:
-                place = multiply(back, soft.clip.transform)
-                inside = invert(place) or IDENTITY
-                held = replace(node, transform=inside)
-                node = Shape(self.take(), name, path_form(soft.clip.path), (), (held,), place)
-            out.append(node)
+            if run:
+                out, run = [*out, self._laid(node, path, tuple(run))], []
+            self.made[_MADE[type(i)]] += 1
+            if isinstance(i, InnerShadow):
+                i = replace(i, colour=i.colour or shadow_factor(base_colour(node), 1.0))
+            items = over_items(replace(node, recipe=(i,)), world, around.light, path, around.clips)
+            out += self.nodes(items, world, f"{node.name}, {_name(i)}")
+        return [*out, self._laid(node, path, tuple(run))] if run else out
+
+    def _laid(self, node: Node, path: Path, recipe: Recipe) -> Shape:
+        """A shape on an object's outline that shows some of its recipe; lines have substance, light has none."""
+        substance = isinstance(node, Shape) and any(isinstance(i, Line) for i in recipe)
+        name = f"{node.name}, {_name(recipe[0])}"
+        return Shape(self.take(), name, path_form(path), recipe, substance=substance)
+
+    def _still(self, i: Ingredient, around: Around) -> Ingredient:
+        """An ingredient that no lamp changes, or no longer."""
+        self.kept[_KEPT[type(i)]] += 1
+        return replace(i, lights=i.lights or around.light.lights) if isinstance(i, Relief) else i
+
+    # -- putting it together
+
+    def _assembled(self, node: Node, inner: list[Node], around: Around) -> Node:
+        """What a node shows of itself, finished, with its shadows and glows behind it."""
+        parent = multiply(around.world, invert(node.transform) or IDENTITY)
+        finish: Recipe = ()
+        if not around.light.flat:
+            finish = tuple(i for i in node.recipe if isinstance(i, Blur | Feather) and i.on)
+            for i in finish:
+                self.kept[_KEPT[type(i)]] += 1
+            for a in node.recipe:
+                if isinstance(a, Adjust) and a.on:
+                    self.made["colour shifts"] += 1
+                    inner = [_adjusted(n, a) for n in inner]
+        shared = {
+            "transform": node.transform, "opacity": node.opacity, "blend": node.blend, "isolated": node.isolated
+        }  # fmt: skip
+        whole: Node
+        if len(inner) == 1 and not isinstance(inner[0], Image):
+            first = inner[0]
+            shared["isolated"] = node.isolated or first.isolated
+            whole = replace(first, **shared, recipe=(*first.recipe, *finish))
+        else:
+            whole = Group(self.take(), node.name, tuple(inner), finish, **shared)  # type: ignore[arg-type]
+        behind = [] if around.light.flat else self._behind(node, around, parent)
+        if behind:
+            whole = Group(self.take(), node.name, (*behind, whole))
+        return replace(
+            whole, visible=node.visible, locked=node.locked, lift=node.lift, member=node.member, knockout=node.knockout,
+            keep_vector=node.keep_vector, substance=node.substance, stock=node.stock,
+        )  # fmt: skip
+
+    def _behind(self, node: Node, around: Around, parent: Affine) -> list[Node]:
+        """Shadows, glows and rims, back to front, in the coordinates of the node's parent."""
+        out: list[Node] = []
+        for i, item in around.soft:
+            if isinstance(i, OuterGlow) and glow_ramp(i):
+                self.kept[_KEPT[OuterGlow]] += 1
+                out += self._glowing(node, i, around, parent)
+            else:
+                self.made[_MADE[type(i)]] += 1
+                out += self.nodes((item,), parent, f"{node.name}, {_name(i)}")
+        for rim in self.nodes(rim_items(node, around.world), parent, f"{node.name}, rim"):
+            self.made["rims"] += 1
+            out.append(replace(rim, substance=node.substance))
         return out
+
+    def _glowing(self, node: Node, glow: OuterGlow, around: Around, parent: Affine) -> list[Node]:
+        """A glow of several colours, which is no plain shape: alone, on an outline that shows nothing else."""
+        back = invert(parent)
+        try:
+            path = silhouette_path(node, around.world, max(glow.spread, 0.0))
+        except PathOpError:
+            path = Path()
+        if back is None or not path:
+            return []
+        k = mean_scale(around.world) * mean_scale(back)
+        still = replace(glow, size=glow.size * k, spread=0.0, opacity=glow.opacity * node.opacity)
+        recipe: Recipe = (Fill(SILHOUETTE, 0.0), still)
+        name = f"{node.name}, glow"
+        shape = Shape(self.take(), name, path_form(path.transformed(back)), recipe)
+        return [Group(self.take(), name, (shape,), substance=False)]
+
+
+def _overs(node: Node, flat: bool) -> list[Ingredient]:
+    """What lies over a node's paints, in its order."""
+    found = [i for i in node.recipe if i.on and (isinstance(i, _OVER) or (isinstance(i, Rim) and i.inside))]
+    return [i for i in found if isinstance(i, Line) or not flat]
+
+
+def _is_baked(i: Ingredient) -> bool:
+    return isinstance(i, Sliver | InnerShadow)
+
+
+def _name(i: Ingredient) -> str:
+    return str(i.kind) if isinstance(i, Sliver | Body) else type(i).__struct_config__.tag  # type: ignore[return-value]
+
+
+def _same(made: Node, node: Node) -> bool:
+    """Whether freezing changed nothing but what a node is called."""
+    return made == node or replace(made, id=node.id) == node
+
+
+def _frame_path(node: Image) -> Path:
+    return rectangle(0.0, 0.0, node.width, node.height)
+
+
+def _adjusted(node: Node, a: Adjust) -> Node:
+    """A branch with every colour shifted; grain and the light of reliefs stay."""
+    change = partial(shifted, hue=a.hue, lightness=a.lightness, chroma=a.chroma, contrast=a.contrast)
+
+    def tone(i: Ingredient) -> Ingredient:
+        if isinstance(i, Fill | Line):
+            return replace(i, paint=paint_with(i.paint, change))
+        if isinstance(i, InnerGlow | OuterGlow):
+            return replace(i, colour=change(i.colour), stops=stops_with(i.stops, change))
+        return replace(i, colour=change(i.colour)) if isinstance(i, Rim) else i
+
+    children = tuple(_adjusted(c, a) for c in node.children)
+    return replace(node, recipe=tuple(tone(i) for i in node.recipe), children=children)

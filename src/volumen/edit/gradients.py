@@ -13,13 +13,14 @@ from volumen.colour.srgb import Floats
 from volumen.geometry.affine import invert
 from volumen.geometry.path import Box, transform_box, union_box
 from volumen.model.ingredients import Fill
-from volumen.model.nodes import Document, Shape
-from volumen.model.tree import find, update_nodes, world_of
+from volumen.model.nodes import Document, Node, Shape
+from volumen.model.tree import changed_nodes, find, update_nodes, walk, world_of
 from volumen.shading.mixing import carried
 from volumen.shading.paint import Colour, Conic, Linear, Paint, Radial, Stop
 from volumen.shading.ramp import ramp, sorted_stops
 
 replace = msgspec.structs.replace
+SHARED = (Linear, Radial, Conic)  # the kinds that can lie across several shapes
 
 
 def fill_index(shape: Shape) -> int | None:
@@ -75,12 +76,48 @@ def across(document: Document, ids: Iterable[int], gradient: Paint | None = None
         w, h = max(own[2] - own[0], 1e-9), max(own[3] - own[1], 1e-9)
         sx, sy = (box[2] - box[0]) / w, (box[3] - box[1]) / h
         gradient = carried(paint, (sx, 0, 0, sy, box[0] - own[0] * sx, box[1] - own[1] * sy))
-    for i in order:
+    number = document.next_id
+    document = replace(document, next_id=number + 1)
+    if isinstance(gradient, SHARED):
+        gradient = replace(gradient, shared=number)
+    return _spread(document, order, gradient)
+
+
+def _spread(document: Document, ids: Iterable[int], gradient: Paint) -> Document:
+    """Shapes with a gradient of the sheet as their topmost fill, each in its own coordinates."""
+    for i in ids:
         back = invert(world_of(document, i))
         if back is not None:
             local = carried(gradient, back)
             document = update_nodes(document, [i], lambda n, p=local: with_paint(n, p))  # type: ignore[misc]
     return document
+
+
+def shared_of(node: Node) -> int | None:
+    """The number of the gradient that a shape shares with others, if its topmost fill has one."""
+    paint = paint_of(node) if isinstance(node, Shape) else None
+    return paint.shared if isinstance(paint, SHARED) else None
+
+
+def one_gradient(before: Document, after: Document) -> Document:
+    """``after`` with what was changed since ``before`` in a gradient across several shapes changed in all of them.
+
+    Moving a shape moves its part with it; the gradient is changed by changing it.
+    """
+    changed: dict[int, int] = {}
+    for old, new in changed_nodes(before.root, after.root):
+        if old.recipe is not new.recipe and isinstance(old, Shape) and isinstance(new, Shape):
+            number = shared_of(new)
+            if number is not None and shared_of(old) == number and paint_of(old) != paint_of(new):
+                changed.setdefault(number, new.id)
+    for number, source in changed.items():
+        node = find(after, source)
+        assert isinstance(node, Shape)
+        paint = paint_of(node)
+        assert paint is not None
+        others = [n.id for n in walk(after.root) if n.id != source and shared_of(n) == number]
+        after = _spread(after, others, carried(paint, world_of(after, source)))
+    return after
 
 
 def distributed(stops: tuple[Stop, ...]) -> tuple[Stop, ...]:

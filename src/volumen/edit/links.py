@@ -5,7 +5,7 @@ Every edit is followed up once: what it changed in one of several linked objects
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 
 import msgspec
 
@@ -13,11 +13,13 @@ from volumen.edit.arrange import step_copies
 from volumen.edit.objects import duplicate
 from volumen.geometry.affine import Point
 from volumen.model.nodes import Document, Group, Node, Shape
-from volumen.model.rows import same_ends
-from volumen.model.tree import find, renumbered, replace_nodes, update_nodes, walk
+from volumen.model.tree import changed_nodes, find, renumbered, replace_nodes, update_nodes, walk
 
 replace = msgspec.structs.replace
-_SHARED = ("recipe", "lift", "opacity", "blend", "own_lamp", "unlit", "keep_vector", "knockout")
+_SHARED = (
+    "recipe", "lift", "opacity", "blend", "own_lamp", "unlit", "keep_vector", "knockout", "isolated", "substance",
+    "stock",
+)  # fmt: skip
 
 
 def linked_with(document: Document, node_id: int) -> list[int]:
@@ -48,15 +50,16 @@ def unlink(document: Document, ids: Iterable[int]) -> Document:
 def linked_copies(document: Document, ids: Iterable[int]) -> tuple[Document, list[int]]:
     """Copies linked with their originals; the new ids."""
     order = list(ids)
-    return duplicate(_numbered(document, order), order)
+    return duplicate(_numbered(document, order), order, linked=True)
 
 
 def linked_steps(
-    document: Document, ids: Iterable[int], count: int, about: Point, angle: float | None, shift: Point
-) -> tuple[Document, list[int]]:
-    """Step copies linked with their originals; the new ids."""
+    document: Document, ids: Iterable[int], count: int, about: Point, angle: float | None, shift: Point,
+    scale: float = 1.0,
+) -> tuple[Document, list[int]]:  # fmt: skip
+    """Step copies linked with their originals, which share their opacity; the new ids."""
     order = list(ids)
-    return step_copies(_numbered(document, order), order, count, about, angle, shift)
+    return step_copies(_numbered(document, order), order, count, about, angle, shift, scale, linked=True)
 
 
 def _numbered(document: Document, ids: list[int]) -> Document:
@@ -72,7 +75,7 @@ def _numbered(document: Document, ids: list[int]) -> Document:
 def followed(before: Document, after: Document) -> Document:
     """``after`` with what was changed since ``before`` in linked objects put into all that are linked with them."""
     sources: dict[int, Node] = {}
-    for old, new in _changed(before.root, after.root):
+    for old, new in changed_nodes(before.root, after.root):
         if new.link is not None and new.link == old.link and new.link not in sources and not _alike(old, new):
             sources[new.link] = new
     if not sources:
@@ -85,18 +88,6 @@ def followed(before: Document, after: Document) -> Document:
         after, changes = _like(after, source, targets.get(number, []))
         after = replace_nodes(after, changes)
     return after
-
-
-def _changed(old: Node, new: Node) -> Iterator[tuple[Node, Node]]:
-    """Pairs of nodes that differ between two versions of a branch."""
-    if old is new:
-        return
-    yield old, new
-    low, end = same_ends(old.children, new.children)
-    was = {c.id: c for c in old.children[low : len(old.children) - end]}
-    for child in new.children[low : len(new.children) - end]:
-        if child.id in was:
-            yield from _changed(was[child.id], child)
 
 
 def _alike(a: Node, b: Node) -> bool:

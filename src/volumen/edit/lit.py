@@ -11,13 +11,14 @@ from volumen.build.behind import behind
 from volumen.build.outline import outline
 from volumen.build.recipe import base_colour
 from volumen.colour.difference import srgb_difference
+from volumen.edit.placing import own_box
 from volumen.edit.recipes import add, counterpart
 from volumen.model.effects import BlendMode
-from volumen.model.ingredients import Body, GroundGlow, Ingredient, InnerGlow, OuterGlow, Rim
+from volumen.model.ingredients import Body, Fill, GroundGlow, Ingredient, InnerGlow, OuterGlow, Rim
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import find, update_nodes, world_of
 from volumen.shading.bodies import fitting_turn
-from volumen.shading.paint import Colour, colour
+from volumen.shading.paint import Colour, Linear, Stop, colour
 
 replace = msgspec.structs.replace
 PLAIN_TO_SEE = 12.0  # CIEDE2000 between an effect's middle and what it lies on
@@ -37,8 +38,24 @@ def add_to_see(document: Document, ids: Iterable[int], ingredient: Ingredient) -
     return document
 
 
+def second_fill(node: Node, i: Fill) -> Fill:
+    """A fill for a shape that has one already: light to shade laid over it, so that both show."""
+    box = own_box(node)
+    if box is None:
+        return i
+    l, t, r, b = box
+    stops = (
+        Stop(0.0, Colour(1.0, 1.0, 1.0, 0.9)),
+        Stop(0.5, Colour(0.5, 0.5, 0.5, 0.0)),
+        Stop(1.0, Colour(0.05, 0.09, 0.12, 0.9)),
+    )
+    return replace(i, paint=Linear(stops, ((l + r) / 2, t), ((l + r) / 2, b)), blend="overlay")
+
+
 def seen_on(document: Document, node: Node, i: Ingredient) -> Ingredient:
     """The ingredient as it is if it shows, else in the first colour that does, or the one that shows most."""
+    if isinstance(i, Fill) and any(isinstance(k, Fill | Body) and k.on for k in node.recipe):
+        return second_fill(node, i)
     if isinstance(i, OuterGlow | InnerGlow | GroundGlow):
         ground = base_colour(node) if isinstance(i, InnerGlow) else _behind(document, node)
         offers = [replace(i, colour=c, blend=b) for c, b in ((i.colour, i.blend), *_GLOWS)]

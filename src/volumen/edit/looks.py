@@ -7,9 +7,10 @@ from collections.abc import Iterable
 
 import msgspec
 
-from volumen.edit.arrange import scaled_lengths
 from volumen.edit.objects import selection_box
-from volumen.edit.recipes import add
+from volumen.edit.placing import laid_recipe
+from volumen.edit.recipes import add, fits
+from volumen.geometry.affine import mean_scale
 from volumen.model.ingredients import (
     Body,
     CastShadow,
@@ -25,8 +26,9 @@ from volumen.model.ingredients import (
     Speckle,
     only_form_changes,
 )
+from volumen.model.lengths import scaled_lengths
 from volumen.model.nodes import Document, Group, Look, Node
-from volumen.model.tree import find, update_nodes
+from volumen.model.tree import find, update_nodes, world_of
 from volumen.shading.paint import colour
 
 replace = msgspec.structs.replace
@@ -95,11 +97,14 @@ def give_look(document: Document, ids: Iterable[int], look: Look) -> Document:
         node = find(document, node_id)
         if node is None:
             continue
-        made = scaled(look.recipe, size_of(document, node) / SIZE)
+        k = 1.0 if look.id > 0 else size_of(document, node) / SIZE  # one that was kept has its lengths as they were
+        made = laid_recipe(document, scaled(look.recipe, k), look.box, node)
+        made = tuple(i for i in made if fits(node, i))
         paints = () if own_paint else tuple(i for i in node.recipe if isinstance(i, Fill | Line))
-        if isinstance(node, Group):  # a body or a fill would hide what the group shows
-            made = tuple(i for i in made if not isinstance(i, Body))
+        if isinstance(node, Group):  # as one it would hide what the group shows
+            made = tuple(replace(i, each=True) if isinstance(i, Body) else i for i in made)
         recipe = (*only_form_changes(node.recipe), *paints, *made)
-        lift = node.lift or (6.0 if any(isinstance(i, CastShadow) for i in made) else 0.0)
+        scale = mean_scale(world_of(document, node_id)) or 1.0
+        lift = node.lift or (6.0 / scale if any(isinstance(i, CastShadow) for i in made) else 0.0)
         document = update_nodes(document, [node_id], lambda n, r=recipe, z=lift: replace(n, recipe=r, lift=z))  # type: ignore[misc]
     return document

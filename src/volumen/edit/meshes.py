@@ -70,6 +70,12 @@ def with_mesh_colour(paint: MeshPaint, points: tuple[tuple[int, int], ...], colo
     return to_paint(with_colour(mesh, inside, mixing_of(np.array([*colour.rgb, colour.a]))), paint)
 
 
+def all_mesh_points(paint: MeshPaint) -> tuple[tuple[int, int], ...]:
+    """Every point of a mesh, by row and column."""
+    wide = paint.columns + (0 if paint.ring else 1)
+    return tuple((k // wide, k % wide) for k in range(len(paint.points)))
+
+
 def reference_for(document: Document, chosen: tuple[int, ...] = ()) -> tuple[Image, Asset] | None:
     """The reference picture to fit to: a selected one, else the front-most that is visible."""
     assets = {a.key: a for a in document.assets}

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections import Counter
+from collections.abc import Container, Iterable
 from typing import Any
 
 import msgspec
 
 from volumen.build.outline import node_box
-from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
+from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
 from volumen.geometry.path import Box, union_box
 from volumen.model.ingredients import Recipe, without_form_changes
 from volumen.model.nodes import CombinedForm, Document, Form, Group, Node, Shape
@@ -17,7 +18,7 @@ from volumen.model.tree import (
     find,
     parent_of,
     place_of,
-    renumbered,
+    renumbered_all,
     replace_nodes,
     top_level,
     update_nodes,
@@ -60,6 +61,15 @@ def set_fields(document: Document, ids: Iterable[int], **fields: Any) -> Documen
     return update_nodes(document, ids, lambda n: replace(n, **fields))
 
 
+def set_lift(document: Document, ids: Iterable[int], lift: float) -> Document:
+    """Lift nodes by some sheet units, whatever their scale."""
+
+    def change(node: Node) -> Node:
+        return replace(node, lift=lift / (mean_scale(world_of(document, node.id)) or 1.0))
+
+    return update_nodes(document, ids, change)
+
+
 def without_changes(shape: Shape) -> Shape:
     """The shape as its form alone makes it, without rounding, offset, bend or thickness."""
     return replace(shape, recipe=without_form_changes(shape.recipe))
@@ -86,19 +96,32 @@ def transform(document: Document, ids: Iterable[int], by: Affine) -> Document:
     return document
 
 
-def duplicate(document: Document, ids: Iterable[int]) -> tuple[Document, list[int]]:
-    """Copies in front of their originals; the new ids."""
+def duplicate(document: Document, ids: Iterable[int], linked: bool = False) -> tuple[Document, list[int]]:
+    """Copies in front of their originals; the new ids. References and links among what is copied lead to the copies;
+    ``linked`` keeps all links, so that the copies follow the originals."""
+    order = top_level(document, ids)
+    nodes = tuple(n for i in order if (n := find(document, i)) is not None)
+    inside = () if linked else inner_links(document, nodes)
+    copies, following = renumbered_all(nodes, document.next_id, inside)
     made: list[int] = []
-    for node_id in top_level(document, ids):
-        node, parent = find(document, node_id), parent_of(document, node_id)
-        if node is None or parent is None:
+    for node, copy in zip(nodes, copies, strict=True):
+        parent = parent_of(document, node.id)
+        if parent is None:
             continue
-        copy, following = renumbered(node, document.next_id)
-        copy = replace(copy, name=copy_name(document, node.name))
-        document = insert(document, parent.id, (copy,), parent.children.index(node) + 1)
-        document = replace(document, next_id=following)
+        named = replace(copy, name=copy_name(document, node.name))
+        at = next(k for k, c in enumerate(parent.children) if c.id == node.id) + 1
+        document = insert(document, parent.id, (named,), at)
         made.append(copy.id)
-    return document, made
+    return replace(document, next_id=max(document.next_id, following)), made
+
+
+def inner_links(document: Document, branches: Iterable[Node]) -> list[int]:
+    """The links of which all objects lie in some branches, where there are several."""
+    inside = Counter(n.link for b in branches for n in walk(b) if n.link is not None)
+    if not inside:
+        return []
+    everywhere = Counter(n.link for n in walk(document.root) if n.link in inside)
+    return [number for number, count in inside.items() if 1 < count >= everywhere[number]]
 
 
 def free_name(document: Document, name: str) -> str:
@@ -108,7 +131,11 @@ def free_name(document: Document, name: str) -> str:
 
 def copy_name(document: Document, name: str) -> str:
     """``name 2``, or the next number that is free."""
-    taken = {n.name for n in walk(document.root)}
+    return next_name(name, {n.name for n in walk(document.root)})
+
+
+def next_name(name: str, taken: Container[str]) -> str:
+    """A name with the next number after it that is not taken."""
     stem, _, tail = name.rpartition(" ")
     stem = stem if stem and tail.isdigit() else name
     number = 2
@@ -170,19 +197,45 @@ def group(document: Document, ids: Iterable[int]) -> tuple[Document, int | None]
     return move_in_tree(document, order, made, 0), made
 
 
-def ungroup(document: Document, ids: Iterable[int]) -> tuple[Document, list[int]]:
-    """Dissolve groups, and release what shapes hold; the ids of what came free."""
+def ungroup(document: Document, ids: Iterable[int]) -> tuple[Document, list[int], str]:
+    """Dissolve groups, and release what shapes hold; the ids of what came free, and what could not stay, in words.
+
+    The group's lamp, and what acts on each of its children, goes on to them.
+    """
     free: list[int] = []
+    lost: list[str] = []
     for node_id in top_level(document, ids):
         node, parent = find(document, node_id), parent_of(document, node_id)
         if node is None or parent is None or not node.children:
             continue
         children = [c.id for c in node.children]
+        if isinstance(node, Group):
+            document = _passed_on(document, node)
+            lost += _not_passed_on(node)
         document = move_in_tree(document, children, parent.id, parent.children.index(node) + 1)
         if isinstance(node, Group):
             document = delete(document, [node_id])
         free.extend(children)
-    return document, free
+    return document, free, ", ".join(dict.fromkeys(lost))
+
+
+def _passed_on(document: Document, group: Group) -> Document:
+    """A group's children with its lamp, and with what acts on each of them."""
+    each = tuple(replace(i, each=False) for i in group.recipe if getattr(i, "each", False) and i.on)
+
+    def change(child: Node) -> Node:
+        child = with_light_of(child, (group,))
+        return replace(child, recipe=(*child.recipe, *each), visible=child.visible and group.visible)
+
+    return update_nodes(document, [c.id for c in group.children], change)
+
+
+def _not_passed_on(group: Group) -> list[str]:
+    """What a group showed as one, which goes with it."""
+    lost = [type(i).__struct_config__.tag for i in group.recipe if i.on and not getattr(i, "each", False)]
+    lost += ["opacity"] if group.opacity < 1 else []
+    lost += ["blend mode"] if group.blend != "normal" else []
+    return [str(word) for word in lost]
 
 
 def hold_inside(document: Document, ids: Iterable[int]) -> tuple[Document, int | None]:
@@ -210,24 +263,34 @@ def selection_box(document: Document, ids: Iterable[int]) -> Box | None:
 
 
 def branches(document: Document, ids: Iterable[int]) -> tuple[Group, ...]:
-    """Nodes as they stand on the sheet, for the clipboard: each in a group that carries its parents' map."""
+    """Nodes as they stand on the sheet, for the clipboard: each in a group that carries its parents' map. The lamp of
+    a group around them shines on them there, too."""
     out = []
     for node_id in top_level(document, ids):
-        node, parent = find(document, node_id), parent_of(document, node_id)
-        if node is not None:
-            out.append(Group(-1, "clip", (node,), transform=world_of(document, parent.id) if parent else IDENTITY))
+        chain = chain_to(document, node_id)
+        if len(chain) > 1:
+            out.append(Group(-1, "clip", (with_light_of(chain[-1], chain[:-1]),), transform=place_of(chain[:-1])))
     return tuple(out)
+
+
+def with_light_of(node: Node, around: Iterable[Node]) -> Node:
+    """A node that keeps the light it has inside some others, outermost first, when it leaves them."""
+    if node.unlit or node.own_lamp is not None:
+        return node
+    for outer in reversed(list(around)):
+        if outer.unlit or outer.own_lamp is not None:
+            return replace(node, unlit=outer.unlit, own_lamp=outer.own_lamp)
+    return node
 
 
 def paste(document: Document, clips: tuple[Group, ...], shift: float = 0.0) -> tuple[Document, list[int]]:
     """Put clipboard nodes in front of all, moved by ``shift`` each way; the new ids."""
-    made: list[int] = []
     inverse = invert(document.root.transform) or IDENTITY
+    placed: list[Node] = []
     for clip in clips:
         for node in clip.children:
-            copy, following = renumbered(node, document.next_id)
             place = multiply((1, 0, 0, 1, shift, shift), multiply(clip.transform, node.transform))
-            copy = replace(copy, transform=multiply(inverse, place))
-            document = replace(insert(document, document.root.id, (copy,)), next_id=following)
-            made.append(copy.id)
-    return document, made
+            placed.append(replace(node, transform=multiply(inverse, place)))
+    copies, following = renumbered_all(placed, document.next_id, inner_links(document, placed))
+    document = insert(document, document.root.id, copies)
+    return replace(document, next_id=max(document.next_id, following)), [c.id for c in copies]

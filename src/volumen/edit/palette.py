@@ -6,9 +6,10 @@ from collections.abc import Callable, Iterable, Sequence
 
 import msgspec
 
+from volumen.edit.placing import own_box, sheet_recipe
 from volumen.model.ingredients import Fill, Ingredient, Line, Recipe, without_form_changes
 from volumen.model.nodes import Document, Look, Node, Palette, SavedGradient, Swatch
-from volumen.model.tree import find, update_nodes, walk
+from volumen.model.tree import find, update_nodes, walk, world_of
 from volumen.shading.paint import GRADIENTS, Colour, Gradient, Paint, Solid, Stop
 
 replace = msgspec.structs.replace
@@ -173,7 +174,8 @@ def remove_gradient(document: Document, link: int) -> Document:
 
 def save_look(document: Document, node: Node, name: str) -> Document:
     palette = document.palette
-    look = Look(palette.next_id, name, without_form_changes(node.recipe))
+    recipe = sheet_recipe(without_form_changes(node.recipe), world_of(document, node.id))
+    look = Look(palette.next_id, name, recipe, own_box(node))
     return replace(document, palette=replace(palette, looks=(*palette.looks, look), next_id=palette.next_id + 1))
 
 

@@ -3,12 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from typing import cast
 
 import msgspec
 
-from volumen.model.ingredients import FORM, Adjust, CastShadow, Fill, Ingredient, Line, Recipe, Seams, Steps
+from volumen.edit.placing import edited_paint, own_recipe
+from volumen.geometry.affine import mean_scale
+from volumen.model.ingredients import (
+    FORM,
+    Adjust,
+    Body,
+    CastShadow,
+    Fill,
+    Ingredient,
+    Line,
+    Recipe,
+    Seams,
+    Sliver,
+    Steps,
+)
+from volumen.model.lengths import is_length
 from volumen.model.nodes import Document, Group, Image, Node
-from volumen.model.tree import update_nodes
+from volumen.model.tree import find, update_nodes, world_of
+from volumen.shading.paint import Paint
 
 replace = msgspec.structs.replace
 
@@ -27,11 +44,18 @@ def fits(node: Node, ingredient: Ingredient) -> bool:
 
 
 def add(document: Document, ids: Iterable[int], *ingredients: Ingredient) -> Document:
-    """Add ingredients at the end of each recipe that can hold them. A shadow needs lift: it gets some."""
+    """Add ingredients, their lengths as on the sheet, at the end of each recipe that can hold them.
+
+    A shadow needs lift: it gets some. A body on a group goes to each of its children, in their own colours.
+    """
 
     def change(node: Node) -> Node:
-        fitting = tuple(i for i in ingredients if fits(node, i))
-        lift = node.lift or 12.0 if any(isinstance(i, CastShadow) for i in fitting) else node.lift
+        world = world_of(document, node.id)
+        fitting = own_recipe(tuple(i for i in ingredients if fits(node, i)), world)
+        if isinstance(node, Group):
+            fitting = tuple(replace(i, each=True) if isinstance(i, Body) else i for i in fitting)
+        shadow = any(isinstance(i, CastShadow) for i in fitting)
+        lift = node.lift or 12.0 / (mean_scale(world) or 1.0) if shadow else node.lift
         return replace(node, recipe=(*node.recipe, *fitting), lift=lift) if fitting else node
 
     return update_nodes(document, ids, change)
@@ -46,30 +70,47 @@ def without_light(document: Document, ids: Iterable[int]) -> Document:
     return set_recipe(document, ids, change)
 
 
-def edit_alike(document: Document, ids: Iterable[int], index: int, pattern: Ingredient, **fields: object) -> Document:
-    """Set fields of the ingredient number ``index``, and of its counterpart in the other recipes.
+def edit_alike(
+    document: Document, ids: Iterable[int], index: int, pattern: Ingredient, *, on_sheet: bool = False, **fields: object
+) -> Document:  # fmt: skip
+    """Set fields of the ingredient number ``index`` of the first node, and of its counterpart in the other recipes.
 
-    The counterpart is the ingredient of the same kind with the same rank among its kind.
+    The counterpart is the ingredient of the same kind with the same rank among its kind. A paint lands in each one's
+    own box; lengths that are given ``on_sheet`` become each one's own.
     """
     order = list(ids)
-    rank: int | None = None
+    first = next((n for i in order if (n := find(document, i)) is not None), None)
+    if first is None:
+        return document
+    rank = sum(type(i) is type(pattern) for i in first.recipe[:index])
 
     def change(node: Node) -> Node:
-        at = counterpart(node.recipe, type(pattern), rank or 0)
+        at = counterpart(node.recipe, type(pattern), rank)
         if at is None:
             return node
         recipe = list(node.recipe)
-        recipe[at] = replace(recipe[at], **fields)
+        scale = mean_scale(world_of(document, node.id)) if on_sheet else 1.0
+        recipe[at] = _edited(recipe[at], node, first, pattern, scale, fields)
         return replace(node, recipe=tuple(recipe))
 
-    def find_rank(node: Node) -> Node:
-        nonlocal rank
-        if rank is None and index < len(node.recipe):
-            rank = sum(type(i) is type(pattern) for i in node.recipe[:index])
-        return node
-
-    update_nodes(document, order[:1], find_rank)
     return update_nodes(document, order, change)
+
+
+def _edited(
+    i: Ingredient, node: Node, first: Node, pattern: Ingredient, scale: float, fields: dict[str, object]
+) -> Ingredient:  # fmt: skip
+    own = dict(fields)
+    if node.id != first.id and isinstance(i, Fill | Line) and isinstance(pattern, Fill | Line) and "paint" in own:
+        own["paint"] = edited_paint(i.paint, pattern.paint, cast("Paint", own["paint"]), first, node)
+    for name, value in fields.items():
+        if isinstance(value, float | int) and is_length(replace(i, **fields), name):
+            own[name] = value / (scale or 1.0)
+    if isinstance(i, Sliver) and own.get("kind", i.kind) != i.kind and "blend" not in own and i.blend == _USUAL[i.kind]:
+        own["blend"] = _USUAL["light" if i.kind == "shade" else "shade"]
+    return replace(i, **own)
+
+
+_USUAL = {"shade": "multiply", "light": "screen"}  # how a sliver of each tone is laid on
 
 
 def counterpart(recipe: Recipe, kind: type, rank: int) -> int | None:

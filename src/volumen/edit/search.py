@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Literal
 
 from volumen.build.outline import node_box, outline
 from volumen.geometry.affine import Affine, multiply
 from volumen.geometry.curve import length
+from volumen.geometry.path import Path
 from volumen.model.ingredients import Body, Fill, Line
 from volumen.model.nodes import Document, Node, Shape, TextForm
-from volumen.model.tree import find, painted_children, walk
+from volumen.model.tree import find, painted_children, walk, world_of
 
 Likeness = Literal["paint", "line", "look", "name", "kind"]
 
@@ -64,8 +66,12 @@ def _print_of(shape: Shape, world: Affine) -> object:
     return tuple(sorted(rows))
 
 
-def strays(document: Document) -> list[int]:
-    """Shapes that show nothing: no outline, a single point, no length, or text without letters."""
+SPECK = 0.5  # square units on the sheet below which a shape is a leftover of cuts
+
+
+def strays(document: Document, speck: float = SPECK) -> list[int]:
+    """Shapes that show nothing, or as good as nothing: no outline, a single point, no length, text without letters,
+    or filled areas of less than ``speck`` square units on the sheet."""
     out = []
     for node in walk(document.root):
         if not isinstance(node, Shape) or node.member:
@@ -75,6 +81,22 @@ def strays(document: Document) -> list[int]:
                 out.append(node.id)
             continue
         path = outline(node)
-        if node_box(node) is None or sum(length(c) for c in path.contours) < 1e-3:
+        empty = node_box(node) is None or sum(length(c) for c in path.contours) < 1e-3
+        if empty or (_is_plain_area(node, path) and areas_of(document, [node.id])[0] < speck):
             out.append(node.id)
+    return out
+
+
+def _is_plain_area(node: Shape, path: Path) -> bool:
+    lined = any(isinstance(i, Line) and i.on for i in node.recipe)
+    return not node.children and not lined and all(c.closed for c in path.contours)
+
+
+def areas_of(document: Document, ids: Iterable[int]) -> list[float]:
+    """The areas of shapes on the sheet, in square units; 0 for what has none."""
+    out = []
+    for i in ids:
+        node, (a, b, c, d) = find(document, i), world_of(document, i)[:4]
+        path = outline(node) if isinstance(node, Shape) else None
+        out.append(abs(path.area() * (a * d - b * c)) if path else 0.0)
     return out

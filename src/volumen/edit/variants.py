@@ -32,7 +32,7 @@ def _with(document: Document, ids: Sequence[int], index: int | None, **fields: o
     if node is not None and index is not None and index < len(node.recipe):
         i = node.recipe[index]
         if all(hasattr(i, name) for name in fields):
-            return recipes.edit_alike(document, ids, index, i, **fields)
+            return recipes.edit_alike(document, ids, index, i, on_sheet=False, **fields)
     return set_fields(document, ids, **fields)
 
 

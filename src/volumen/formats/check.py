@@ -74,7 +74,7 @@ def _warnings(node: Node, ids: set[int], known: set[str]) -> list[str]:
         if isinstance(i, CastShadow) and i.on and node.lift == 0 and i.softness is None:
             out.append("casts a shadow but has no lift, so the shadow hides exactly behind it")
         if isinstance(i, CastShadow) and (lost := [r for r in i.receivers if r not in ids]):
-            rest = "on everything" if len(lost) == len(i.receivers) else "only on the others"
+            rest = "nowhere" if len(lost) == len(i.receivers) else "only on the others"
             out.append(f"its shadow is held to an object that no longer exists; it now falls {rest}")
         if isinstance(i, Body) and i.material not in known:
             out.append(f"material '{i.material}' is not known here; it is drawn as clay")

@@ -75,7 +75,7 @@ def combine(a: Path, b: Path, operation: Operation, move: Affine | None = None) 
 
 def engine_op(a: Path, b: Path, operation: Operation) -> Path:
     """The engine's first answer, unchecked. Raises RuntimeError when it has none."""
-    return from_engine(skia.Op(to_engine(a), to_engine(b), _OPS[operation]))
+    return from_engine(skia.Op(skia.Path(to_engine(a)), skia.Path(to_engine(b)), _OPS[operation]))
 
 
 def _tangled(path: Path) -> bool:
@@ -108,6 +108,16 @@ def simplified(path: Path) -> Path:
     return path if made is None else _wound(made)
 
 
+def nonzero(path: Path) -> Path:
+    """The same area nonzero filled. An even-odd path without crossings keeps its very points: only contours that run
+    the wrong way are turned round."""
+    if not path.evenodd:
+        return path
+    turned, plain = _wound(path), simplified(path)
+    size = max(abs(plain.area()), 1e-9)
+    return turned if abs(abs(turned.area()) - abs(plain.area())) < 1e-4 * size else plain
+
+
 def _simplify(path: Path) -> Path | None:
     """The engine's path without self-crossings, even-odd filled; None where it finds none or would take minutes.
 
@@ -119,7 +129,7 @@ def _simplify(path: Path) -> Path | None:
     try:
         normal, back = _normalising(box)
         if normal is None or back is None:
-            return from_engine(skia.Simplify(to_engine(path)))
+            return from_engine(skia.Simplify(skia.Path(to_engine(path))))  # a copy: it marks what it was given
         return from_engine(skia.Simplify(to_engine(path.transformed(normal)))).transformed(back)
     except (RuntimeError, PathOpError):
         return None
@@ -152,7 +162,7 @@ def united(paths: Sequence[Path]) -> Path:
     for path in paths:
         near = path if normal is None else path.transformed(normal)
         try:
-            whole.addPath(to_engine(_wound(from_engine(skia.Simplify(to_engine(near))))))
+            whole.addPath(to_engine(_wound(from_engine(skia.Simplify(skia.Path(to_engine(near)))))))
         except RuntimeError:
             whole.addPath(to_engine(near))
     try:

@@ -37,7 +37,8 @@ def to_engine(path: Path) -> Any:
             cached = _written(path)
         else:
             made = make()
-            cached, path.memo["hull"] = to_engine(made), made.hull()
+            # Written in cubics, as it is when it is frozen or exported: the engine flattens those in another way.
+            cached, path.memo["hull"] = _written(Path(made.contours, made.evenodd)), made.hull()
         path.memo["engine"] = cached
     return cached
 
@@ -91,6 +92,12 @@ def made_later(make: Callable[[], Path], box: Box) -> Path:
     path = Path.deferred(lambda: _contours(to_engine(path)), box, True)
     path.memo["later"] = make
     return path
+
+
+def in_cubics(path: Path) -> Path:
+    """The same path drawn by its cubics, as it will be once it is frozen: the engine flattens lines, quadratics and
+    conics of its own in another way, which shows in thin shapes."""
+    return Path(path.contours, path.evenodd)
 
 
 def _is_evenodd(engine_path: Any) -> bool:

@@ -14,6 +14,7 @@ import msgspec
 from volumen.geometry.ease import EVEN, Ease
 from volumen.geometry.engine import Join
 from volumen.shading.bodies import BodyKind
+from volumen.shading.lamp import Lights
 from volumen.shading.paint import Colour, ReliefPlace, ReliefProfile, Stop
 from volumen.shading.slivers import SliverBy, SliverKind
 
@@ -159,7 +160,7 @@ class Relief(msgspec.Struct, frozen=True, tag="relief"):
     """The outline as a raised or sunk edge of ``width`` (0: all of it rises to its deepest place), lit by the lamps.
 
     ``height`` is how high it rises, in widths. ``shininess`` is the exponent of its highlights, ``gloss`` their
-    strength.
+    strength. A frozen one keeps the ``lights`` that it was frozen under; None follows those around it.
     """
 
     place: ReliefPlace = "inside"
@@ -177,6 +178,7 @@ class Relief(msgspec.Struct, frozen=True, tag="relief"):
     shade_opacity: float = 0.6
     on: bool = True
     each: bool = False
+    lights: Lights | None = None
 
 
 class Blur(msgspec.Struct, frozen=True, tag="blur"):

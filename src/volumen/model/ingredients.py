@@ -36,7 +36,7 @@ from volumen.model.effects import (
     Speckle,
 )
 from volumen.model.points import PathRun
-from volumen.shading.paint import Paint
+from volumen.shading.paint import Colour, Paint
 
 StepMode = Literal["count", "distance", "smooth"]
 LineSide = Literal["inside", "centre", "outside"]
@@ -103,12 +103,14 @@ class Steps(msgspec.Struct, frozen=True, tag="steps"):
 
 
 class Fill(msgspec.Struct, frozen=True, tag="fill"):
-    """A paint over the inside of the outline."""
+    """A paint over the inside of the outline. ``face`` is the colour that it has for shadows that fall on it; None
+    takes it from the paint."""
 
     paint: Paint
     opacity: float = 1.0
     blend: BlendMode = "normal"
     on: bool = True
+    face: Colour | None = None
 
 
 class Line(msgspec.Struct, frozen=True, tag="line"):

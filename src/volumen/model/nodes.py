@@ -149,7 +149,10 @@ class Shape(msgspec.Struct, frozen=True, tag="shape"):
 
     A ``knockout`` paints nothing: it takes everything beneath it in its group away. What has an ``own_lamp``, or is
     ``unlit``, does not follow the document's lamps, nor does what it holds. With ``keep_vector`` exports write its
-    soft light as stepped shapes. Objects with the same ``link`` share their form, recipe and children.
+    soft light as stepped shapes. Objects with the same ``link`` share their form, recipe and children. What is
+    ``isolated`` is composed on its own before it meets what lies beneath. What has no ``substance`` is light or shade
+    laid over things: it throws no shadow and catches none. ``stock`` is what the artwork is judged on: knockouts
+    leave it alone.
     """
 
     id: int
@@ -169,6 +172,9 @@ class Shape(msgspec.Struct, frozen=True, tag="shape"):
     unlit: bool = False
     keep_vector: bool = False
     link: int | None = None
+    isolated: bool = False
+    substance: bool = True
+    stock: bool = False
 
 
 class Group(msgspec.Struct, frozen=True, tag="group"):
@@ -194,6 +200,9 @@ class Group(msgspec.Struct, frozen=True, tag="group"):
     unlit: bool = False
     keep_vector: bool = False
     link: int | None = None
+    isolated: bool = False
+    substance: bool = True
+    stock: bool = False
 
 
 class Image(msgspec.Struct, frozen=True, tag="image"):
@@ -221,6 +230,9 @@ class Image(msgspec.Struct, frozen=True, tag="image"):
     unlit: bool = False
     keep_vector: bool = False
     link: int | None = None
+    isolated: bool = False
+    substance: bool = True
+    stock: bool = False
 
 
 Node = Shape | Group | Image
@@ -276,11 +288,12 @@ class SavedGradient(msgspec.Struct, frozen=True):
 
 
 class Look(msgspec.Struct, frozen=True):
-    """A recipe saved by name, without form changes."""
+    """A recipe saved by name, without form changes; its lengths as on the sheet, its paints laid out for ``box``."""
 
     id: int
     name: str
     recipe: Recipe
+    box: tuple[float, float, float, float] | None = None
 
 
 class Palette(msgspec.Struct, frozen=True):

@@ -8,9 +8,9 @@ from typing import cast
 import msgspec
 
 from volumen.geometry.affine import IDENTITY, Affine, multiply
-from volumen.model.ingredients import CastShadow
+from volumen.model.ingredients import CastShadow, Fill, Ingredient, Line, Sliver
 from volumen.model.nodes import CombinedForm, Document, Group, Node, Shape
-from volumen.model.rows import tell_ends
+from volumen.model.rows import same_ends, tell_ends
 
 
 def walk(node: Node) -> Iterator[Node]:
@@ -194,6 +194,18 @@ def _with_changed(node: Node, children: tuple[Node, ...], at: Sequence[int]) -> 
     return with_children(node, children)
 
 
+def changed_nodes(old: Node, new: Node) -> Iterator[tuple[Node, Node]]:
+    """Pairs of nodes that differ between two versions of a branch."""
+    if old is new:
+        return
+    yield old, new
+    low, end = same_ends(old.children, new.children)
+    was = {c.id: c for c in old.children[low : len(old.children) - end]}
+    for child in new.children[low : len(new.children) - end]:
+        if child.id in was:
+            yield from changed_nodes(was[child.id], child)
+
+
 def with_children(node: Node, children: tuple[Node, ...]) -> Node:
     return msgspec.structs.replace(node, children=children)
 
@@ -213,20 +225,75 @@ def painted_children(node: Node) -> tuple[Node, ...]:
 
 
 def renumbered(node: Node, first: int) -> tuple[Node, int]:
-    """A copy of a branch with new ids from ``first`` on, and the next free id.
+    """A copy of a branch with new ids from ``first`` on, and the next free id; see ``renumbered_all``."""
+    (copy,), following = renumbered_all((node,), first)
+    return copy, following
 
-    Receivers that point inside the branch follow to the copy.
+
+def renumbered_all(
+    branches: Iterable[Node], first: int, links: Iterable[int] = ()
+) -> tuple[tuple[Node, ...], int]:  # fmt: skip
+    """Copies of some branches with new ids from ``first`` on, and the next free id.
+
+    What refers to a node in any of them, a shadow to its receivers or a sliver to its cutter, refers to the copy; what
+    refers to others stays. The ``links`` named get new numbers, so that copies are linked among themselves.
     """
-    order = [n.id for n in walk(node)]
-    ids = {old: first + i for i, old in enumerate(order)}
+    branches = tuple(branches)
+    nodes = [n for b in branches for n in walk(b)]
+    ids = {n.id: first + k for k, n in enumerate(nodes)}
+    fresh = {number: first + len(ids) + k for k, number in enumerate(dict.fromkeys(links))}
+    shared = {s for n in nodes for i in n.recipe if (s := _shared(i)) is not None}
+    across = {number: first + len(ids) + len(fresh) + k for k, number in enumerate(sorted(shared))}
 
     def copy(n: Node) -> Node:
-        recipe = tuple(
-            msgspec.structs.replace(i, receivers=tuple(ids.get(r, r) for r in i.receivers))
-            if isinstance(i, CastShadow) and i.receivers
-            else i
-            for i in n.recipe
-        )
-        return msgspec.structs.replace(n, id=ids[n.id], recipe=recipe, children=tuple(copy(c) for c in n.children))
+        recipe = tuple([_with_shared(with_references(i, ids), across) for i in n.recipe])
+        link = None if n.link is None else fresh.get(n.link, n.link)
+        children = tuple([copy(c) for c in n.children])
+        return msgspec.structs.replace(n, id=ids[n.id], recipe=recipe, children=children, link=link)
 
-    return copy(node), first + len(order)
+    return tuple([copy(b) for b in branches]), first + len(ids) + len(fresh) + len(across)
+
+
+def _shared(i: Ingredient) -> int | None:
+    """The number of a gradient that lies across several shapes."""
+    found: int | None = getattr(i.paint, "shared", None) if isinstance(i, Fill | Line) else None
+    return found
+
+
+def _with_shared(i: Ingredient, numbers: Mapping[int, int]) -> Ingredient:
+    """An ingredient whose gradient lies across copies: one of its own, not that of the originals."""
+    number = _shared(i)
+    if number is None or not isinstance(i, Fill | Line):
+        return i
+    paint = msgspec.structs.replace(i.paint, shared=numbers[number])
+    return msgspec.structs.replace(i, paint=paint)
+
+
+def with_references(i: Ingredient, ids: Mapping[int, int]) -> Ingredient:
+    """An ingredient that refers to other nodes instead: those among ``ids`` to what they are mapped to."""
+    if isinstance(i, CastShadow) and any(r in ids for r in i.receivers):
+        return msgspec.structs.replace(i, receivers=tuple(dict.fromkeys(ids.get(r, r) for r in i.receivers)))
+    if isinstance(i, Sliver) and i.other is not None and i.other in ids:
+        return msgspec.structs.replace(i, other=ids[i.other])
+    return i
+
+
+def references_of(i: Ingredient) -> tuple[int, ...]:
+    """The ids of the nodes that an ingredient refers to."""
+    if isinstance(i, CastShadow):
+        return i.receivers
+    return (i.other,) if isinstance(i, Sliver) and i.other is not None else ()
+
+
+def handed_on(document: Document, ids: Mapping[int, int]) -> Document:
+    """The document with whatever refers to some nodes referring to others instead."""
+    users = [n.id for n in walk(document.root) if any(r in ids for i in n.recipe for r in references_of(i))]
+    return update_nodes(
+        document, users, lambda n: msgspec.structs.replace(n, recipe=tuple(with_references(i, ids) for i in n.recipe))
+    )
+
+
+def loose_references(document: Document) -> list[Node]:
+    """The nodes whose recipe refers to one that is not there any more."""
+    known = {n.id for n in walk(document.root)}
+    return [n for n in walk(document.root) if any(r not in known for i in n.recipe if i.on for r in references_of(i))]

@@ -20,7 +20,7 @@ from volumen.shading.paint import (
     Solid,
     Stop,
 )
-from volumen.shading.ramp import ramp, sorted_stops
+from volumen.shading.ramp import ramp, reversed_stops, sorted_stops
 
 
 def carried(paint: Paint, m: Affine) -> Paint:
@@ -39,7 +39,10 @@ def carried(paint: Paint, m: Affine) -> Paint:
     if isinstance(paint, Conic):
         t = np.radians(paint.turn)
         x, y = apply_vector(m, (float(np.cos(t)), float(np.sin(t))))
-        return replace(paint, centre=apply(m, paint.centre), turn=float(np.degrees(np.arctan2(y, x))))
+        turn = float(np.degrees(np.arctan2(y, x)))
+        mirrored = m[0] * m[3] - m[1] * m[2] < 0  # then the stops run the other way round
+        stops = reversed_stops(paint.stops) if mirrored else paint.stops
+        return replace(paint, stops=stops, centre=apply(m, paint.centre), turn=turn)
     if isinstance(paint, MeshPaint):
         flat = np.array([(p.at, *p.handles) for p in paint.points]).reshape(-1, 2)
         rows = apply_points(m, flat).reshape(-1, 5, 2).tolist()

@@ -5,7 +5,8 @@ coordinates of the shape that it paints. ``Radial`` is a circle mapped by ``tran
 SVG and PDF.
 
 A colour that refers to a swatch, or a gradient linked to one of the palette, holds the value as well: editing
-the palette rewrites all values that refer to it, so nothing that draws has to look anything up.
+the palette rewrites all values that refer to it, so nothing that draws has to look anything up. Gradients with the
+same ``shared`` number are one gradient across several shapes: moved in one, it moves in all.
 """
 
 from __future__ import annotations
@@ -83,6 +84,7 @@ class Linear(msgspec.Struct, frozen=True, tag="linear"):
     spread: Spread = "pad"
     grain: Grain | None = None
     link: int | None = None
+    shared: int | None = None
 
 
 class Radial(msgspec.Struct, frozen=True, tag="radial"):
@@ -97,6 +99,7 @@ class Radial(msgspec.Struct, frozen=True, tag="radial"):
     spread: Spread = "pad"
     grain: Grain | None = None
     link: int | None = None
+    shared: int | None = None
 
 
 class Conic(msgspec.Struct, frozen=True, tag="conic"):
@@ -108,6 +111,7 @@ class Conic(msgspec.Struct, frozen=True, tag="conic"):
     oklab: bool = True
     grain: Grain | None = None
     link: int | None = None
+    shared: int | None = None
 
 
 class Inward(msgspec.Struct, frozen=True, tag="inward"):

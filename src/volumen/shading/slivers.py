@@ -6,7 +6,7 @@ from typing import Literal
 
 from volumen.geometry.affine import Affine, Point, rotation, scaling, translation
 from volumen.geometry.engine import PathOpError, combine, outline_of_line
-from volumen.geometry.engine_form import drop_specks, made_later
+from volumen.geometry.engine_form import drop_specks, in_cubics, made_later
 from volumen.geometry.path import Path
 
 SliverKind = Literal["shade", "light"]
@@ -49,7 +49,7 @@ def sliver(path: Path, by: SliverBy, depth: float, side: Point, min_area: float)
     if by == "inset":
         band = outline_of_line(path, 2 * depth, "round", "round", 4)
         try:
-            return drop_specks(combine(path, band, "intersect"), min_area)
+            return in_cubics(drop_specks(combine(path, band, "intersect"), min_area))
         except PathOpError:
             return Path()
     move, box = moved_copy(path, by, depth, side), path.hull()

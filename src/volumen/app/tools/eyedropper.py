@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from PySide6.QtCore import QPoint, QRect, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
 from volumen.app.colouring import coloured, painted
 from volumen.app.tools.base import Flag, Option, Pointer, Tool
-from volumen.colour.srgb import to_hex
+from volumen.colour.srgb import Floats, to_hex
 from volumen.edit.colours import LOOK_PARTS, LookPart, transfer_look
 from volumen.edit.gradients import paint_of
-from volumen.model.nodes import Shape
+from volumen.edit.picking import reference_colour
+from volumen.formats.files import FileProblem
+from volumen.formats.images import pixels_of
+from volumen.model.nodes import Asset, Shape
 from volumen.model.tree import find
 from volumen.shading.paint import Colour
 
@@ -37,8 +42,12 @@ class EyedropperTool(Tool):
         self.canvas.update()
 
     def colour_at(self, p: Pointer) -> Colour | None:
-        """The mean colour round the pointer: of the artwork on the canvas, or of the window outside it."""
+        """The mean colour round the pointer: of the reference picture itself where one is seen, else of the artwork on
+        the canvas, or of the window outside it."""
         size = max(int(self.values["size"]), 1)
+        own = self._reference(p, size)
+        if own is not None:
+            return own
         inside = self.canvas.rect().contains(QPoint(int(p.at[0]), int(p.at[1])))
         if inside and not self.canvas.link.image.isNull():
             ratio = self.canvas.devicePixelRatioF()
@@ -51,6 +60,12 @@ class EyedropperTool(Tool):
         shot = window.grab(part).toImage()
         ratio = shot.devicePixelRatio()
         return mean_colour(shot, (size + 0.5) * ratio, (size + 0.5) * ratio, size)
+
+    def _reference(self, p: Pointer, size: int) -> Colour | None:
+        if not self.canvas.rect().contains(QPoint(int(p.at[0]), int(p.at[1]))):
+            return None
+        side = size / self.canvas.viewport.scale
+        return reference_colour(self.session.document, p.sheet, _pixels, side)
 
     def press(self, p: Pointer) -> None:
         if p.shift or p.alt:
@@ -87,7 +102,7 @@ class EyedropperTool(Tool):
             return
         paint = paint_of(source)
         if paint is not None:
-            self.session.apply("take paint", painted(self.session, paint))
+            self.session.apply("take paint", painted(self.session, paint, source))
 
     def key(self, key: int) -> bool:
         if key == Qt.Key.Key_Escape and self.session.history.in_gesture:
@@ -104,6 +119,15 @@ class EyedropperTool(Tool):
         painter.setBrush(QColor.fromRgbF(*self.colour.rgb))
         painter.drawEllipse(int(x) + 14, int(y) - 34, 22, 22)
         self.tell(painter, to_hex(self.colour.rgb))
+
+
+@lru_cache(maxsize=4)
+def _pixels(asset: Asset) -> Floats | None:
+    """The pixels of a placed picture, kept while the pointer goes over it."""
+    try:
+        return pixels_of(asset.data)
+    except FileProblem:
+        return None
 
 
 def mean_colour(image: QImage, x: float, y: float, size: int) -> Colour | None:

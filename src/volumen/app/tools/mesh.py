@@ -415,7 +415,6 @@ class MeshTool(Tool):
     def leave(self) -> None:
         if self.job is not None:
             self.job.cancel()
-        self.choose(())
 
     # -- drawing
 

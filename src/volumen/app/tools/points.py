@@ -10,7 +10,7 @@ from volumen.app.handles import HALO, INK, VERMILION, diamond, dot, halo_line
 from volumen.app.tools.base import Act, Flag, Option, Pointer, Tool, near
 from volumen.edit import objects
 from volumen.edit import points as edit
-from volumen.edit.freeze import plain_shape
+from volumen.edit.plain_forms import plain_shape
 from volumen.geometry.affine import Affine, Point, apply, apply_vector, invert, multiply
 from volumen.geometry.curve import nearest
 from volumen.model.nodes import CombinedForm, Document, PathForm, Shape, TextForm

@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
-from PySide6.QtWidgets import QLineEdit, QWidget
+from PySide6.QtWidgets import QLineEdit, QToolTip, QWidget
 
 UNITS = {"px": 1.0, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0, "pt": 96 / 72}
 _OPERATORS: dict[type, Callable[..., float]] = {
@@ -47,11 +47,15 @@ def evaluate(text: str) -> float:
     return result
 
 
+_MIXED = "differ"
+
+
 class NumberField(QLineEdit):
-    """``preview`` while scrubbing, ``done`` when a value stands."""
+    """``preview`` while scrubbing, ``done`` when a value stands, ``refused`` with the reason when one cannot."""
 
     preview = Signal(float)
     done = Signal(float)
+    refused = Signal(str)
 
     def __init__(
         self, label: str, unit: str = "", step: float = 1.0, low: float = -math.inf, high: float = math.inf,
@@ -77,21 +81,38 @@ class NumberField(QLineEdit):
         if not self.hasFocus() or self._scrubbing:
             self._write()
 
-    def _write(self) -> None:
-        text = f"{self.value:.{self.digits}f}"
+    def _refuse(self, why: str) -> None:
+        """Say beside the field what could not be taken."""
+        self.refused.emit(why)
+        QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), why, self)
+
+    def _said(self, value: float) -> str:
+        if not math.isfinite(value):
+            return "any number"
+        text = f"{value:.{self.digits}f}"
         if "." in text:
             text = text.rstrip("0").rstrip(".")
-        self.setText("differ" if self.mixed else (text if text != "-0" else "0") + self.unit)
+        return (text if text != "-0" else "0") + self.unit
+
+    def _write(self) -> None:
+        self.setText(_MIXED if self.mixed else self._said(self.value))
 
     def _held(self, value: float) -> float:
-        return min(max(value, self.low), self.high)
+        held = min(max(value, self.low), self.high)
+        return float(round(held)) if self.digits == 0 else held
 
     def _typed(self) -> None:
+        if self.mixed and self.text() == _MIXED:
+            return
         try:
-            value = self._held(evaluate(self.text()))
-        except ValueError:
+            asked = evaluate(self.text())
+        except ValueError as error:
+            self._refuse(str(error))
             self._write()
             return
+        value = self._held(asked)
+        if not self.low <= asked <= self.high:
+            self._refuse(f"{self.accessibleName()}: {self._said(self.low)} to {self._said(self.high)}")
         if value != self.value or self.mixed:
             self.value, self.mixed = value, False
             self.done.emit(value)

@@ -7,12 +7,14 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from volumen.app.widgets.colours import ColourPanel
+from volumen.app.widgets.gradient_numbers import GradientNumbers
 from volumen.app.widgets.segment import narrow, segment
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.colour import oklab
 from volumen.edit.gradients import distributed, evened_out
 from volumen.edit.meshes import with_mesh_colour
+from volumen.geometry.affine import IDENTITY, Affine
 from volumen.geometry.path import Box
 from volumen.shading.paint import (
     GRADIENTS,
@@ -99,6 +101,10 @@ class PaintEditor(QWidget):
         column.addWidget(self.bar)
         self.run = self._run_row()
         column.addWidget(self.run)
+        self.numbers = GradientNumbers()
+        self.numbers.preview.connect(self.preview)
+        self.numbers.done.connect(self.done)
+        column.addWidget(self.numbers)
         self.colours = ColourPanel()
         column.addWidget(self.colours)
         self.inward_depth = self._slider(column, "depth", 0, 100, 1, lambda p, v: replace(p, depth=max(v, 0.0)))
@@ -178,8 +184,12 @@ class PaintEditor(QWidget):
         column.addWidget(row)
         return row
 
-    def show_paint(self, paint: Paint, index: int, box: Box | None, points: tuple[tuple[int, int], ...] = ()) -> None:
+    def show_paint(
+        self, paint: Paint, index: int, box: Box | None, points: tuple[tuple[int, int], ...] = (),
+        place: Affine = IDENTITY,
+    ) -> None:  # fmt: skip
         self.paint, self.box, self.points = paint, box, points
+        self.numbers.show_paint(paint, place)
         for kind, button in self.buttons.items():
             button.setChecked(kind_of(paint) is kind)
         other = next((n for n, (_, k) in enumerate(_OTHERS, 1) if k == kind_of(paint)), 0)

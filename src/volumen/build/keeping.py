@@ -1,0 +1,40 @@
+"""What is made of outlines is kept while they live; and the part of a place that stretches unevenly."""
+
+from __future__ import annotations
+
+import math
+from collections import OrderedDict
+from collections.abc import Callable
+from typing import TypeVar
+
+from volumen.geometry.affine import Affine
+from volumen.geometry.path import Path
+
+V = TypeVar("V")
+_CACHE_SIZE = 50_000
+_made: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+
+
+def remember(
+    cache: OrderedDict[object, tuple[object, V]], key: object, keep: object, value: V, most: int = _CACHE_SIZE
+) -> V:
+    """Put a value into one of the identity caches; the oldest goes when it holds more than ``most``."""
+    cache[key] = (keep, value)
+    if len(cache) > most:
+        cache.popitem(last=False)
+    return value
+
+
+def kept(path: Path, what: tuple[object, ...], make: Callable[[], Path]) -> Path:
+    """An outline made of another one in the way that ``what`` tells, kept while that lives."""
+    key = (*what, id(path))
+    hit = _made.get(key)
+    return hit[1] if hit is not None else remember(_made, key, path, make())
+
+
+def uneven(world: Affine) -> Affine | None:
+    """The linear part of a map that stretches unevenly; None for one that keeps angles."""
+    a, b, c, d = world[:4]
+    size = abs(a) + abs(b) + abs(c) + abs(d)
+    even = (abs(a - d) + abs(b + c) <= 1e-7 * size) or (abs(a + d) + abs(b - c) <= 1e-7 * size)
+    return None if even or not math.isfinite(size) else (a, b, c, d, 0.0, 0.0)

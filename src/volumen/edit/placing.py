@@ -1,0 +1,79 @@
+"""Paints that come from elsewhere land in the outline that they are given to, each in its own box."""
+
+from __future__ import annotations
+
+import msgspec
+
+from volumen.build.outline import node_box, outline
+from volumen.geometry.affine import Affine, invert, mean_scale
+from volumen.geometry.path import Box
+from volumen.model.ingredients import Fill, Ingredient, Line, Recipe
+from volumen.model.lengths import scaled_lengths
+from volumen.model.nodes import Document, Node, Shape
+from volumen.model.tree import world_of
+from volumen.shading.mixing import carried
+from volumen.shading.paint import GRADIENTS, MeshPaint, Paint
+
+replace = msgspec.structs.replace
+_GEOMETRY = ("start", "end", "centre", "radius", "focus", "transform", "turn", "depth", "across", "points")
+
+
+def own_box(node: Node) -> Box | None:
+    """The box of a node's outline in its own coordinates, which its paints live in."""
+    if isinstance(node, Shape):
+        return outline(node).bounds()
+    return node_box(replace(node, transform=(1.0, 0.0, 0.0, 1.0, 0.0, 0.0)))
+
+
+def box_map(a: Box | None, b: Box | None) -> Affine | None:
+    """The map from one box to another, with its sides kept where one has no width or height."""
+    if a is None or b is None:
+        return None
+    w, h = a[2] - a[0], a[3] - a[1]
+    sx, sy = ((b[2] - b[0]) / w if w > 1e-9 else 1.0), ((b[3] - b[1]) / h if h > 1e-9 else 1.0)
+    made = (sx or 1.0, 0.0, 0.0, sy or 1.0, b[0] - a[0] * (sx or 1.0), b[1] - a[1] * (sy or 1.0))
+    return made if invert(made) is not None else None
+
+
+def laid(paint: Paint, source: Box | None, target: Box | None) -> Paint:
+    """A paint laid out for one box as it lies in another."""
+    m = box_map(source, target)
+    if getattr(paint, "shared", None) is not None:
+        paint = replace(paint, shared=None)
+    return carried(paint, m) if m is not None and isinstance(paint, (*GRADIENTS, MeshPaint)) else paint
+
+
+def laid_ingredient(i: Ingredient, source: Box | None, target: Box | None) -> Ingredient:
+    return replace(i, paint=laid(i.paint, source, target)) if isinstance(i, Fill | Line) else i
+
+
+def sheet_recipe(recipe: Recipe, world: Affine) -> Recipe:
+    """A recipe with its lengths as they are on the sheet; ``world`` is the place of the object that has it."""
+    k = mean_scale(world)
+    return tuple(scaled_lengths(i, k) for i in recipe) if k > 0 and k != 1 else recipe
+
+
+def own_recipe(recipe: Recipe, world: Affine) -> Recipe:
+    """A recipe whose lengths are given on the sheet, for an object at a place."""
+    k = mean_scale(world)
+    return tuple(scaled_lengths(i, 1 / k) for i in recipe) if k > 0 and k != 1 else recipe
+
+
+def laid_recipe(document: Document, recipe: Recipe, source: Box | None, node: Node) -> Recipe:
+    """A recipe with its lengths on the sheet and its paints laid out for the box ``source``, for another object."""
+    box = own_box(node)
+    return tuple(laid_ingredient(i, source, box) for i in own_recipe(recipe, world_of(document, node.id)))
+
+
+def edited_paint(own: Paint, before: Paint, after: Paint, source: Node, target: Node) -> Paint:
+    """What becomes of one object's paint when another's was edited from ``before`` to ``after`` for both of them.
+
+    Where only colours changed, its own place stays; a changed or new place is laid in its own box.
+    """
+    if getattr(own, "shared", None) is not None and getattr(own, "shared", None) == getattr(before, "shared", None):
+        return own  # it follows by itself
+    if type(own) is type(before) is type(after):
+        changed = [f for f in after.__struct_fields__ if getattr(before, f) != getattr(after, f)]
+        if not any(f in _GEOMETRY for f in changed):
+            return replace(own, **{f: getattr(after, f) for f in changed})
+    return laid(after, own_box(source), own_box(target))

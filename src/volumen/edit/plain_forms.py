@@ -1,0 +1,126 @@
+"""Form to path: forms, form changes and combinations as editable points, while the rest of the recipe stays live."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import msgspec
+import numpy as np
+
+from volumen.build.forms import path_form, text_glyphs
+from volumen.build.outline import form_changes, outline, pieces
+from volumen.edit.frozen_items import Taker
+from volumen.geometry.affine import Affine
+from volumen.geometry.engine import contains
+from volumen.geometry.path import Box, Contour, Path
+from volumen.geometry.text import Glyph, words
+from volumen.model.ingredients import LOOK, Fill, Line, Recipe, without_form_changes
+from volumen.model.nodes import Document, Group, Node, PathForm, Shape, TextForm
+from volumen.model.tree import find, painted_children, replace_nodes, world_of
+
+replace = msgspec.structs.replace
+
+
+def to_path(document: Document, node_id: int) -> Document:
+    """A shape's form with all its form changes as editable points; the rest of its recipe stays live.
+
+    Text becomes a group of letters (in a group for each word where there are several); a text whose light needs its
+    whole outline becomes one path instead. Members of a combination go; pieces with looks of their own become shapes.
+    """
+    node = find(document, node_id)
+    if not isinstance(node, Shape) or (isinstance(node.form, PathForm) and not form_changes(node.recipe)):
+        return document
+    world = world_of(document, node_id)
+    if isinstance(node.form, TextForm) and not _needs_whole(node.recipe):
+        return _letters(document, node, node.form, world)
+    if pieces(node, world):
+        return _split(document, node, world)
+    return replace_nodes(document, {node_id: plain_shape(node, world)})
+
+
+def plain_shape(node: Shape, world: Affine) -> Shape:
+    """The shape with its final outline as a path, and nothing live left in its form."""
+    if isinstance(node.form, PathForm) and not form_changes(node.recipe):
+        return node
+    form, recipe = path_form(outline(node, world)), without_form_changes(node.recipe)
+    return replace(node, form=form, recipe=recipe, children=painted_children(node))
+
+
+def stays_whole(node: Shape) -> bool:
+    """Whether a text becomes one path instead of letters."""
+    return isinstance(node.form, TextForm) and _needs_whole(node.recipe)
+
+
+def _needs_whole(recipe: Recipe) -> bool:
+    """Whether an outline's light would be another on each letter by itself."""
+    return any(i.on and isinstance(i, LOOK) and not isinstance(i, Fill | Line) for i in recipe)
+
+
+def _letters(document: Document, node: Shape, form: TextForm, world: Affine) -> Document:
+    taker = Taker(document.next_id)
+    own = tuple(i for i in node.recipe if isinstance(i, Fill | Line))
+    rest = tuple(i for i in without_form_changes(node.recipe) if i not in own)
+    glyphs = text_glyphs(form)
+    paths = _by_glyph(outline(node, world), glyphs) if form_changes(node.recipe) else [g.path() for g in glyphs]
+    drawn = {id(g): p for g, p in zip(glyphs, paths, strict=True)}
+    groups: list[Node] = []
+    for word, members in words(form.text, glyphs):
+        letters = [
+            Shape(taker.take(), form.text[g.cluster] if g.cluster < len(form.text) else "glyph", path_form(path), own)
+            for g in members if (path := drawn[id(g)])
+        ]  # fmt: skip
+        groups.append(Group(taker.take(), word, tuple(letters)))
+    children = groups[0].children if len(groups) == 1 else tuple(groups)
+    return _as_group(document, node, (*children, *node.children), rest, taker.next_id)
+
+
+def _by_glyph(path: Path, glyphs: Sequence[Glyph]) -> list[Path]:
+    """The parts of a text's changed outline, each with the glyph that it lies on most; what grew together goes to the
+    first of its glyphs."""
+    boxes = [g.path().bounds() for g in glyphs]
+    rows: list[list[Contour]] = [[] for _ in glyphs]
+    alone = [Path((c,)) for c in path.contours]
+    for k, contour in enumerate(path.contours):
+        outer = _outermost(k, alone)
+        box = alone[outer].bounds()
+        shares = [_shared(box, other) for other in boxes]
+        if shares:
+            rows[int(np.argmax(shares))].append(contour)
+    return [Path(tuple(r), path.evenodd) for r in rows]
+
+
+def _outermost(k: int, alone: Sequence[Path]) -> int:
+    """The contour that holds another one and is held by none, or itself."""
+    x, y = (float(v) for v in alone[k].contours[0].points[0])
+    around = [j for j, p in enumerate(alone) if j != k and contains(p, x, y)]
+    return max(around, key=lambda j: abs(alone[j].area()), default=k)
+
+
+def _shared(a: Box | None, b: Box | None) -> float:
+    """How far two boxes overlap, or below zero how far they are apart."""
+    if a is None or b is None:
+        return -1e9
+    w, h = min(a[2], b[2]) - max(a[0], b[0]), min(a[3], b[3]) - max(a[1], b[1])
+    return w * h if w > 0 and h > 0 else min(w, h)
+
+
+def _split(document: Document, node: Shape, world: Affine) -> Document:
+    """A divided or cut combination as a group of plain shapes, each with the look of the shape it comes from."""
+    taker = Taker(document.next_id)
+    shapes: list[Node] = []
+    for p in pieces(node, world):
+        recipe = tuple(i for i in p.shape.recipe if isinstance(i, LOOK))
+        shapes.append(Shape(taker.take(), p.shape.name, path_form(p.path), recipe, transform=p.place))
+    held = painted_children(node)
+    if held:
+        shapes.append(Shape(taker.take(), node.name, path_form(outline(node, world)), (), held))
+    return _as_group(document, node, tuple(shapes), without_form_changes(node.recipe), taker.next_id)
+
+
+def _as_group(
+    document: Document, node: Shape, children: tuple[Node, ...], recipe: Recipe, next_id: int
+) -> Document:  # fmt: skip
+    """The document with a shape replaced by a group in its place, with all that a shape and a group share."""
+    shared = {f: getattr(node, f) for f in Group.__struct_fields__}
+    group = Group(**{**shared, "children": children, "recipe": recipe})
+    return replace(replace_nodes(document, {node.id: group}), next_id=next_id)

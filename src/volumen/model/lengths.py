@@ -1,0 +1,86 @@
+"""Which numbers of ingredients and forms are lengths, and what becomes of them when things are scaled.
+
+Lengths are kept in the object's own units: whatever scales the object scales them, lift too, so that a picture scaled
+is the picture of the scaled document and linked copies of different sizes share their recipe. On the sheet a length
+is its own value times the mean scale of the object's place, the same in every direction; cards show and take that.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+
+from volumen.geometry.affine import IDENTITY, Affine, mean_scale
+from volumen.model.ingredients import (
+    Blur,
+    CastShadow,
+    ContactShadow,
+    Feather,
+    Fill,
+    Ingredient,
+    InnerGlow,
+    InnerShadow,
+    Line,
+    Offset,
+    OuterGlow,
+    Recipe,
+    Relief,
+    Rim,
+    Rounding,
+    Sliver,
+    Speckle,
+    Steps,
+    Thickness,
+)
+from volumen.model.nodes import Form, Node, RectangleForm, SpiralForm, TextForm
+from volumen.shading.mixing import carried
+
+replace = msgspec.structs.replace
+LENGTHS: dict[type, tuple[str, ...]] = {
+    Rounding: ("radius",), Offset: ("distance",), Thickness: ("width",), Steps: ("distance",),
+    Line: ("width", "dash_start"), Sliver: ("depth", "feather"), CastShadow: ("softness", "length"),
+    ContactShadow: ("size",), InnerShadow: ("depth", "softness"), OuterGlow: ("size", "spread"), InnerGlow: ("size",),
+    Relief: ("width", "soften"), Blur: ("size",), Feather: ("size",), Speckle: ("size",), Rim: ("distance",),
+    RectangleForm: ("radius",), SpiralForm: ("outer", "inner"), TextForm: ("size",),
+}  # fmt: skip
+
+
+def is_length(owner: object, field: str) -> bool:
+    """Whether a field of an ingredient or form is a length (an offset in percent is none)."""
+    return field in LENGTHS.get(type(owner), ()) and not getattr(owner, "percent", False)
+
+
+def lift_on_sheet(node: Node, world: Affine) -> float:
+    """How far a node is lifted, in sheet units; ``world`` is its place."""
+    return node.lift * mean_scale(world)
+
+
+def scaled_lengths(i: Ingredient, k: float) -> Ingredient:
+    """An ingredient with all its lengths times ``k``."""
+    fields: dict[str, Any] = {
+        f: value * k for f in LENGTHS.get(type(i), ()) if is_length(i, f) and (value := getattr(i, f)) is not None
+    }
+    if isinstance(i, Line) and i.dashes:
+        fields["dashes"] = tuple(d * k for d in i.dashes)
+    if isinstance(i, Rounding) and i.own:
+        fields["own"] = tuple((n, r * k) for n, r in i.own)
+    if isinstance(i, Sliver):
+        fields["min_area"] = i.min_area * k * k
+    return replace(i, **fields) if fields else i
+
+
+def scaled_radii(form: Form, k: float) -> Form:
+    """A form with the radii of its corners times ``k``."""
+    if not isinstance(form, RectangleForm):
+        return form
+    radii = None if form.radii is None else tuple(r * k for r in form.radii)
+    return replace(form, radius=form.radius * k, radii=radii)
+
+
+def carried_recipe(recipe: Recipe, m: Affine) -> Recipe:
+    """A recipe as it is in the coordinates that ``m`` maps to."""
+    if m == IDENTITY:
+        return recipe
+    scaled = [scaled_lengths(i, mean_scale(m)) for i in recipe]
+    return tuple(replace(i, paint=carried(i.paint, m)) if isinstance(i, Fill | Line) else i for i in scaled)

@@ -1,0 +1,50 @@
+"""What each number of a document may be: one table for fields, for what is set by hand, and for reading files."""
+
+from __future__ import annotations
+
+MAX_NUMBER = 1e9
+MAX_LENGTH = 1e6
+MAX_TEXT = 20_000
+MAX_WHOLE = 2**31 - 1
+
+_SHARE = (0.0, 1.0)
+_LENGTH = (0.0, MAX_LENGTH)
+# By the name of the type and of the field; a name alone holds for every type that has the field.
+LIMITS: dict[str, tuple[float, float]] = {
+    "opacity": _SHARE, "light_opacity": _SHARE, "shade_opacity": _SHARE,
+    "Colour.r": _SHARE, "Colour.g": _SHARE, "Colour.b": _SHARE, "Colour.a": _SHARE,
+    "Stop.at": _SHARE, "Stop.middle": (0.001, 0.999), "Stop.grain": (0.0, 10.0),
+    "Grain.amount": (0.0, 10.0), "Grain.size": (1e-3, MAX_LENGTH),
+    "Speckle.amount": (0.0, 10.0), "Speckle.size": (1e-3, MAX_LENGTH),
+    "Radial.radius": (1e-6, MAX_NUMBER),
+    "Sheet.width": (1.0, MAX_LENGTH), "Sheet.height": (1.0, MAX_LENGTH),
+    "Lamp.height": (0.0, 90.0), "Lamp.strength": (0.0, 100.0), "Lamp.size": (0.0, 100.0),
+    "Ambient.strength": (0.0, 100.0),
+    "Rounding.radius": _LENGTH, "Offset.distance": (-MAX_LENGTH, MAX_LENGTH), "Thickness.width": _LENGTH,
+    "Bend.count": (0.0, 1000.0),
+    "Steps.count": (0, 500), "Steps.distance": (0.1, MAX_LENGTH), "Steps.shift": (-1.0, 1.0),
+    "Line.width": _LENGTH, "Line.miter": (1.0, 1000.0),
+    "Body.strength": (0.0, 100.0), "Body.roundness": (0.0, 100.0), "Body.bounce": (0.0, 100.0),
+    "Sliver.depth": (-MAX_LENGTH, MAX_LENGTH), "Sliver.feather": _LENGTH, "Sliver.min_area": (0.0, MAX_NUMBER),
+    "CastShadow.softness": _LENGTH, "CastShadow.length": (-MAX_LENGTH, MAX_LENGTH), "CastShadow.squash": (0.0, 100.0),
+    "ContactShadow.size": _LENGTH, "InnerShadow.depth": _LENGTH, "InnerShadow.softness": _LENGTH,
+    "OuterGlow.size": _LENGTH, "OuterGlow.spread": _LENGTH, "InnerGlow.size": _LENGTH,
+    "GroundGlow.width": (0.0, 1000.0), "GroundGlow.height": (0.0, 1000.0),
+    "Relief.width": _LENGTH, "Relief.height": (0.0, 1000.0), "Relief.soften": _LENGTH, "Relief.gloss": (0.0, 100.0),
+    "Relief.shininess": (0.0, 10_000.0),
+    "Blur.size": _LENGTH, "Feather.size": _LENGTH, "Rim.distance": (-MAX_LENGTH, MAX_LENGTH),
+    "Adjust.lightness": (-1.0, 1.0), "Adjust.chroma": (-1.0, 10.0), "Adjust.contrast": (-1.0, 10.0),
+    "EllipseForm.sweep": (-360.0, 360.0),
+    "RectangleForm.radius": _LENGTH, "PolygonForm.sides": (3, 1000), "StarForm.points": (2, 1000),
+    "CloudForm.count": (3, 1000), "CloudForm.depth": (0.0, 1.5), "DropForm.bulge": _SHARE, "DropForm.point": _SHARE,
+    "SpiralForm.turns": (-1000.0, 1000.0), "SpiralForm.outer": _LENGTH, "SpiralForm.inner": _LENGTH,
+    "TextForm.size": (0.1, MAX_LENGTH), "TextForm.spacing": (-10.0, 1000.0), "TextForm.leading": (-100.0, 1000.0),
+    "TextForm.start": (-100.0, 100.0), "CombinedForm.min_area": (0.0, MAX_NUMBER),
+    "lift": (-MAX_LENGTH, MAX_LENGTH), "Document.grid": (1e-3, MAX_LENGTH),
+}  # fmt: skip
+
+
+def limits(kind: str, field: str, whole: bool = False) -> tuple[float, float]:
+    """The lowest and the highest value of a number, by the name of its type and of its field."""
+    most = MAX_WHOLE if whole else MAX_NUMBER
+    return LIMITS.get(f"{kind}.{field}") or LIMITS.get(field) or (-most, most)
