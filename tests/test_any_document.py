@@ -15,7 +15,8 @@ from volumen.build.hit import hit
 from volumen.build.purity import picture_purity
 from volumen.build.scene import build
 from volumen.edit import objects
-from volumen.edit.freeze import freeze, to_path
+from volumen.edit.freeze import freeze
+from volumen.edit.plain_forms import to_path
 from volumen.formats import native
 from volumen.formats.check import check
 from volumen.formats.pdf import pdf_bytes
@@ -172,7 +173,7 @@ def test_any_document_can_be_edited(doc, at):
     for node_id in ids:
         box = objects.selection_box(doc, [node_id])
         assert box is None or all(map(math.isfinite, box))
-        for changed in (freeze(doc, node_id), to_path(doc, node_id), objects.duplicate(doc, [node_id])[0]):
+        for changed in (freeze(doc, [node_id]).document, to_path(doc, node_id), objects.duplicate(doc, [node_id])[0]):
             ids_now = [n.id for n in walk(changed.root)]
             assert len(ids_now) == len(set(ids_now))
             assert changed.next_id > max(ids_now)

@@ -166,7 +166,7 @@ def test_members_stay_editable_and_the_picture_follows():
 
 def test_frozen_steps_look_the_same():
     doc, made = blends.blend(document(*two()), [1, 2], Steps(count=4))
-    frozen = freeze(doc, made)
+    frozen = freeze(doc, [made]).document
     assert np.abs(ours(frozen) - ours(doc)).max() < 0.02
     group = find(frozen, made)
     assert len(group.children) == 6 and steps_of(group) is None
@@ -196,7 +196,7 @@ def test_hatching_and_shaded_form_in_one_step():
     shaded, group = blends.shaded_form(base, 1)
     assert isinstance(find(shaded, group), Group)
     assert len(shown_children(find(shaded, group))) > 20
-    build(freeze(shaded, group))
+    build(freeze(shaded, [group]).document)
 
 
 def test_a_path_becomes_the_spine():

@@ -9,7 +9,7 @@ from volumen.build.bounds import item_box
 from volumen.build.memo import Memo
 from volumen.build.picture import FillPath, Layer, Soft, StrokePath
 from volumen.build.recipe import base_colour
-from volumen.build.scene import build, soft_items
+from volumen.build.scene import around_all, build
 from volumen.edit import objects
 from volumen.geometry.affine import rotation, scaling, translation
 from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, OuterGlow, Sliver
@@ -139,14 +139,18 @@ def test_all_shadows_agree_with_one_lamp():
         assert soft.sigma == pytest.approx(softs[0].sigma * k)
 
 
+def soft_items_of(doc, node_id):
+    return tuple(item for _, item in around_all(doc)[node_id].soft)
+
+
 def test_group_shadow_is_one_silhouette():
     group = Group(3, "g", (disc(1, 80, 80, 30), disc(2, 100, 80, 30)), (CastShadow(0.5, softness=0.0),), lift=20.0)
-    shadow = soft_items(document(group), 3)[0]
+    shadow = soft_items_of(document(group), 3)[0]
     alpha = render_float(single(shadow, 200))[..., 3]
     # where both discs overlap their shadows do not add up
     assert alpha.max() == pytest.approx(0.5, abs=1e-3)
-    assert len(soft_items(document(group), 3)) == 1
-    assert soft_items(document(group), 1) == ()
+    assert len(soft_items_of(document(group), 3)) == 1
+    assert soft_items_of(document(group), 1) == ()
 
 
 def test_squashed_shadow_keeps_its_foot():

@@ -12,7 +12,7 @@ from scenes import disc, solid
 from volumen.build.hit import hit
 from volumen.build.outline import member_path, node_box, outline
 from volumen.build.scene import build
-from volumen.edit import arrange, combine, freeze, objects, points, recipes, search
+from volumen.edit import arrange, combine, objects, plain_forms, points, recipes, search
 from volumen.edit.strokes import pressure_profile, smoothed
 from volumen.formats import images, native
 from volumen.formats.check import check
@@ -122,7 +122,7 @@ def test_missing_fonts_are_named_and_substituted():
 
 def test_freezing_text_gives_a_group_for_each_word_and_a_shape_for_each_glyph():
     doc = doc_of(Shape(1, "t", TextForm("Net float", "Vollkorn", "SemiBold", 60, 40, 100), (solid("#203040"),)))
-    frozen = freeze.to_path(doc, 1)
+    frozen = plain_forms.to_path(doc, 1)
     group = find(frozen, 1)
     assert [g.name for g in group.children] == ["Net", "float"]
     assert [s.name for s in group.children[0].children] == ["N", "e", "t"]
@@ -162,7 +162,7 @@ def test_form_changes_act_in_their_order_and_freeze_to_points():
         1, "t", path_form(corner(0, 0), corner(100, 0), closed=False), (Thickness(20, "butt"), Bend("swell", 0.5))
     )
     assert outline(bar).bounds()[3] == pytest.approx(15, abs=0.1)
-    frozen = freeze.to_path(doc_of(second), 1)
+    frozen = plain_forms.to_path(doc_of(second), 1)
     assert isinstance(find(frozen, 1).form, PathForm)
     assert not any(isinstance(i, Offset | Rounding) for i in find(frozen, 1).recipe)
     assert area_of(find(frozen, 1)) == pytest.approx(area_of(second), rel=1e-6)
@@ -240,7 +240,10 @@ def test_a_rim_goes_round_the_whole_group_and_follows_it():
     group = Group(1, "g", (disc(2, 80, 100, 30), disc(3, 130, 100, 30)), (Rim(colour("#ffffff"), 12.0),))
     chunk = build(doc_of(group)).chunks[0]
     assert chunk.box == pytest.approx((38, 58, 172, 142), abs=0.2)
-    ring = freeze.path_form(ellipse(100, 100, 60, 60)).runs + freeze.path_form(ellipse(100, 100, 30, 30)).runs[::-1]
+    ring = (
+        plain_forms.path_form(ellipse(100, 100, 60, 60)).runs
+        + plain_forms.path_form(ellipse(100, 100, 30, 30)).runs[::-1]
+    )
     hole = Shape(1, "ring", PathForm(ring), (solid("#000000"), Rim(colour("#c8402a"), 5.0)))
     assert hole.recipe[1].fill_holes
     wider = objects.transform(doc_of(group), [3], translation(40, 0))

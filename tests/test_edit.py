@@ -8,8 +8,9 @@ from scenes import disc, document, lit_trio
 from volumen.build.hit import hit
 from volumen.build.scene import build
 from volumen.edit import links, objects, recipes
-from volumen.edit.freeze import freeze, to_path
+from volumen.edit.freeze import freeze
 from volumen.edit.history import History
+from volumen.edit.plain_forms import to_path
 from volumen.geometry.affine import rotation, scaling, translation
 from volumen.model.ingredients import Blur, Body, CastShadow, Line, OuterGlow, Rounding, Sliver
 from volumen.model.make import solid
@@ -58,7 +59,7 @@ def test_grouping_keeps_every_place_on_the_sheet(order, dx, k, turn):
     doc, made = objects.group(doc, order[:2])
     doc = objects.transform(doc, [made], scaling(k, k, (dx, 10)))
     doc = objects.transform(doc, [made], scaling(1 / k, 1 / k, (dx, 10)))
-    doc, free = objects.ungroup(doc, [made])
+    doc, free, _ = objects.ungroup(doc, [made])
     assert set(free) == set(order[:2])
     validate(doc)
     for i in (1, 2, 3):
@@ -71,7 +72,7 @@ def test_holding_releases_and_refuses_itself():
     assert parent_of(doc, 3).id == 1
     assert objects.move_in_tree(doc, [1], 3, 0) is doc, "a node cannot go inside itself"
     assert objects.hold_inside(doc, [1])[1] is None
-    doc, _ = objects.ungroup(doc, [1])
+    doc, _, _ = objects.ungroup(doc, [1])
     assert parent_of(doc, 3) is doc.root
 
 
@@ -151,7 +152,7 @@ def test_freezing_looks_the_same_and_no_lamp_changes_it(turn):
     )  # fmt: skip
     doc = document(disc(1, 90, 90, 40, *recipe, lift=9.0), ground=colour("#efe6d6"))
     doc = objects.transform(doc, [1], rotation(turn, (80, 100)))
-    frozen = freeze(doc, 1)
+    frozen = freeze(doc, [1]).document
     validate(frozen)
     live = [i for n in walk(frozen.root) for i in n.recipe if isinstance(i, Body | Sliver | CastShadow | OuterGlow)]
     assert live == []
@@ -171,13 +172,13 @@ def test_freezing_a_group_freezes_all_in_it_and_its_own_shadow():
         disc(2, 120, 100, 24, solid("#c98f35"), Body()),
     )
     doc = document(Group(3, "g", inner, (CastShadow(), Blur(1.0)), lift=7.0), ground=colour("#efe6d6"))
-    frozen = freeze(doc, 3)
+    frozen = freeze(doc, [3]).document
     validate(frozen)
     kinds = {type(i).__name__ for n in walk(frozen.root) for i in n.recipe}
     assert kinds == {"Fill", "Blur"}
     error = np.abs(render_float(build(doc)) - render_float(build(frozen))).max(axis=-1)
     assert error.max() < 4 / 255
-    assert freeze(frozen, 3).root == frozen.root, "a second time there is nothing left to freeze"
+    assert freeze(frozen, [3]).document.root == frozen.root, "a second time there is nothing left to freeze"
 
 
 def test_form_to_path_keeps_the_outline():

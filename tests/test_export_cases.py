@@ -81,7 +81,7 @@ def test_case_agrees(name):
 @pytest.mark.parametrize("node", [1, 2])
 def test_frozen_held_shadow_looks_the_same(node):
     doc = document(*CASES["shadow held on its receiver"], ground=colour("#d9dbd3"))
-    error = np.abs(render_float(build(doc)) - render_float(build(freeze(doc, node)))).max(axis=-1)
+    error = np.abs(render_float(build(doc)) - render_float(build(freeze(doc, [node]).document))).max(axis=-1)
     assert (error > 3 / 255).mean() < 0.01
 
 

@@ -102,7 +102,7 @@ def test_freezing_keeps_the_picture(name):
     from volumen.edit.freeze import freeze
 
     doc = document(*CASES[name])
-    frozen = freeze(doc, 1)
+    frozen = freeze(doc, [1]).document
     found = compare(ours(doc), ours(frozen))
     # Only the smoothed edges of pieces that were drawn in another order differ.
     assert found.mean < 0.1 and found.share_off < 4e-3, found

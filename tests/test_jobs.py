@@ -177,7 +177,7 @@ def test_a_long_session_undoes_to_the_start():
         lambda d, i: objects.duplicate(d, [i])[0],
         lambda d, i: objects.group(d, [i])[0],
         lambda d, i: recipes.add(d, [i], Blur(2.0)),
-        freeze.freeze,
+        lambda d, i: freeze.freeze(d, [i]).document,
         lambda d, i: objects.restack(d, [i], 1),
         lambda d, i: objects.delete(d, [i]),
     )

@@ -334,9 +334,9 @@ def test_hold_release_hide_lock_and_order_by_keys(window):  # noqa: F811
     s.select((1,))
     press(window, Qt.Key.Key_Up, CTRL | SHIFT)
     assert s.document.root.children[-1].id == 1
-    press(window, Qt.Key.Key_2, CTRL)
+    press(window, Qt.Key.Key_K, CTRL | SHIFT)
     assert find(s.document, 1).locked
-    press(window, Qt.Key.Key_3, CTRL)
+    press(window, Qt.Key.Key_H, CTRL | SHIFT)
     assert not find(s.document, 1).visible
     s.select((2,))
     press(window, Qt.Key.Key_H, CTRL)
@@ -458,4 +458,4 @@ def test_linked_copies_by_menu_follow_one_another(window):  # noqa: F811
     s.apply("group", objects.group(s.document, [1])[0])
     s.select((2, find(s.document, parent_of(s.document, 1).id).id))
     window.registry.run("object.link")
-    assert "groups with groups" in s.note
+    assert "two or more groups" in s.note

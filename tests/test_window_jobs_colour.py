@@ -13,6 +13,7 @@ from test_window_colour import _editor, _mime, bar, paint, photographed, put
 from volumen.app.tools.spindle_shape import normal_at
 from volumen.colour.difference import srgb_difference
 from volumen.edit import objects
+from volumen.edit.placing import laid_recipe, own_box
 from volumen.model.ingredients import Fill
 from volumen.model.make import circle, linear, solid
 from volumen.model.nodes import Group, RectangleForm, Shape
@@ -60,8 +61,9 @@ def test_j02_colours_off_the_sketch_one_metal_gradient_in_every_part(window, qtb
     s.select((1, 3))
     tool(window, "eyedropper")
     QTest.mouseClick(window.canvas, LEFT, ALT, at(window, 120, 300))
-    looks = [find(s.document, i).recipe for i in (1, 2, 3)]
-    assert looks[0] == looks[1] == looks[2], "one part's look on the others"
+    looks = [find(s.document, i) for i in (1, 2, 3)]
+    given = [laid_recipe(s.document, looks[1].recipe, own_box(looks[1]), n) for n in looks]
+    assert [n.recipe for n in looks] == given, "one part's look on the others, in the box of each"
     s.select((1, 2, 3))
     tool(window, "spindle")
     option(window, "as_one")
@@ -164,7 +166,7 @@ def test_j14_radial_set_on_the_canvas_flat_beside_shaded_and_small(window, qtbot
     s.set_flat(False)
     assert copy.children[0].recipe == find(s.document, 1).recipe, "flat and shaded side by side"
     press(window, Qt.Key.Key_F6)
-    qtbot.waitUntil(lambda: len(window.wall.small) >= 3, timeout=20000)
+    qtbot.waitUntil(lambda: len(window.wall.small) >= 4, timeout=20000)
     assert {64, 32, 16} <= set(window.wall.small) and not window.wall.small[16].isNull()
 
 

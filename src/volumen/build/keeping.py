@@ -33,8 +33,23 @@ def kept(path: Path, what: tuple[object, ...], make: Callable[[], Path]) -> Path
 
 
 def uneven(world: Affine) -> Affine | None:
-    """The linear part of a map that stretches unevenly; None for one that keeps angles."""
+    """How a map stretches unevenly, before it turns what it stretched; None for one that keeps angles.
+
+    The right factor S of the polar decomposition M = R S (S symmetric, R a rotation or mirroring): the square root of
+    A = MᵀM, which for 2 x 2 is (A + √det A · 1) / √(tr A + 2 √det A). Turning a thing leaves it as it is.
+    """
     a, b, c, d = world[:4]
     size = abs(a) + abs(b) + abs(c) + abs(d)
     even = (abs(a - d) + abs(b + c) <= 1e-7 * size) or (abs(a + d) + abs(b - c) <= 1e-7 * size)
-    return None if even or not math.isfinite(size) else (a, b, c, d, 0.0, 0.0)
+    if even or not math.isfinite(size):
+        return None
+    xx, xy, yy = a * a + b * b, a * c + b * d, c * c + d * d
+    root = abs(a * d - b * c)
+    whole = math.sqrt(xx + yy + 2 * root)
+    sxx, sxy, syy = (_rounded(v / whole) for v in (xx + root, xy, yy + root))
+    return (sxx, sxy, sxy, syy, 0.0, 0.0)
+
+
+def _rounded(value: float) -> float:
+    """Ten digits: what only turns keeps the very same stretch, whatever the last bits of its sines are."""
+    return float(f"{value:.10g}")

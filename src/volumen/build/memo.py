@@ -10,6 +10,7 @@ from volumen.build.recipe import Light
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box, Path
 from volumen.model.nodes import Node, Shape
+from volumen.model.tree import walk
 from volumen.shading.paint import Colour
 
 # Receivers of held shadows by id, with their place on the sheet.
@@ -91,6 +92,10 @@ class Row:
         self.alone, self.unlit, self.light = self.alone and new.alone, self.unlit and new.unlit, new.light
 
 
+def _stock_of(root: Node) -> frozenset[int]:
+    return frozenset(n.id for top in walk(root) if top.stock for n in walk(top))
+
+
 @dataclass(slots=True)
 class Memo:
     """Results of the last build, kept by node id."""
@@ -101,3 +106,10 @@ class Memo:
     holes: dict[int, tuple[Node, Affine, Path | None]] = field(default_factory=dict)
     last: tuple[Chunk, ...] | None = None  # the chunks of the picture built last
     boxes: dict[int, tuple[Node, Affine, Box | None]] = field(default_factory=dict)
+    stock: tuple[Node, frozenset[int]] | None = None  # the root, and the nodes in it that are stock
+
+    def stock_of(self, root: Node) -> frozenset[int]:
+        """What is marked as stock, with all in it. Nodes that stay the same objects are not looked through again."""
+        if self.stock is None or self.stock[0] is not root:
+            self.stock = (root, _stock_of(root))
+        return self.stock[1]

@@ -19,8 +19,8 @@ from volumen.build.lines import line_outline
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
 from volumen.geometry.bend import bend
 from volumen.geometry.boolean import closed, combine_all, cut_hidden, divide, fill_holes, union_all
-from volumen.geometry.engine import PathOpError, outline_of_line
-from volumen.geometry.engine_form import drop_specks
+from volumen.geometry.engine import PathOpError, outline_of_line, wound
+from volumen.geometry.engine_form import drop_specks, in_cubics
 from volumen.geometry.offset import offset
 from volumen.geometry.path import Box, Path, transform_box, union_box
 from volumen.geometry.rounding import round_corners
@@ -119,11 +119,11 @@ def thick_line(path: Path, change: Thickness, scale: float) -> Path:
         return profiled_outline(path, change.width * scale, change.profile, change.cap)
     band = outline_of_line(path, change.width * scale, change.cap, change.join, 4.0)
     if sum(len(c.points) for c in band.contours) > _MOST_OF_A_BAND:
-        return band  # it shows the same; only its overlaps are not cleared
+        return in_cubics(band)  # it shows the same; only its overlaps are not cleared
     try:
-        return union_all([band]) if band else band
+        return wound(union_all([band])) if band else band
     except PathOpError:
-        return band
+        return in_cubics(band)
 
 
 # -- combinations

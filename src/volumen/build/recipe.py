@@ -9,11 +9,12 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import TypeVar
 
 from volumen.build.effects import Others, inner_glow, inner_rim, inner_shadow, relief, speckle
 from volumen.build.lines import line_item
-from volumen.build.outline import outline, remember
+from volumen.build.outline import kept, outline, remember, uneven
 from volumen.build.picture import Clip, FillPath, Item, Layer
 from volumen.geometry.affine import Affine, invert, mean_scale, multiply
 from volumen.geometry.engine import PathOpError, combine
@@ -169,37 +170,48 @@ def over_items(node: Node, world: Affine, light: Light, path: Path, others: Othe
     return tuple(items)
 
 
-def sliver_path(i: Sliver, path: Path, world: Affine, lamp: Lamp, others: Others | None = None) -> Path:
-    """The sliver's outline in the shape's own coordinates; empty if the outlines cannot be cut."""
-    if i.by == "outline":
-        inverse = invert(world)
-        other = (others or {}).get(i.other) if i.other is not None else None
-        if other is None or inverse is None:
-            return Path()
-        cutter = outline(*other).transformed(multiply(inverse, other[1]))
-        try:
-            return in_cubics(drop_specks(combine(path, cutter, "subtract"), i.min_area))
-        except PathOpError:
-            return Path()
+def _cut_by_other(i: Sliver, path: Path, world: Affine, others: Others) -> Path:
+    """What the outline of another shape leaves of this one, in its own coordinates; empty if it cannot be cut."""
+    inverse = invert(world)
+    other = others.get(i.other) if i.other is not None else None
+    if other is None or inverse is None:
+        return Path()
+    cutter = outline(*other).transformed(multiply(inverse, other[1]))
+    try:
+        return in_cubics(drop_specks(combine(path, cutter, "subtract"), i.min_area))
+    except PathOpError:
+        return Path()
+
+
+def _cut(i: Sliver, path: Path, world: Affine, lamp: Lamp) -> tuple[Path, Affine]:
+    """A sliver by a moved copy and the place it lies in: the outline's own, or where that stretches unevenly one that
+    keeps angles, so that the sliver is as deep on every side."""
+    squeeze = uneven(world)
+    back = invert(squeeze) if squeeze is not None else None
+    depth, least, place = i.depth, i.min_area, world
+    if squeeze is not None and back is not None:
+        path = kept(path, ("squeezed", squeeze), partial(path.transformed, squeeze))
+        scale = mean_scale(squeeze)
+        depth, least, place = depth * scale, least * scale * scale, multiply(world, back)
     if i.angle is not None:
         side = bearing_vector(i.angle)
     else:
         side = lamp.toward if (i.kind == "light") != i.sunk else lamp.away
-    local = local_direction(side, world)
-    key = (id(path), i.by, i.depth, local, i.min_area)
+    local = local_direction(side, place)
+    key = (id(path), i.by, depth, local, least)
     hit = _slivers.get(key)
-    if hit is not None:
-        return hit[1]
-    made = sliver(path, i.by, i.depth, local, i.min_area)
-    return remember(_slivers, key, path, made, _MOST_SLIVERS)
+    made = hit[1] if hit is not None else remember(
+        _slivers, key, path, sliver(path, i.by, depth, local, least), _MOST_SLIVERS
+    )  # fmt: skip
+    return made, place
 
 
 def _sliver_items(i: Sliver, path: Path, world: Affine, lamp: Lamp, others: Others) -> list[Item]:
-    cut = sliver_path(i, path, world, lamp, others)
+    cut, place = (_cut_by_other(i, path, world, others), world) if i.by == "outline" else _cut(i, path, world, lamp)
     if cut.hull() is None:
         return []
     paint = sliver_paint(i)
     if i.feather <= 0:
-        return [FillPath(cut, world, paint, i.opacity, i.blend)]
-    inside = FillPath(cut, world, paint)
+        return [FillPath(cut, place, paint, i.opacity, i.blend)]
+    inside = FillPath(cut, place, paint)
     return [Layer((inside,), i.opacity, i.blend, Clip(path, world), i.feather * mean_scale(world))]

@@ -11,18 +11,17 @@ from volumen.build.bounds import items_box
 from volumen.build.effects import apart, contact_item, glow_item, ground_glow_item, shadow_item
 from volumen.build.facts import facts_of
 from volumen.build.finish import closed_seams, finished, is_finished
+from volumen.build.knockout import cut_beneath, knocked_out
 from volumen.build.light import Around, light_of, own_light
 from volumen.build.memo import Clips, Entry, Memo, Row
 from volumen.build.moving import moved_chunk
 from volumen.build.outline import node_box, outline, pieces
 from volumen.build.picture import Bitmap, Chunk, Clip, Item, Layer, Picture
 from volumen.build.recipe import Light, base_colour, over_items, paint_items, shows_lamps
-from volumen.build.silhouette import rim_items, silhouette_path, whole_outline
+from volumen.build.silhouette import rim_items, whole_outline
 from volumen.build.steps import itself, shown_children
-from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, translation
-from volumen.geometry.engine import PathOpError, evenodd_simplified
-from volumen.geometry.path import Box, Path, grow_box, transform_box, union_box
-from volumen.geometry.primitives import rectangle
+from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
+from volumen.geometry.path import Box, transform_box
 from volumen.model.ingredients import (
     LOOK,
     Body,
@@ -139,7 +138,7 @@ class _Builder:
         for child in children:
             if child.knockout and child.visible:
                 row.alone = row.unlit = False
-                row.chunks[:] = self._knocked_out(child, world, row.chunks)
+                row.chunks[:] = knocked_out(self.memo, child, world, row.chunks, self.memo.stock_of(self.document.root))
             elif (known := self._unchanged(child, world)) is not None:
                 row.chunks += known.chunks
                 row.unlit = row.unlit and known.unlit
@@ -169,39 +168,6 @@ class _Builder:
             self.below.add(known.surface)
             self.signature = hash((self.signature, id(node)))
         return known
-
-    def _knocked_out(self, node: Node, parent: Affine, beneath: list[Chunk]) -> list[Chunk]:
-        """Chunks with the area of a knockout taken away."""
-        whole = union_box(c.box for c in beneath)
-        if whole is None:
-            return beneath
-        world = multiply(parent, node.transform)
-        key = (id(node), world, tuple(id(c) for c in beneath))
-        hit = self.memo.knockouts.get(node.id)
-        if hit is not None and hit[0] == key:
-            return hit[2]
-        hole, (x, y) = self._hole(node, world), world[4:]
-        if hole is None:
-            return beneath
-        whole = (whole[0] - x, whole[1] - y, whole[2] - x, whole[3] - y)
-        box = grow_box(union_box([whole, hole.hull()]) or whole, 10.0)
-        frame = rectangle(box[0], box[1], box[2] - box[0], box[3] - box[1])
-        clip = Clip(Path((*frame.contours, *hole.contours), True), translation(x, y))
-        cut = [Chunk(c.node, (Layer(c.items, clip=clip),), c.box) for c in beneath]
-        self.memo.knockouts[node.id] = (key, (node, tuple(beneath)), cut)
-        return cut
-
-    def _hole(self, node: Node, world: Affine) -> Path | None:
-        """The area of a knockout, turned and scaled but not moved to its place; kept while it only moves."""
-        turn = (*world[:4], 0.0, 0.0)
-        known = self.memo.holes.get(node.id)
-        if known is None or known[0] is not node or known[1] != turn:
-            try:
-                hole = evenodd_simplified(silhouette_path(replace(node, knockout=False), turn))
-            except PathOpError:
-                hole = None
-            known = self.memo.holes[node.id] = (node, turn, hole)
-        return known[2]
 
     def chunks_of(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
         if not node.visible:
@@ -269,7 +235,7 @@ class _Builder:
         hit = self.memo.entries.get(node.id)
         if hit is not None and (hit.node is not node or hit.world != world):
             hit = None
-        frame = _frame(node)
+        frame = frame_of(node)
         beneath, clips = self._beneath(frame, world), self._clips(node)
         if hit is not None and hit.still_holds(self.light, beneath, clips, ()):
             return hit.chunks
@@ -303,8 +269,13 @@ class _Builder:
         held = tuple(i for c in inner for i in c.items)
         if held:
             body.append(Layer(held, clip=Clip(path, world)))
+        behind = [*soft, *self._rims(node, world)]
+        holes = [c for c in node.children if c.knockout and c.visible and not c.member]
+        if holes and not node.stock and (box := items_box((*behind, *body))) is not None:
+            behind = cut_beneath(self.memo, holes, world, behind, box)
+            body = cut_beneath(self.memo, holes, world, body, box)
         body.extend(over_items(node, world, self.light, path, others))
-        return _chunk(node, (*soft, *self._rims(node, world), *finished(node, body, world, self.light.flat)))
+        return _chunk(node, (*behind, *finished(node, body, world, self.light.flat)))
 
     def _group_chunks(
         self, node: Group, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Clips
@@ -392,7 +363,7 @@ class _Builder:
         return surface.colour if surface is not None else self.sheet_colour
 
 
-def _frame(node: Image) -> Shape:
+def frame_of(node: Image) -> Shape:
     """A picture's box as a filled shape, which throws its shadows."""
     recipe = (Fill(Solid(PAPER)), *node.recipe)
     form = RectangleForm(0.0, 0.0, node.width, node.height)

@@ -15,12 +15,16 @@ from functools import partial
 
 import msgspec
 
+from volumen.build.bounds import items_box
 from volumen.build.effects import glow_ramp
 from volumen.build.forms import path_form
+from volumen.build.knockout import cut_beneath
 from volumen.build.light import Around, light_at
+from volumen.build.memo import Memo
 from volumen.build.outline import form_changes, outline, pieces
+from volumen.build.picture import Item
 from volumen.build.recipe import base_colour, body_of, over_items
-from volumen.build.scene import PAPER, around_all
+from volumen.build.scene import PAPER, around_all, frame_of
 from volumen.build.silhouette import SILHOUETTE, rim_items, silhouette_path, whole_outline
 from volumen.build.steps import itself, shared_ingredients, shown_children, steps_of
 from volumen.edit.frozen_items import NodeMaker
@@ -310,14 +314,22 @@ class _Freezer(NodeMaker):
     def _behind(self, node: Node, around: Around, parent: Affine) -> list[Node]:
         """Shadows, glows and rims, back to front, in the coordinates of the node's parent."""
         out: list[Node] = []
+        holes = [c for c in node.children if c.knockout and c.visible and isinstance(node, Shape)]
         for i, item in around.soft:
+            box = items_box((item,))
+            if holes and box is not None:
+                (item,) = cut_beneath(Memo(), holes, around.world, (item,), box)
             if isinstance(i, OuterGlow) and glow_ramp(i):
                 self.kept[_KEPT[OuterGlow]] += 1
                 out += self._glowing(node, i, around, parent)
             else:
                 self.made[_MADE[type(i)]] += 1
                 out += self.nodes((item,), parent, f"{node.name}, {_name(i)}")
-        for rim in self.nodes(rim_items(node, around.world), parent, f"{node.name}, rim"):
+        rims: list[Item] = list(rim_items(frame_of(node) if isinstance(node, Image) else node, around.world))
+        box = items_box(rims)
+        if holes and box is not None:
+            rims = cut_beneath(Memo(), holes, around.world, rims, box)
+        for rim in self.nodes(rims, parent, f"{node.name}, rim"):
             self.made["rims"] += 1
             out.append(replace(rim, substance=node.substance))
         return out

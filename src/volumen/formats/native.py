@@ -15,14 +15,18 @@ from typing import BinaryIO
 import msgspec
 
 from volumen.formats.files import FileProblem, problem, write_atomically
-from volumen.model.nodes import Asset, Document, Group
+from volumen.geometry.affine import IDENTITY, Affine, mean_scale, multiply
+from volumen.model.ingredients import CastShadow
+from volumen.model.lengths import scaled_lengths
+from volumen.model.nodes import Asset, Document, Group, Node
 from volumen.model.validate import DocumentError, validate
 
 MIME = b"application/vnd.volumen"
-VERSION = 3
+VERSION = 4
 MAX_FILE = 256 * 2**20
 MAX_JSON = 192 * 2**20
 MAX_BRACKETS = 4000
+_OWN_LIFTS = 4  # the first format whose lifts, and lengths of cast shadows, scale with their objects
 _CONTENT = "document.json"
 _ASSETS = "assets/"
 replace = msgspec.structs.replace
@@ -61,6 +65,8 @@ def decode(data: bytes, name: str) -> Document:
             raise FileProblem(f"'{name}' says it has format {version}, which never existed")
         document = _decoder.decode(data if version == VERSION else _upgraded(data)).document
         validate(document)
+        if version < _OWN_LIFTS:
+            document = own_lifts(document)
     except msgspec.DecodeError as error:
         raise FileProblem(f"'{name}' is damaged: {error}") from error
     except (DocumentError, RecursionError) as error:
@@ -88,6 +94,22 @@ def _upgraded(data: bytes) -> bytes:
             stack.extend(part.values())
     whole["version"] = VERSION
     return msgspec.json.encode(whole)
+
+
+def own_lifts(document: Document) -> Document:
+    """A document whose lifts, and the lengths of whose cast shadows, are in sheet units, with those of each object in
+    its own."""
+
+    def change(node: Node, outer: Affine) -> Node:
+        world = multiply(outer, node.transform)
+        k = mean_scale(world) or 1.0
+        children = tuple(change(c, world) for c in node.children)
+        recipe = tuple(scaled_lengths(i, 1 / k) if isinstance(i, CastShadow) else i for i in node.recipe)
+        return replace(node, children=children, lift=node.lift / k, recipe=recipe)
+
+    root = change(document.root, IDENTITY)
+    assert isinstance(root, Group)
+    return replace(document, root=root)
 
 
 def _check_depth(data: bytes, name: str) -> None:

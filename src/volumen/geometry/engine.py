@@ -105,7 +105,7 @@ def simplified(path: Path) -> Path:
     Tangles stay as they are: the engine would take minutes over them.
     """
     made = _simplify(path)
-    return path if made is None else _wound(made)
+    return path if made is None else wound(made)
 
 
 def nonzero(path: Path) -> Path:
@@ -113,7 +113,7 @@ def nonzero(path: Path) -> Path:
     the wrong way are turned round."""
     if not path.evenodd:
         return path
-    turned, plain = _wound(path), simplified(path)
+    turned, plain = wound(path), simplified(path)
     size = max(abs(plain.area()), 1e-9)
     return turned if abs(abs(turned.area()) - abs(plain.area())) < 1e-4 * size else plain
 
@@ -135,7 +135,7 @@ def _simplify(path: Path) -> Path | None:
         return None
 
 
-def _wound(path: Path) -> Path:
+def wound(path: Path) -> Path:
     """An even-odd path without crossings for the nonzero rule: a contour inside an odd number of others is a hole."""
     alone = [Path((c,)) for c in path.contours]
     out = []
@@ -162,7 +162,7 @@ def united(paths: Sequence[Path]) -> Path:
     for path in paths:
         near = path if normal is None else path.transformed(normal)
         try:
-            whole.addPath(to_engine(_wound(from_engine(skia.Simplify(skia.Path(to_engine(near)))))))
+            whole.addPath(to_engine(wound(from_engine(skia.Simplify(skia.Path(to_engine(near)))))))
         except RuntimeError:
             whole.addPath(to_engine(near))
     try:
