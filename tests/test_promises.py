@@ -20,7 +20,7 @@ from volumen.edit import links, objects
 from volumen.edit.freeze import freeze
 from volumen.formats import native
 from volumen.geometry.affine import multiply, rotation, scaling, translation
-from volumen.model import ingredients as I
+from volumen.model import ingredients as model
 from volumen.model.fitting import fitted
 from volumen.model.nodes import Asset, Group, Image, RectangleForm, Shape, TextForm
 from volumen.model.tree import walk
@@ -36,12 +36,12 @@ RAMP = Linear((Stop(0.0, AMBER), Stop(1.0, INK)), (34.0, 30.0), (84.0, 92.0))
 # Values for fields that have no default, and for defaults that show nothing.
 NEEDED = {"paint": RAMP, "colour": colour("#2b8577")}
 SHOWN = {
-    I.Line: {"width": 4.0}, I.Adjust: {"hue": 70.0, "chroma": 0.3}, I.Fill: {"opacity": 0.5}, I.Rounding: {"radius": 6.0},
-    I.Offset: {"distance": -4.0}, I.Blur: {"size": 2.0}, I.Relief: {"width": 6.0}, I.Steps: {"count": 3},
-    I.Rim: {"colour": colour("#c8402a"), "distance": 4.0}, I.Bend: {"amount": 0.3}, I.Thickness: {"width": 5.0},
-    I.OuterGlow: {"size": 5.0}, I.Sliver: {"depth": 6.0},
+    model.Line: {"width": 4.0}, model.Adjust: {"hue": 70.0, "chroma": 0.3}, model.Fill: {"opacity": 0.5}, model.Rounding: {"radius": 6.0},
+    model.Offset: {"distance": -4.0}, model.Blur: {"size": 2.0}, model.Relief: {"width": 6.0}, model.Steps: {"count": 3},
+    model.Rim: {"colour": colour("#c8402a"), "distance": 4.0}, model.Bend: {"amount": 0.3}, model.Thickness: {"width": 5.0},
+    model.OuterGlow: {"size": 5.0}, model.Sliver: {"depth": 6.0},
 }  # fmt: skip
-KINDS = get_args(I.Ingredient)
+KINDS = get_args(model.Ingredient)
 PLACES = ("shape", "group", "text", "image", "linked", "held", "turned", "squashed", "mirrored", "own lamp")
 
 
@@ -87,9 +87,9 @@ def scene(kind, place):
     elif place == "own lamp":
         target = replace(target, own_lamp=Lamp(100.0, 55.0))
     where = find_in(target, 5)
-    fits = not isinstance(where, Image) or not isinstance(i, (*I.FORM, I.Seams, I.Steps, I.Adjust))
-    fits = fits and (isinstance(where, Group) or not isinstance(i, I.Seams | I.Steps))
-    fits = fits and not (isinstance(where, Group) and isinstance(i, I.FORM))
+    fits = not isinstance(where, Image) or not isinstance(i, (*model.FORM, model.Seams, model.Steps, model.Adjust))
+    fits = fits and (isinstance(where, Group) or not isinstance(i, model.Seams | model.Steps))
+    fits = fits and not (isinstance(where, Group) and isinstance(i, model.FORM))
     doc = replace(document(paper, *extra, target, side=SIDE), assets=assets, next_id=50)
     return (fitted(doc), hand) if fits else None
 
@@ -208,7 +208,7 @@ def test_the_picture_scaled_is_the_picture_of_the_scaled_document(kind, place):
 @pytest.mark.parametrize("place", PLACES)
 @pytest.mark.parametrize("kind", KINDS, ids=lambda k: k.__name__)
 def test_artwork_and_lamp_turned_together_show_the_same_picture_turned(kind, place):
-    if kind is I.GroundGlow:
+    if kind is model.GroundGlow:
         return  # it lies on the ground, which does not turn
     made = scene(kind, place)
     if made is None:
@@ -240,10 +240,10 @@ def averaged(doc, n=3):
 def test_the_table_has_every_ingredient_and_each_shows_something():
     assert set(KINDS) == {type(i) for i in map(ingredient, KINDS)}
     for kind in KINDS:
-        place = "group" if kind in (I.Seams, I.Steps) else "shape"
+        place = "group" if kind in (model.Seams, model.Steps) else "shape"
         doc, _ = scene(kind, place)
         bare = replace(doc, root=without(doc.root, kind))
-        if kind is not I.Seams:  # which shows where there is a hairline only
+        if kind is not model.Seams:  # which shows where there is a hairline only
             assert off(shown(doc), shown(bare)).max() > 4, kind.__name__
 
 
