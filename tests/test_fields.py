@@ -10,11 +10,11 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
+
 from scenes import disc, document, solid
 from test_app import window  # noqa: F401
 from test_panels import show
 from test_promises import ingredient
-
 from volumen.app.form_card import FORM_ROWS
 from volumen.app.toolbox import STAGE_ROWS
 from volumen.app.widgets.number import NumberField
@@ -73,7 +73,7 @@ def number_fields(holder):
     return [f for f in holder.findChildren(NumberField) if f.isVisibleTo(holder)]
 
 
-def drive(window, holder, names=None):
+def drive(window, holder):  # noqa: F811
     """Type everything into every field of a panel; the panel may be built anew by what is typed."""
     count = len(number_fields(holder()))
     for k in range(count):
@@ -89,7 +89,7 @@ def drive(window, holder, names=None):
 def unseen(window, monkeypatch):  # noqa: F811
     """A window whose worker is asked nothing while absurd numbers stand in the document."""
     monkeypatch.setattr(window.link, "refresh", lambda: None)
-    yield window
+    return window
 
 
 @pytest.mark.parametrize("kind", get_args(model.Ingredient), ids=lambda k: k.__name__)
@@ -135,7 +135,9 @@ def test_every_field_of_every_tool_and_panel(unseen):
     unseen.toolbox._toggle_arrange()
     driven += drive(unseen, lambda: unseen.toolbox.arrange)
     for button in ("apply", "make step copies"):
-        found = next(b for b in unseen.toolbox.arrange.findChildren(type(unseen.recipe.add_button)) if b.text() == button)
+        found = next(
+            b for b in unseen.toolbox.arrange.findChildren(type(unseen.recipe.add_button)) if b.text() == button
+        )
         QTest.mouseClick(found, Qt.MouseButton.LeftButton)
         writable(unseen.session.document)
     unseen.session.set_stage(3)
@@ -146,7 +148,14 @@ def test_every_field_of_every_tool_and_panel(unseen):
 
 
 def test_text_fields_take_any_text(unseen):
-    show(unseen, document(Shape(1, "word", TextForm("Bo", size=40, x=40, y=90), (model.Line(Solid(colour("#20242a")), 3.0),)), side=200), 1)
+    show(
+        unseen,
+        document(
+            Shape(1, "word", TextForm("Bo", size=40, x=40, y=90), (model.Line(Solid(colour("#20242a")), 3.0),)),
+            side=200,
+        ),
+        1,
+    )
     unseen.recipe.toggle(0)
     QApplication.processEvents()
     for field in [f for f in unseen.recipe.findChildren(QLineEdit) if not isinstance(f, NumberField) and f.isVisible()]:
@@ -201,7 +210,9 @@ def test_values_are_brought_to_type_and_range_and_what_fits_stays_the_same_objec
 
 def test_only_what_changed_is_looked_at():
     many = document(*(disc(k, 10 + k, 50, 4) for k in range(1, 400)))
-    moved = replace(many, root=replace(many.root, children=(replace(many.root.children[0], lift=math.nan), *many.root.children[1:])))
+    moved = replace(
+        many, root=replace(many.root, children=(replace(many.root.children[0], lift=math.nan), *many.root.children[1:]))
+    )
     made = fitted(moved, many)
     assert made.root.children[0].lift == 0.0 and made.root.children[1] is many.root.children[1]
     assert fitted(made, made) is made

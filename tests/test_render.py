@@ -223,7 +223,7 @@ def test_worker_draws_dies_and_comes_back():
         client.request_frame(doc, (200, 200), (1, 0, 0, 1, 0, 0), False, False)
         wait_for(client, FrameAnswer)
         assert np.array_equal(client.buffer(), picture)
-        client.request_image(doc, 1, (40, 40), False)
+        client.request_image(doc, (1,), (40, 40), False)
         answer = wait_for(client, ImageAnswer)
         assert max(answer.width, answer.height) == 40
         assert len(answer.pixels) == answer.width * answer.height * 4

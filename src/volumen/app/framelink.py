@@ -26,6 +26,7 @@ class FrameLink(QObject):
     """``frame_ready`` tells that ``image`` (seen through ``image_view``) has changed."""
 
     frame_ready = Signal()
+    renewed = Signal()  # another worker has taken over: what was asked of the last one must be asked again
 
     def __init__(self, session: Session, client: RenderClient) -> None:
         super().__init__()
@@ -91,10 +92,10 @@ class FrameLink(QObject):
         return replace_nodes(document, dict(others))
 
     def request_image(
-        self, node: int | None, size: tuple[int, int], flat: bool, done: Callable[[ImageAnswer], None]
+        self, nodes: tuple[int, ...], size: tuple[int, int], flat: bool, done: Callable[[ImageAnswer], None]
     ) -> None:
-        """A separate picture of a branch or of the sheet; ``done`` gets it later."""
-        self._images[self.client.request_image(self.session.document, node, size, flat)] = done
+        """A separate picture of some branches, or of the sheet; ``done`` gets it later."""
+        self._images[self.client.request_image(self.session.document, nodes, size, flat)] = done
 
     def request_variant(self, variant: Document, box: Box, side: int, done: Callable[[ImageAnswer], None]) -> None:
         """A part of the sheet as a variant of the document would show it; ``done`` gets it later."""
@@ -153,6 +154,7 @@ class FrameLink(QObject):
             self._listen()
             self._under_way, self._pending = None, False
             self._images.clear()
+            self.renewed.emit()
             self.session.say("the picture was drawn anew after a fault; nothing is lost")
             self._ask(False)
 

@@ -31,6 +31,7 @@ from volumen.model.nodes import Group, Node, Shape
 from volumen.model.rows import in_order, same_ends
 from volumen.model.tree import find, walk, world_of
 from volumen.render.messages import ImageAnswer
+from volumen.shading.lamp import Lights
 
 ID = Qt.ItemDataRole.UserRole
 THUMB = QSize(26, 21)
@@ -145,8 +146,9 @@ class Pile(QWidget):
         self.session, self.link = session, link
         self._nodes: dict[int, Node] = {}
         self._items: dict[int, QTreeWidgetItem] = {}
-        self._thumbs: dict[int, tuple[object, QPixmap]] = {}
-        self._asked: dict[int, object] = {}
+        self._thumbs: dict[int, QPixmap] = {}
+        self._asked: dict[int, tuple[Node, Lights]] = {}  # what each small picture was asked for, kept alive with it
+        self._of: object = None  # the history whose objects the small pictures show
         self._rows: dict[int, tuple[int, ...]] = {}  # the ids of the rows inside each
         self._unfolded: dict[int, bool] = {}
         column = QVBoxLayout(self)
@@ -180,6 +182,8 @@ class Pile(QWidget):
         self._thumb_timer = QTimer(self, singleShot=True, interval=350)
         self._thumb_timer.timeout.connect(self._ask_thumbs)
         self.tree.verticalScrollBar().valueChanged.connect(lambda: self._thumb_timer.start())
+        self.tree.itemExpanded.connect(lambda _: self._thumb_timer.start())
+        link.renewed.connect(self._ask_again)
         session.on("document", self.refresh)
         session.on("selection", self._show_selection)
         session.on("purity", self._say_purity)
@@ -192,6 +196,10 @@ class Pile(QWidget):
         if self.session.history.in_gesture:
             self._thumb_timer.start()
             return
+        if self._of is not self.session.history:  # another document
+            self._of = self.session.history
+            self._thumbs.clear()
+            self._asked.clear()
         root, before = self.session.document.root, self._nodes
         if before.get(root.id) is not root:
             self._nodes = {n.id: n for n in walk(root)}
@@ -297,25 +305,28 @@ class Pile(QWidget):
 
     def thumbnail(self, node: Node) -> QPixmap | None:
         """The last picture of a node; a newer one is on its way if it has changed."""
-        hit = self._thumbs.get(node.id)
-        return hit[1] if hit else None
+        return self._thumbs.get(node.id)
+
+    def _ask_again(self) -> None:
+        self._asked.clear()
+        self._thumb_timer.start()
 
     def _ask_thumbs(self) -> None:
         """Pictures for the rows in sight whose nodes have changed; only when the hand rests."""
         if self.session.history.in_gesture or not self.link.idle:
             self._thumb_timer.start()
             return
-        lamp = self.session.document.lamp
+        lights = self.session.document.lights
         for item in self._in_sight():
             node_id = item.data(0, ID)
             node = self._nodes.get(node_id)
             if node is None:
                 continue
-            stamp = (id(node), lamp)
-            if self._asked.get(node_id) != stamp:
-                self._asked[node_id] = stamp
+            known = self._asked.get(node_id)
+            if known is None or known[0] is not node or known[1] != lights:
+                self._asked[node_id] = (node, lights)
                 size = (THUMB.width() * 2 - 4, THUMB.height() * 2 - 4)
-                self.link.request_image(node_id, size, False, self._receiver(node_id, node))
+                self.link.request_image((node_id,), size, False, self._receiver(node_id, self._of))
 
     def _in_sight(self) -> Iterator[QTreeWidgetItem]:
         """The rows that can be seen now."""
@@ -333,16 +344,20 @@ class Pile(QWidget):
                 why = f" ({', '.join(purity.reasons)})" if purity.reasons else ""
                 item.setToolTip(0, f"in SVG: {WORDS[purity.svg]}, in PDF: {WORDS[purity.pdf]}{why}")
 
-    def _receiver(self, node_id: int, node: Node) -> Callable[[ImageAnswer], None]:
+    def _receiver(self, node_id: int, history: object) -> Callable[[ImageAnswer], None]:
         def take(answer: ImageAnswer) -> None:
-            if answer.width:
+            if history is not self._of:
+                return  # of a document that is not open any more
+            if not answer.width:
+                self._thumbs.pop(node_id, None)
+            else:
                 image = QImage(
                     answer.pixels, answer.width, answer.height, answer.width * 4, QImage.Format.Format_RGBA8888
                 )
                 pixmap = QPixmap.fromImage(image.copy())
                 pixmap.setDevicePixelRatio(2.0)
-                self._thumbs[node_id] = (node, pixmap)
-                self.tree.viewport().update()
+                self._thumbs[node_id] = pixmap
+            self.tree.viewport().update()
 
         return take
 

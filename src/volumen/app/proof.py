@@ -56,7 +56,11 @@ class ProofWall(QWidget):
         self._timer = QTimer(self, singleShot=True, interval=60)
         self._timer.timeout.connect(self._ask)
         self.setAccessibleName("wall of proofs")
-        session.on("document stage", self.refresh)
+        self.alone = segment("selection alone")
+        self.alone.setParent(self)
+        self.alone.setToolTip("The small sizes show only what is selected, as large as it fits")
+        self.alone.toggled.connect(self.refresh)
+        session.on("document stage selection", self.refresh)
 
     def refresh(self) -> None:
         if self.session.stage == PROOF_STAGE:
@@ -68,10 +72,12 @@ class ProofWall(QWidget):
     def _ask(self) -> None:
         side = int(min(self.width() / 2, self.height() * 0.62)) * 2
         ask = self.link.request_image
-        ask(None, (side, side), False, lambda a: self._take("lit", a))
-        ask(None, (side, side), True, lambda a: self._take("flat", a))
+        ask((), (side, side), False, lambda a: self._take("lit", a))
+        ask((), (side, side), True, lambda a: self._take("flat", a))
+        self.alone.setEnabled(bool(self.session.selection))
+        nodes = self.session.selection if self.alone.isChecked() else ()
         for size in SMALL:
-            ask(None, (size, size), False, lambda a, s=size: self._take_small(s, a))
+            ask(nodes, (size, size), False, lambda a, s=size: self._take_small(s, a))
 
     def _take(self, name: str, answer: ImageAnswer) -> None:
         setattr(self, name, _image(answer))
@@ -95,6 +101,7 @@ class ProofWall(QWidget):
         values = values_only(self.lit) if self.lit is not None else None
         self._proof(painter, QRectF(left, top, low, low), values, "values only")
         x = left + low + gap
+        self.alone.move(round(x), round(top + 156))
         for size in SMALL:
             if size in self.small:
                 image = self.small[size]

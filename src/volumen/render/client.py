@@ -87,9 +87,10 @@ class RenderClient:
         self._send(document, request)
         return self.last_id
 
-    def request_image(self, document: Document, node: int | None, size: tuple[int, int], flat: bool) -> int:
+    def request_image(self, document: Document, nodes: tuple[int, ...], size: tuple[int, int], flat: bool) -> int:
+        """Ask for a picture of some branches, or (for none) of the sheet, in at most ``size`` pixels."""
         self.last_id += 1
-        self._send(document, ImageRequest(self.last_id, node, size[0], size[1], flat))
+        self._send(document, ImageRequest(self.last_id, nodes, size[0], size[1], flat))
         return self.last_id
 
     def request_variant(

@@ -34,10 +34,10 @@ class FrameRequest(msgspec.Struct, tag="frame"):
 
 
 class ImageRequest(msgspec.Struct, tag="image"):
-    """A separate picture: of one branch (``node``) in its own box, or of the whole sheet (None)."""
+    """A separate picture: of some branches (``nodes``) in the box around them, or of the whole sheet (none)."""
 
     id: int
-    node: int | None
+    nodes: tuple[int, ...]
     width: int
     height: int
     flat: bool

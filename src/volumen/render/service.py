@@ -20,8 +20,8 @@ from volumen.build.outline import node_box
 from volumen.build.picture import Picture
 from volumen.build.purity import node_purity
 from volumen.build.scene import build
-from volumen.geometry.path import Box, grow_box
-from volumen.model.nodes import Document, Group
+from volumen.geometry.path import Box, grow_box, union_box
+from volumen.model.nodes import Document, Group, Node
 from volumen.model.tree import chain_to, place_of
 from volumen.render.frame import Frame
 from volumen.render.messages import (
@@ -154,12 +154,13 @@ class Service:
 
     def image(self, request: ImageRequest) -> ImageAnswer:
         document, box = self.document, (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)
-        if request.node is not None:
-            alone = branch_alone(document, request.node)
+        whole = not request.nodes
+        if not whole:
+            alone = branches_alone(document, request.nodes)
             if alone is None:
                 return ImageAnswer(request.id, 0, 0, b"")
             document, box = alone
-        picture = build(document, request.flat, ground=request.node is None, references=request.node is not None)
+        picture = build(document, request.flat, ground=whole, references=not whole)
         scale = min(request.width / (box[2] - box[0]), request.height / (box[3] - box[1]))
         width, height = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
         pixels = np.zeros((height, width, 4), np.float32)
@@ -167,18 +168,25 @@ class Service:
         return ImageAnswer(request.id, width, height, straight_bytes(pixels).tobytes())
 
 
-def branch_alone(document: Document, node_id: int) -> tuple[Document, Box] | None:
-    """A document that shows one branch only, and the box around it; None if it has no outline."""
-    chain = chain_to(document, node_id)
-    if len(chain) < 2:
-        return None
-    world = place_of(chain[:-1])
-    box = node_box(chain[-1], world)
+def branches_alone(document: Document, ids: tuple[int, ...]) -> tuple[Document, Box] | None:
+    """A document that shows some branches only, under the lamps that shine on them where they are, and the box around
+    them; None if they have no outline."""
+    holders: list[Node] = []
+    boxes: list[Box | None] = []
+    for k, node_id in enumerate(ids):
+        chain = chain_to(document, node_id)
+        if len(chain) < 2:
+            continue
+        world = place_of(chain[:-1])
+        boxes.append(node_box(chain[-1], world))
+        lit = next((n for n in reversed(chain[:-1]) if n.unlit or n.own_lamp is not None), chain[0])
+        holder = Group(-2 - k, "alone", (chain[-1],), transform=world, own_lamp=lit.own_lamp, unlit=lit.unlit)
+        holders.append(holder)
+    box = union_box(boxes)
     if box is None:
         return None
     box = grow_box(box, 1 + 0.04 * max(box[2] - box[0], box[3] - box[1]))
-    holder = Group(-1, "alone", (chain[-1],), transform=world)
-    return msgspec.structs.replace(document, root=holder), box
+    return msgspec.structs.replace(document, root=Group(-1, "alone", tuple(holders))), box
 
 
 def serve(connection: Connection) -> None:

@@ -10,13 +10,13 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from volumen.app import theme
 from volumen.app.handles import HALO, INK, brackets, diamond, dot, halo_line, tag
 from volumen.app.tools.base import Pointer, Tool, near, rounded_to
-from volumen.build.hit import hit_member
+from volumen.build.hit import hit_member, touches
 from volumen.edit import objects
 from volumen.edit.arrange import keep_lengths
 from volumen.geometry.affine import Affine, Point, mean_scale, rotation, scaling, translation
-from volumen.geometry.path import Box, boxes_meet
+from volumen.geometry.path import Box
 from volumen.model.nodes import Document
-from volumen.model.tree import find
+from volumen.model.tree import find, world_of
 
 # Where a handle sits on the box, and which opposite point stays when it is dragged.
 _HANDLES = {
@@ -220,10 +220,9 @@ class MoveTool(Tool):
         document = self.session.document
         found = []
         inside = find(document, self.session.isolated) if self.session.isolated is not None else None
-        for node in (inside or document.root).children:
-            box = objects.selection_box(document, [node.id])
-            if node.visible and not node.locked and box and boxes_meet(box, frame):
-                found.append(node.id)
+        parent = inside or document.root
+        world = world_of(document, parent.id)
+        found += [n.id for n in parent.children if not n.locked and touches(n, world, frame)]
         self.session.select((*self.session.selection, *found) if add else tuple(found))
 
     def double(self, p: Pointer) -> None:

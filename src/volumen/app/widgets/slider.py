@@ -12,6 +12,13 @@ from volumen.app import theme
 from volumen.app.widgets.number import NumberField
 
 
+_STEPS = {
+    Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01, Qt.Key.Key_Down: -0.01, Qt.Key.Key_Up: 0.01,
+    Qt.Key.Key_PageDown: -0.1, Qt.Key.Key_PageUp: 0.1,
+}  # fmt: skip
+_ENDS = {Qt.Key.Key_Home: 0.0, Qt.Key.Key_End: 1.0}
+
+
 class Track(QWidget):
     """The slider itself, 0..1; ``colours`` shows a gradient along it."""
 
@@ -67,12 +74,14 @@ class Track(QWidget):
         self.released.emit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        step = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01}.get(Qt.Key(event.key()))
-        if step is None:
+        key = Qt.Key(event.key())
+        step = _STEPS.get(key)
+        if step is None and key not in _ENDS:
             super().keyPressEvent(event)
             return
         coarse = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-        self.position = min(max(min(max(self.position, 0.0), 1.0) + step * coarse, 0.0), 1.0)
+        here = min(max(self.position, 0.0), 1.0)
+        self.position = _ENDS[key] if step is None else min(max(here + step * coarse, 0.0), 1.0)
         self.update()
         self.moved.emit(self.position)
         self.released.emit()
