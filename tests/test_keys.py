@@ -6,10 +6,10 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QPlainTextEdit
+
 from scenes import disc, document, solid
 from test_app import window  # noqa: F401
 from test_panels import show
-
 from volumen.app.commands import is_single
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.slider import Track
@@ -69,7 +69,11 @@ def test_arrows_and_letters_belong_to_the_control_that_has_the_focus(window, nam
 
 
 def test_the_controls_do_take_their_arrows(window):  # noqa: F811
-    show(window, document(disc(1, 70, 70, 30, solid("#2b8577"), CastShadow(), lift=4.0), disc(2, 150, 150, 20), side=200), 1)
+    show(
+        window,
+        document(disc(1, 70, 70, 30, solid("#2b8577"), CastShadow(), lift=4.0), disc(2, 150, 150, 20), side=200),
+        1,
+    )
     s = window.session
     number, track = lift(window), find(window.recipe, Track, "lift")
     number.setFocus()
@@ -203,7 +207,12 @@ def test_the_command_list_chooses_the_first_and_finds_by_other_words(window):  #
     window.registry.run("help.list")
     found = window.command_list
     field = found.field
-    for typed, first in (("union", "Union, live"), ("drop shadow", "Add cast shadow"), ("group", "Group"), ("stroke", "Add line")):
+    for typed, first in (
+        ("union", "Union, live"),
+        ("drop shadow", "Add cast shadow"),
+        ("group", "Group"),
+        ("stroke", "Add line"),
+    ):
         field.clear()
         QTest.keyClicks(field, typed)
         assert found.list.currentRow() == 0 and found.list.item(0) is found.list.currentItem()
@@ -235,5 +244,3 @@ def test_no_colour_of_a_dark_system_shows_through(window, qapp):  # noqa: F811
     ):  # fmt: skip
         a, b = palette.color(text).lightnessF(), palette.color(ground).lightnessF()
         assert abs(a - b) > 0.6
-
-
