@@ -165,10 +165,8 @@ def test_a_lit_word_becomes_one_path_and_a_plain_one_letters():
     )
     letters = plain_forms.to_path(plain, 1)
     assert [c.name for c in find(letters, 1).children] == ["B", "o", "b"]
-    assert (
-        not any(isinstance(i, Offset) for n in walk(letters.root) for i in n.recipe)
+    assert not any(isinstance(i, Offset) for n in walk(letters.root) for i in n.recipe)
     assert (off(plain, letters) > 2).mean() < 1e-3, "but where two letters share a pixel of their edges"
-    )
     two = plain_forms.to_path(
         document(replace(word, form=TextForm("a b", size=60, x=20, y=90), recipe=(solid("#2b8577"),))), 1
     )
