@@ -138,6 +138,8 @@ def _object(w: Window, do: Operations, more: MoreOperations, n: Needs, r: Regist
     add("keep_vector", "Keep vector on export, or not", partial(do.flip, "keep_vector"), n.any)
     add("to_path", "Form to path", do.to_path, n.form, section=True, words="outlines convert curves letters")
     add("line_to_outline", "Line to outline", do.line_to_outline, n.lines, "Ctrl+Alt+O", words="stroke expand band")
+    filled = partial(do.line_to_outline, True)
+    add("line_to_outline_filled", "Line to outline, its holes filled", filled, n.lines, words="stroke expand band")
     add("freeze", "Freeze to plain shapes", do.freeze, n.live, "Ctrl+Shift+F", words="expand flatten bake")
 
 

@@ -26,6 +26,7 @@ from volumen.render.messages import (
     decode_answer,
     encode,
 )
+from volumen.render.outbox import Outbox
 from volumen.render.sync import Sender
 from volumen.render.worker import work
 
@@ -45,6 +46,7 @@ class RenderClient:
         self.process = self._context.Process(target=work, args=(other,), daemon=True, name="volumen-render")
         self.process.start()
         other.close()
+        self._outbox = Outbox(self.connection)
         self._sender = Sender()
         self._sent: Document | None = None
         self.restarts += 1
@@ -53,6 +55,7 @@ class RenderClient:
         """Restart a dead worker; True if that was needed."""
         if self.process.is_alive():
             return False
+        self._outbox.close(0.2)
         self.connection.close()
         self.start()
         return True
@@ -112,16 +115,14 @@ class RenderClient:
 
     def _sync(self, document: Document) -> None:
         """Let the worker hold this document."""
-        with contextlib.suppress(BrokenPipeError, ConnectionResetError, OSError):
-            if document is not self._sent:
-                self.connection.send_bytes(encode(SceneUpdate(self._sender.changes(document))))
-                self._sent = document
+        if document is not self._sent:
+            self._outbox.send(encode(SceneUpdate(self._sender.changes(document))))
+            self._sent = document
 
     def _send(self, document: Document, request: FrameRequest | ImageRequest | VariantRequest | PurityRequest) -> None:
         # A broken pipe is noticed by ``revive``; the caller asks again after it.
         self._sync(document)
-        with contextlib.suppress(BrokenPipeError, ConnectionResetError, OSError):
-            self.connection.send_bytes(encode(request))
+        self._outbox.send(encode(request))
 
     def receive(self, timeout: float = 0.0) -> Answer | None:
         """The next answer, waiting at most ``timeout`` seconds; None if there is none (or the worker is dead)."""
@@ -134,8 +135,8 @@ class RenderClient:
         return None
 
     def close(self) -> None:
-        with contextlib.suppress(BrokenPipeError, OSError):
-            self.connection.send_bytes(encode(Quit()))
+        self._outbox.send(encode(Quit()))
+        self._outbox.close()
         self.process.join(0.5)
         if self.process.is_alive():
             self.process.kill()
