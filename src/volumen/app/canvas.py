@@ -312,6 +312,11 @@ class Canvas(QWidget):
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self._gesture is not None:
+            abandoned, self._gesture, self.snapped = self._gesture, None, None
+            abandoned.abandon()
+            self.update()
+            return
         gesture = self._gesture or self.tool
         if gesture.typing and event.text().isprintable() and event.text():
             gesture.text(event.text())

@@ -134,6 +134,10 @@ class _Freezer(NodeMaker):
 
     def node(self, node: Node, world: Affine) -> Node:
         """A node frozen, with all in it; the same object if it is plain."""
+        if _is_plain(node):
+            for kind in {type(i) for n in walk(node) for i in n.recipe} & set(_KEPT):
+                self.kept[_KEPT[kind]] += 1
+            return node
         around = self.around.get(node.id) or Around(world, light_at(self.document, node.id), PAPER, {}, ())
         if isinstance(node, Shape) and (node.knockout or node.member):
             return plain_shape(node, world)
@@ -349,6 +353,29 @@ class _Freezer(NodeMaker):
         name = f"{node.name}, glow"
         shape = Shape(self.take(), name, path_form(path.transformed(back)), recipe)
         return [Group(self.take(), name, (shape,), substance=False)]
+
+
+def _is_plain(node: Node) -> bool:
+    """Whether there is nothing live in a node, nor in what it holds."""
+    if node.unlit or node.own_lamp is not None or not all(map(_is_plain, node.children)):
+        return False
+    if isinstance(node, Image):
+        return not node.recipe
+    if isinstance(node, Group):
+        return all(i.on and isinstance(i, Blur | Feather | Seams) for i in node.recipe)
+    unseen = all(i.opacity <= 0 for i in node.recipe if isinstance(i, Fill))
+    return isinstance(node.form, PathForm) and all(i.on and _is_plain_ingredient(i, unseen) for i in node.recipe)
+
+
+def _is_plain_ingredient(i: Ingredient, unseen: bool) -> bool:
+    """``unseen``: it is on an outline that shows nothing else, as a glow of several colours is left."""
+    if isinstance(i, Relief):
+        return i.lights is not None
+    if isinstance(i, OuterGlow):
+        return unseen and bool(glow_ramp(i))
+    if isinstance(i, Rim):
+        return i.inside
+    return isinstance(i, Fill | Line | Blur | Feather | InnerGlow | Speckle)
 
 
 def _overs(node: Node, flat: bool) -> list[Ingredient]:

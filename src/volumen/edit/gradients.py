@@ -80,10 +80,10 @@ def across(document: Document, ids: Iterable[int], gradient: Paint | None = None
     document = replace(document, next_id=number + 1)
     if isinstance(gradient, SHARED):
         gradient = replace(gradient, shared=number)
-    return _spread(document, order, gradient)
+    return spread(document, order, gradient)
 
 
-def _spread(document: Document, ids: Iterable[int], gradient: Paint) -> Document:
+def spread(document: Document, ids: Iterable[int], gradient: Paint) -> Document:
     """Shapes with a gradient of the sheet as their topmost fill, each in its own coordinates."""
     for i in ids:
         back = invert(world_of(document, i))
@@ -116,7 +116,7 @@ def one_gradient(before: Document, after: Document) -> Document:
         paint = paint_of(node)
         assert paint is not None
         others = [n.id for n in walk(after.root) if n.id != source and shared_of(n) == number]
-        after = _spread(after, others, carried(paint, world_of(after, source)))
+        after = spread(after, others, carried(paint, world_of(after, source)))
     return after
 
 

@@ -168,16 +168,21 @@ def move_in_tree(document: Document, ids: Iterable[int], parent_id: int, index: 
 
 
 def restack(document: Document, ids: Iterable[int], steps: int) -> Document:
-    """Move each node ``steps`` places to the front (negative: to the back) among its siblings."""
+    """Move each node ``steps`` places to the front (negative: to the back) among its siblings. Those moved together
+    keep their order, and none passes another."""
     order = top_level(document, ids)
+    ends: dict[int, int] = {}  # by parent: where the next one can go at most
     for node_id in reversed(order) if steps > 0 else order:
-        parent, node = parent_of(document, node_id), find(document, node_id)
-        if parent is None or node is None:
+        parent = parent_of(document, node_id)
+        if parent is None:
             continue
-        rest = [c for c in parent.children if c is not node]
-        at = max(0, min(parent.children.index(node) + steps, len(rest)))
-        rest.insert(at, node)
-        document = replace_nodes(document, {}) if parent is None else _set_children(document, parent.id, tuple(rest))
+        at = next(k for k, c in enumerate(parent.children) if c.id == node_id)
+        end = ends.get(parent.id, len(parent.children) - 1 if steps > 0 else 0)
+        to = min(at + steps, end) if steps > 0 else max(at + steps, end)
+        ends[parent.id] = to - 1 if steps > 0 else to + 1
+        rest = [c for c in parent.children if c.id != node_id]
+        rest.insert(to, parent.children[at])
+        document = _set_children(document, parent.id, tuple(rest))
     return document
 
 

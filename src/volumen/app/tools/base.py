@@ -93,6 +93,11 @@ class Tool:
         """A key while this tool is active; True if it was used."""
         return False
 
+    def abandon(self) -> None:
+        """The gesture under way ends as if it had not begun; its release does not come any more."""
+        self.key(Qt.Key.Key_Escape)
+        self.session.cancel()
+
     def wants(self, key: int) -> bool:
         """Whether this key must reach the tool even though a command has it as its shortcut."""
         return False

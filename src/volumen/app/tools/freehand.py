@@ -53,6 +53,10 @@ class FreehandTool(DrawTool):
         self.trail = []
         self.reset()
 
+    def abandon(self) -> None:
+        self.trail = []
+        super().abandon()
+
     def _make(self, p: Pointer) -> None:
         rows = np.array(self.trail)
         first = (float(rows[0, 0]), float(rows[0, 1]))

@@ -41,6 +41,9 @@ class LevelTool(Tool):
         angle = math.degrees(math.atan2(self.end[1] - self.start[1], self.end[0] - self.start[0]))
         return round(angle / 90) * 90 - angle
 
+    def abandon(self) -> None:
+        self.start = self.end = None
+
     def release(self, p: Pointer) -> None:
         if self.start is not None and self.end is not None and math.dist(self.start, self.end) > 1e-6:
             by = rotation(self.turn(), self.start)

@@ -43,6 +43,7 @@ class MoveTool(Tool):
         self.last: Affine | None = None  # the transform of the last gesture, for doing it again
         self.readout = ""
         self.marquee: tuple[Point, Point] | None = None
+        self.leaves: int | None = None  # what a Shift-click takes out of the selection
 
     # -- the box and its handles
 
@@ -80,7 +81,7 @@ class MoveTool(Tool):
 
     def press(self, p: Pointer) -> None:
         session = self.session
-        self.start, self.before, self.readout = p, session.document, ""
+        self.start, self.before, self.readout, self.leaves = p, session.document, "", None
         self.mode = self._grabbed(p.at, p.ctrl)
         self.box = self.selection_box()
         if self.mode:
@@ -95,9 +96,10 @@ class MoveTool(Tool):
                 session.select(())
             return
         target = self._target(chain, p.ctrl)
-        if p.shift:
-            rest = tuple(i for i in session.selection if i != target)
-            session.select(rest if target in session.selection else (*session.selection, target))
+        if p.shift:  # what is chosen already leaves the selection when it is let go where it was pressed
+            self.leaves = target if target in session.selection else None
+            if self.leaves is None:
+                session.select((*session.selection, target))
         elif target not in session.selection and not set(chain) & set(session.selection):
             session.select((target,))
         self.mode = "move" if session.selection else ""
@@ -205,6 +207,8 @@ class MoveTool(Tool):
         labels = {"move": "duplicate" if self.copies else "move", "turn": "turn"}
         if self.mode == "marquee" and self.marquee is not None:
             self._select_marquee(p.shift)
+        elif self.leaves is not None and not self.session.history.in_gesture:
+            self.session.select([i for i in self.session.selection if i != self.leaves])
         elif self.session.history.in_gesture:
             copies = self.copies
             self.session.commit(labels.get(self.mode, "scale"))

@@ -180,6 +180,10 @@ class PointsTool(Tool):
         to = apply(inverse, p.sheet)
         return edit.change(form, self.chosen[:1], lambda q: edit.drag_handle(q, self.part, to, p.alt))
 
+    def abandon(self) -> None:
+        super().abandon()
+        self.before, self.part, self.lasso = None, "", []
+
     def release(self, p: Pointer) -> None:
         if self.part == "lasso":
             self._take_lasso(p)

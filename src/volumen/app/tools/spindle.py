@@ -164,13 +164,17 @@ class SpindleTool(Tool):
             world = world_of(document, shape.id)
             on_sheet, was = carried(gradient, world), carried(old, world)
             same = [i for i in others if shares(document, i, was)]
-            document = gradients.across(document, same, on_sheet)
+            document = gradients.spread(document, same, on_sheet)
             # Turned copies carry the same gradient in their own coordinates: they follow there.
             alike = [i for i in others if i not in same and carries(document, i, old)]
             document = update_nodes(
                 document, alike, lambda n: gradients.with_paint(n, gradient) if isinstance(n, Shape) else n
             )
         return palette.follow_link(document, gradient)
+
+    def abandon(self) -> None:
+        super().abandon()
+        self.part, self.readout = None, ""
 
     def release(self, p: Pointer) -> None:
         self.session.commit("change gradient")
