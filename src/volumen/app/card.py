@@ -92,8 +92,8 @@ class Card(QFrame):
             if hasattr(ingredient, "each") and any(isinstance(n, Group) for n in panel.session.nodes):
                 body.addLayout(scope_row(self))
             column.addLayout(body)
-        elif (isinstance(ingredient, Fill | Line) and isinstance(ingredient.paint, GRADIENTS)) or isinstance(
-            ingredient, Body
+        elif (isinstance(ingredient, Fill | Line) and isinstance(ingredient.paint, GRADIENTS)) or (
+            isinstance(ingredient, Body) and isinstance(panel.session.first, Shape)
         ):
             bar = StopBar(editable=False)
             column.addWidget(bar)
@@ -299,7 +299,7 @@ class Card(QFrame):
     def show_values(self, ingredient: Ingredient) -> None:
         """Take over new values without rebuilding any widget."""
         self.ingredient = ingredient
-        self.line.setText(summary(ingredient) if ingredient.on else "off")
+        self.line.setText(summary(self.panel.as_on_sheet(ingredient)) if ingredient.on else "off")
         self.eye.setIcon(theme.icon("eye" if ingredient.on else "eye-off", theme.SOFT_INK))
         if self.property("off") != (not ingredient.on):
             self.setProperty("off", not ingredient.on)

@@ -159,6 +159,6 @@ def exported(document: Document, ids: tuple[int, ...], branches: tuple[Group, ..
     sheet = replace(
         document.sheet, width=max(box[2] - box[0] + 2 * margin, 1.0), height=max(box[3] - box[1] + 2 * margin, 1.0), ground=None
     )  # fmt: skip
-    alone = Document(sheet, document.lamp, Group(-2, "copy", branches, transform=place))
+    alone = replace(document, sheet=sheet, root=Group(-2, "copy", branches, transform=place))
     picture = build(alone, ground=False)
     return svg_bytes(picture), picture_png(picture, 2048)

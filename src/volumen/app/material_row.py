@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QVBoxLayout
 from volumen.app.widgets.balls import Ball
 from volumen.app.widgets.segment import segment
 from volumen.app.widgets.slider import SliderRow
+from volumen.build.light import light_at
 from volumen.build.recipe import base_colour
 from volumen.formats.files import FileProblem
 from volumen.formats.material_files import read_materials, write_materials
@@ -91,7 +92,7 @@ class MaterialRow(QWidget):
         session, node = self.card.panel.session, self.card.panel.session.first
         if node is None:
             return
-        lamp = session.history.committed.lamp
+        lamp = light_at(session.history.committed, node.id).lamp
         for ball in self.balls:
             ball.setChecked(ball.material == self.body.material)
             ball.show_look(self.body.kind, self.body.colour or base_colour(node), lamp, self.document.materials)

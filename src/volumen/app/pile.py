@@ -3,107 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from typing import Any
 
-from PySide6.QtCore import QItemSelectionModel, QModelIndex, QRect, QSize, Qt, QTimer
-from PySide6.QtGui import QColor, QDropEvent, QImage, QMouseEvent, QPainter, QPixmap
+from PySide6.QtCore import QItemSelectionModel, Qt, QTimer
+from PySide6.QtGui import QDropEvent, QImage, QMouseEvent, QPixmap
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
-from volumen.app import theme
 from volumen.app.framelink import FrameLink
+from volumen.app.pile_rows import ID, THUMB, RowDelegate
 from volumen.app.session import Session
 from volumen.build.purity import WORDS
 from volumen.edit import objects
-from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Group, Node, Shape
 from volumen.model.rows import in_order, same_ends
-from volumen.model.tree import find, walk, world_of
+from volumen.model.tree import find, walk
 from volumen.render.messages import ImageAnswer
 from volumen.shading.lamp import Lights
 
-ID = Qt.ItemDataRole.UserRole
-THUMB = QSize(26, 21)
 _MANY = 200  # rows
-
-
-class RowDelegate(QStyledItemDelegate):
-    """Thumbnail, name, lift, and the badges: hidden, locked, in a light of its own, linked."""
-
-    def __init__(self, pile: Pile) -> None:
-        super().__init__(pile)
-        self.pile = pile
-
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | Any) -> None:
-        node = find_cached(self.pile, index.data(ID))
-        box = option.rect
-        if option.state & QStyle.StateFlag.State_Selected:
-            painter.fillRect(QRect(0, box.top(), box.right() + 1, box.height()), QColor(theme.CARD))
-            painter.fillRect(QRect(0, box.top(), 3, box.height()), QColor(theme.VERMILION))
-        elif option.state & QStyle.StateFlag.State_MouseOver:
-            painter.fillRect(QRect(0, box.top(), box.right() + 1, box.height()), QColor("#e8e6e0"))
-        if node is None:
-            return
-        thumb = self.pile.thumbnail(node)
-        frame = QRect(box.left() + 2, box.top() + 4, THUMB.width(), THUMB.height())
-        painter.fillRect(frame, QColor("#dbd8d1"))
-        if thumb is not None:
-            size = thumb.deviceIndependentSize()
-            painter.drawPixmap(
-                round(frame.center().x() + 0.5 - size.width() / 2),
-                round(frame.center().y() + 0.5 - size.height() / 2),
-                thumb,
-            )
-        right = box.right() - 4
-        for shown, icon in (
-            (True, "eye" if node.visible else "eye-off"),
-            (True, "lock" if node.locked else "lock-open"),
-            (node.own_lamp is not None or node.unlit, "lightbulb-off" if node.unlit else "lightbulb"),
-            (node.link is not None, "link"),
-        ):
-            hovered = bool(option.state & QStyle.StateFlag.State_MouseOver)
-            set_ = icon in ("eye-off", "lock", "lightbulb", "lightbulb-off", "link")
-            if not shown:
-                continue
-            right -= 19
-            if shown and (set_ or hovered):
-                painter.drawPixmap(right, box.top() + 7, theme.icon_pixmap(icon, theme.SOFT_INK, 15))
-        text = QRect(frame.right() + 8, box.top(), right - frame.right() - 10, box.height())
-        painter.setPen(QColor(theme.INK if node.visible else theme.FAINT))
-        name = painter.fontMetrics().elidedText(node.name, Qt.TextElideMode.ElideRight, text.width())
-        painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, name)
-        if node.lift and not option.state & QStyle.StateFlag.State_MouseOver:
-            painter.setPen(QColor(theme.FAINT))
-            lift = f"lift {lift_on_sheet(node, world_of(self.pile.session.document, node.id)):.0f}"
-            used = painter.fontMetrics().horizontalAdvance(name) + painter.fontMetrics().horizontalAdvance(lift) + 12
-            if used < text.width() + 38 and not node.locked and node.visible:
-                painter.drawText(
-                    QRect(text.left(), box.top(), box.right() - 6 - text.left(), box.height()),
-                    Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, lift,
-                )  # fmt: skip
-
-    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Any) -> QWidget:
-        return QLineEdit(parent)
-
-    def setEditorData(self, editor: QWidget, index: Any) -> None:
-        node = find_cached(self.pile, index.data(ID))
-        assert isinstance(editor, QLineEdit)
-        editor.setText(node.name if node else "")
-
-    def setModelData(self, editor: QWidget, model: Any, index: Any) -> None:
-        assert isinstance(editor, QLineEdit)
-        self.pile.rename(index.data(ID), editor.text())
 
 
 class Tree(QTreeWidget):
@@ -190,6 +115,10 @@ class Pile(QWidget):
         self.refresh()
 
     # -- showing
+
+    def node(self, node_id: int) -> Node | None:
+        """The node of a row."""
+        return self._nodes.get(node_id)
 
     def refresh(self) -> None:
         """Rows follow the tree. During a gesture only the rows' texts can change, so they are just repainted."""
@@ -406,10 +335,6 @@ class Pile(QWidget):
             # Front lies on top, so "above" a row is in front of it.
             changed = objects.move_in_tree(document, ids, parent.id, index + (where == place.AboveItem))
         self.session.apply("reorder", changed)
-
-
-def find_cached(pile: Pile, node_id: int) -> Node | None:
-    return pile._nodes.get(node_id)
 
 
 def _kind(node: Node) -> str:

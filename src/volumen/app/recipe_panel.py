@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import msgspec
@@ -13,16 +12,17 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QMenu,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
+from volumen.app.add_menu import add_menu
 from volumen.app.card import Card
-from volumen.app.fields import CARDS, defaults
-from volumen.app.form_card import NAMES, FormParameters
+from volumen.app.fields import CARDS
+from volumen.app.form_card import FormParameters
+from volumen.app.recipe_words import as_good_as, form_layout, form_name, heading_label, layout_of, title_of
 from volumen.app.session import Session
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.slider import SliderRow
@@ -30,12 +30,12 @@ from volumen.build.outline import outline
 from volumen.edit import objects, recipes
 from volumen.edit.arrange import keep_lengths
 from volumen.edit.lit import add_to_see, fit_bodies
-from volumen.edit.looks import PAIRS, add_pair
+from volumen.edit.looks import add_pair
 from volumen.edit.placing import laid_ingredient, own_box, sheet_recipe
 from volumen.geometry.affine import mean_scale, scaling, translation
 from volumen.model.ingredients import BLEND_MODES, Fill, Ingredient, Line, Recipe
 from volumen.model.lengths import is_length, lift_on_sheet
-from volumen.model.nodes import CombinedForm, Group, Image, Node, PathForm, Shape, TextForm
+from volumen.model.nodes import Node, Shape
 from volumen.model.tree import find, walk, world_of
 
 replace = msgspec.structs.replace
@@ -67,10 +67,8 @@ class RecipePanel(QScrollArea):
         active = self.session.active
         if active is not None and nodes and active < len(nodes[0].recipe):
             self.open_kinds.add(self._kind_and_rank(active))
-        form = _form_layout(nodes[0]) if nodes else None
-        kinds = (
-            tuple((type(i), self._is_open(k), _layout_of(i)) for k, i in enumerate(nodes[0].recipe)) if nodes else ()
-        )
+        form = form_layout(nodes[0]) if nodes else None
+        kinds = tuple((type(i), self._is_open(k), layout_of(i)) for k, i in enumerate(nodes[0].recipe)) if nodes else ()
         signature = (self.session.selection, form, kinds, bool(nodes))
         if signature != self._signature:
             self._signature = signature
@@ -87,7 +85,7 @@ class RecipePanel(QScrollArea):
             for name, value in zip("xywh", (box[0], box[1], box[2] - box[0], box[3] - box[1]), strict=True):
                 self._place[name].show_value(value)
         lifts = [lift_on_sheet(n, world_of(self.session.document, n.id)) for n in nodes]
-        self._fields["lift"].show_value(lifts[0], not all(_as_good_as(v, lifts[0]) for v in lifts))
+        self._fields["lift"].show_value(lifts[0], not all(as_good_as(v, lifts[0]) for v in lifts))
         self._fields["opacity"].show_value(nodes[0].opacity, len({n.opacity for n in nodes}) > 1)
         self._fields["blend"].setCurrentText(nodes[0].blend)
         if self.parameters is not None and isinstance(nodes[0], Shape):
@@ -102,8 +100,8 @@ class RecipePanel(QScrollArea):
         column.setSpacing(6)
         self.cards, self._place, self._fields = [], {}, {}
         head = QHBoxLayout()
-        head.addWidget(_heading("RECIPE"))
-        title = QLabel(_title(nodes))
+        head.addWidget(heading_label("RECIPE"))
+        title = QLabel(title_of(nodes))
         title.setObjectName("strong")
         head.addWidget(title, 1, Qt.AlignmentFlag.AlignRight)
         column.addLayout(head)
@@ -121,7 +119,7 @@ class RecipePanel(QScrollArea):
 
     def _build_cards(self, column: QVBoxLayout, nodes: list[Node]) -> None:
         column.addSpacing(4)
-        column.addWidget(_heading("FORM"))
+        column.addWidget(heading_label("FORM"))
         column.addWidget(self._form_card(nodes[0]))
         recipe = nodes[0].recipe
         for index, ingredient in enumerate(recipe):
@@ -132,7 +130,7 @@ class RecipePanel(QScrollArea):
                 continue
             column.addSpacing(4)
             row = QHBoxLayout()
-            row.addWidget(_heading(heading.upper()))
+            row.addWidget(heading_label(heading.upper()))
             column.addLayout(row)
             for index, ingredient in enumerate(recipe):
                 if CARDS[type(ingredient)].heading == heading:
@@ -156,7 +154,7 @@ class RecipePanel(QScrollArea):
         column = QVBoxLayout(card)
         column.setContentsMargins(9, 6, 9, 6)
         several = len(self.session.selection)
-        kind = QLabel(_form_name(node) if several == 1 else f"{several} objects together")
+        kind = QLabel(form_name(node) if several == 1 else f"{several} objects together")
         kind.setObjectName("strong")
         column.addWidget(kind)
         grid.setHorizontalSpacing(8)
@@ -214,11 +212,9 @@ class RecipePanel(QScrollArea):
     # -- editing the object
 
     def _step(self, document: Any, final: bool, label: str) -> None:
+        self.session.preview(document)
         if final:
-            self.session.preview(document)
             self.session.commit(label)
-        else:
-            self.session.preview(document)
 
     def _set(self, field: str, value: Any, final: bool) -> None:
         document = objects.set_fields(self.session.document, self.session.selection, **{field: value})
@@ -260,6 +256,11 @@ class RecipePanel(QScrollArea):
         assert node is not None
         return recipes.edit_alike(s.document, s.selection, index, node.recipe[index], on_sheet=True, **fields)
 
+    def as_on_sheet(self, i: Ingredient) -> Ingredient:
+        """An ingredient of the first object with its lengths as they are on the sheet."""
+        node = self.session.first
+        return sheet_recipe((i,), world_of(self.session.document, node.id))[0] if node is not None else i
+
     def value_of(self, index: int, field: str) -> Any:
         """A value of the first object's ingredient; a length as it is on the sheet."""
         node = self.session.first
@@ -280,7 +281,7 @@ class RecipePanel(QScrollArea):
         kind, rank = self._kind_and_rank(index)
         found = ((n, recipes.counterpart(n.recipe, kind, rank)) for n in nodes)
         values = [self._on_sheet(n, n.recipe[at], field) for n, at in found if at is not None]
-        return any(v != values[0] and not _as_good_as(v, values[0]) for v in values[1:])
+        return any(v != values[0] and not as_good_as(v, values[0]) for v in values[1:])
 
     def _kind_and_rank(self, index: int) -> tuple[type, int]:
         node = self.session.first
@@ -390,65 +391,9 @@ class RecipePanel(QScrollArea):
         self.session.apply("add a pair", add_pair(self.session.document, self.session.selection, pair))
 
     def add_menu(self) -> None:
-        menu = QMenu(self)
-        group = None
-        for title, ingredient in defaults().items():
-            heading = CARDS[type(ingredient)].heading
-            if heading != group:
-                group = heading
-                menu.addSection(heading)
-            menu.addAction(title, lambda i=ingredient: self.add(i))
-            if title.startswith("Edge light"):  # the last sliver
-                for name, pair in PAIRS.items():
-                    menu.addAction(name, lambda p=pair: self.add_pair(p))
-        if self.clipboard:
-            menu.addSeparator()
-            for ingredient in self.clipboard:
-                menu.addAction(f"Paste {CARDS[type(ingredient)].title.lower()}", lambda i=ingredient: self.add(i, True))
+        menu = add_menu(self)
         menu.exec(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
 
     def possible_receivers(self) -> list[Node]:
         chosen = set(self.session.selection)
         return [n for n in walk(self.session.document.root) if isinstance(n, Shape) and n.id not in chosen]
-
-
-def _as_good_as(a: object, b: object) -> bool:
-    return isinstance(a, float | int) and isinstance(b, float | int) and math.isclose(a, b, rel_tol=1e-6, abs_tol=1e-9)
-
-
-def _form_layout(node: Node) -> object:
-    """What of a form decides which rows its card has."""
-    if not isinstance(node, Shape):
-        return type(node)
-    return type(node.form), isinstance(node.form, TextForm) and node.form.path is not None
-
-
-def _layout_of(i: Ingredient) -> object:
-    """What of an ingredient decides which widgets its closed card has."""
-    return type(i.paint) if isinstance(i, Fill | Line) else None
-
-
-def _heading(text: str) -> QLabel:
-    label = QLabel(text)
-    label.setObjectName("heading")
-    return label
-
-
-def _title(nodes: list[Node]) -> str:
-    if not nodes:
-        return ""
-    return nodes[0].name if len(nodes) == 1 else f"{len(nodes)} objects"
-
-
-def _form_name(node: Node) -> str:
-    if isinstance(node, Image):
-        return "Reference image: in no export"
-    if isinstance(node, Group):
-        return f"Group of {len(node.children)}"
-    form, name = node.form, NAMES[type(node.form)]
-    if isinstance(form, PathForm):
-        count = sum(len(run.points) for run in form.runs)
-        return f"Path of {count} point{'' if count == 1 else 's'}"
-    if isinstance(form, CombinedForm):
-        return f"Combination of {sum(c.member for c in node.children)}"
-    return f"{name} on a path" if isinstance(form, TextForm) and form.path is not None else name

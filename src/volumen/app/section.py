@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 from volumen.app import theme
 from volumen.app.canvas import Canvas
 from volumen.app.session import Session
+from volumen.build.light import light_at
 from volumen.build.outline import node_box
 from volumen.build.recipe import base_colour
 from volumen.edit import objects
@@ -113,9 +114,10 @@ class Section(QWidget):
             painter.drawLine(QPointF(x - lean * top, 26), QPointF(x, floor))
 
     def _paint_slabs(self, painter: QPainter, floor: float, scale: float) -> None:
-        view, lamp = self.canvas.viewport, self.session.document.lamp
+        view, document = self.canvas.viewport, self.session.document
         for slab in sorted(self._slabs, key=lambda s: s.node.id in self.session.selection):
             node = slab.node
+            lamp = light_at(document, node.id).lamp
             y = floor - (slab.base + slab.lift) * scale
             left, right = view.to_canvas((slab.left, 0))[0], view.to_canvas((slab.right, 0))[0]
             slab.box = QRectF(left, y - 6, max(right - left, 3), 6)

@@ -260,4 +260,8 @@ def node_box(node: Node, parent: Affine = IDENTITY) -> Box | None:
         return _placed_box(path, world)
     from volumen.build.steps import shown_children  # here, as steps are made of outlines
 
-    return union_box(node_box(c, world) for c in shown_children(node))
+    children = shown_children(node)
+    things = [
+        c for c in children if c.substance
+    ]  # light and shade laid over things do not count, but where all is such
+    return union_box(node_box(c, world) for c in things or children)

@@ -29,6 +29,7 @@ from volumen.build.silhouette import SILHOUETTE, rim_items, silhouette_path, who
 from volumen.build.steps import itself, shared_ingredients, shown_children, steps_of
 from volumen.edit.frozen_items import NodeMaker
 from volumen.edit.plain_forms import plain_shape
+from volumen.edit.plainness import is_plain
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Path
@@ -134,7 +135,7 @@ class _Freezer(NodeMaker):
 
     def node(self, node: Node, world: Affine) -> Node:
         """A node frozen, with all in it; the same object if it is plain."""
-        if _is_plain(node):
+        if is_plain(node):
             for kind in {type(i) for n in walk(node) for i in n.recipe} & set(_KEPT):
                 self.kept[_KEPT[kind]] += 1
             return node
@@ -308,10 +309,12 @@ class _Freezer(NodeMaker):
         else:
             whole = Group(self.take(), node.name, tuple(inner), finish, **shared)  # type: ignore[arg-type]
         behind = [] if around.light.flat else self._behind(node, around, parent)
+        lift = node.lift
         if behind:
             whole = Group(self.take(), node.name, (*behind, whole))
+            lift *= mean_scale(node.transform)
         return replace(
-            whole, visible=node.visible, locked=node.locked, lift=node.lift, member=node.member, knockout=node.knockout,
+            whole, visible=node.visible, locked=node.locked, lift=lift, member=node.member, knockout=node.knockout,
             keep_vector=node.keep_vector, substance=node.substance, stock=node.stock,
         )  # fmt: skip
 
@@ -353,29 +356,6 @@ class _Freezer(NodeMaker):
         name = f"{node.name}, glow"
         shape = Shape(self.take(), name, path_form(path.transformed(back)), recipe)
         return [Group(self.take(), name, (shape,), substance=False)]
-
-
-def _is_plain(node: Node) -> bool:
-    """Whether there is nothing live in a node, nor in what it holds."""
-    if node.unlit or node.own_lamp is not None or not all(map(_is_plain, node.children)):
-        return False
-    if isinstance(node, Image):
-        return not node.recipe
-    if isinstance(node, Group):
-        return all(i.on and isinstance(i, Blur | Feather | Seams) for i in node.recipe)
-    unseen = all(i.opacity <= 0 for i in node.recipe if isinstance(i, Fill))
-    return isinstance(node.form, PathForm) and all(i.on and _is_plain_ingredient(i, unseen) for i in node.recipe)
-
-
-def _is_plain_ingredient(i: Ingredient, unseen: bool) -> bool:
-    """``unseen``: it is on an outline that shows nothing else, as a glow of several colours is left."""
-    if isinstance(i, Relief):
-        return i.lights is not None
-    if isinstance(i, OuterGlow):
-        return unseen and bool(glow_ramp(i))
-    if isinstance(i, Rim):
-        return i.inside
-    return isinstance(i, Fill | Line | Blur | Feather | InnerGlow | Speckle)
 
 
 def _overs(node: Node, flat: bool) -> list[Ingredient]:

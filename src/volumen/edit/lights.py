@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
 import msgspec
 import numpy as np
 
+from volumen.build.light import light_at
 from volumen.build.outline import outline
+from volumen.build.recipe import Light
 from volumen.colour import oklab
-from volumen.geometry.affine import Affine, Point, apply_vector, multiply, rotation, unit
+from volumen.geometry.affine import Affine, Point, apply_vector, rotation, unit
 from volumen.geometry.path import Box
 from volumen.model.ingredients import CastShadow, Fill, Ingredient, InnerShadow, Sliver
 from volumen.model.nodes import Document, LampSet, Node, Shape
-from volumen.model.tree import update_nodes
+from volumen.model.tree import chain_to, place_of, update_nodes, world_of
 from volumen.shading.lamp import Ambient, Lamp, Lights, bearing_vector
 from volumen.shading.mixing import carried
 from volumen.shading.paint import Linear, Radial, colour
@@ -66,21 +68,23 @@ class Disagreement:
 def disagreements(document: Document) -> list[Disagreement]:
     """All that disagrees with the lamp. What has a lamp of its own is held against that one."""
     out: list[Disagreement] = []
-
-    def look(node: Node, world: Affine, lamp: Lamp) -> None:
-        if not node.visible or node.unlit:
-            return
-        lamp = node.own_lamp or lamp
-        world = multiply(world, node.transform)
+    for node, world, light in _lit(document):
         for k, i in enumerate(node.recipe):
-            why = _why(i, node, world, lamp) if i.on else None
+            why = _why(i, node, world, light.lamp) if i.on else None
             if why is not None:
                 out.append(Disagreement(node.id, k, why))
-        for child in node.children:
-            look(child, world, lamp)
-
-    look(document.root, (1.0, 0.0, 0.0, 1.0, 0.0, 0.0), document.lamp)
     return out
+
+
+def _lit(document: Document) -> Iterator[tuple[Node, Affine, Light]]:
+    """Every node that is seen and lit, with its place on the sheet and the light that shines on it."""
+    stack = [document.root.id]
+    while stack:
+        chain = chain_to(document, stack.pop())
+        light = light_at(document, chain[-1].id)
+        if chain[-1].visible and not light.flat:
+            yield chain[-1], place_of(chain), light
+            stack += [c.id for c in reversed(chain[-1].children)]
 
 
 def _why(i: Ingredient, node: Node, world: Affine, lamp: Lamp) -> str | None:
@@ -137,24 +141,10 @@ def light_side(paint: Linear | Radial) -> Point | None:
 
 def put_right(document: Document, found: Iterable[Disagreement]) -> Document:
     """Let what disagreed follow the lamp: own numbers go, gradients are turned round the middle of their shape."""
-    lamp_of = _lamps(document)
     for d in found:
-        document = update_nodes(document, [d.node], _righted(d, *lamp_of[d.node]))
+        righted = _righted(d, world_of(document, d.node), light_at(document, d.node).lamp)
+        document = update_nodes(document, [d.node], righted)
     return document
-
-
-def _lamps(document: Document) -> dict[int, tuple[Affine, Lamp]]:
-    """The place of every node, and the lamp that shines on it."""
-    out: dict[int, tuple[Affine, Lamp]] = {}
-
-    def look(node: Node, world: Affine, lamp: Lamp) -> None:
-        lamp, world = node.own_lamp or lamp, multiply(world, node.transform)
-        out[node.id] = (world, lamp)
-        for child in node.children:
-            look(child, world, lamp)
-
-    look(document.root, (1.0, 0.0, 0.0, 1.0, 0.0, 0.0), document.lamp)
-    return out
 
 
 def _righted(d: Disagreement, world: Affine, lamp: Lamp) -> Callable[[Node], Node]:

@@ -6,12 +6,13 @@ from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QTransform
 
 from volumen.app.colouring import mesh_of
-from volumen.app.handles import HALO, INK, VERMILION, diamond, dot, halo_line, halo_stroke
+from volumen.app.handles import INK, VERMILION, diamond
 from volumen.app.mesh_job import FitJob
 from volumen.app.tools.base import Act, Flag, Option, Pointer, Tool, near
+from volumen.app.tools.mesh_paint import paint_net
 from volumen.app.tools.mesh_shape import REACH, border, corner_at, error_veil, nearest_line
 from volumen.colour.srgb import Floats
 from volumen.edit import meshes, recipes
@@ -22,12 +23,11 @@ from volumen.geometry.curve import points_at
 from volumen.model.nodes import Shape
 from volumen.model.tree import world_of
 from volumen.shading import mesh_edit
-from volumen.shading.mesh import Mesh, MeshError, bernstein, folded, from_paint, places, to_paint
+from volumen.shading.mesh import Mesh, MeshError, from_paint, to_paint
 from volumen.shading.mesh_fit import Fitted, refined
 from volumen.shading.paint import MeshPaint
 
 Index = tuple[int, int]
-_STEPS = bernstein(np.linspace(0, 1, 13))
 
 
 class MeshTool(Tool):
@@ -427,38 +427,13 @@ class MeshTool(Tool):
         mesh, m = shown
         if self.values["show_error"] and self.error is not None:
             self._paint_error(painter, m)
-        nets = places(mesh)
-        lines = QPainterPath()
-        for net in nets.reshape(-1, 4, 4, 2):
-            for control in (net[0], net[:, 0], net[3], net[:, 3]):
-                lines.addPolygon(QPolygonF([QPointF(x, y) for x, y in (_STEPS @ control).tolist()]))
-        halo_stroke(painter, lines)
-        for i, j in np.argwhere(folded(mesh)):
-            self._paint_fold(painter, nets[i, j])
-        for i, j in np.ndindex(*mesh.at.shape[:2]):
-            x, y = mesh.at[i, j].tolist()
-            chosen = (i, j) in self.points
-            if chosen:
-                for k in range(4):
-                    hx, hy = mesh.handles[i, j, k].tolist()
-                    halo_line(painter, (x, y), (hx, hy))
-                    dot(painter, (hx, hy), HALO, 3, INK)
-            shape = diamond if mesh.crease[i, j] else dot
-            shape(painter, (x, y), VERMILION if chosen else HALO, 4.5 if chosen else 3.2)
+        paint_net(painter, mesh, self.points)
         if self.lasso:
             painter.setPen(QPen(INK, 1, Qt.PenStyle.DashLine))
             painter.setBrush(QColor(255, 255, 255, 40))
             painter.drawPolygon(QPolygonF([QPointF(*q) for q in self.lasso]))
         if self.job is not None:
             self.tell(painter, f"fitting {self.done * 100:.0f} %")
-
-    def _paint_fold(self, painter: QPainter, net: Floats) -> None:
-        corner = QPolygonF([QPointF(*net[v, u].tolist()) for v, u in ((0, 0), (0, 3), (3, 3), (3, 0))])
-        painter.setPen(QPen(VERMILION, 2))
-        shade = QColor(VERMILION)
-        shade.setAlpha(110)
-        painter.setBrush(shade)
-        painter.drawPolygon(corner)
 
     def _paint_error(self, painter: QPainter, m: Affine) -> None:
         assert self.error is not None

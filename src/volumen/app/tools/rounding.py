@@ -69,7 +69,7 @@ class RoundingTool(GripTool):
         size = math.dist(c, tip) or 1.0
         along = ((p.at[0] - c[0]) * (tip[0] - c[0]) + (p.at[1] - c[1]) * (tip[1] - c[1])) / size
         radius = max((along - _GAP) / mean_scale(m), 0.0)
-        self.readout = f"radius {radius:.1f}"
+        self.readout = f"radius {radius * mean_scale(m) / self.canvas.viewport.scale:.1f}"
         self._set(self.before, found[0].id, radius)
 
     def _set(self, document: Document, node_id: int, radius: float) -> None:

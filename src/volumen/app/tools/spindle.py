@@ -24,6 +24,7 @@ from volumen.app.tools.spindle_shape import (
     slid,
     with_stop_at,
 )
+from volumen.build.light import light_at
 from volumen.edit import gradients, palette, recipes
 from volumen.geometry.affine import Affine, Point, apply, invert, multiply
 from volumen.model.nodes import Document, Shape
@@ -140,7 +141,8 @@ class SpindleTool(Tool):
         if isinstance(gradient, Linear) and self.part[0] in ("start", "end", "new") and not p.shift:
             a, b = ends(gradient, m)
             fixed = self.pressed.at if self.part[0] == "new" else (b if self.part[0] == "start" else a)
-            turned = lamp_aligned(fixed, p.at, self.session.document.lamp.toward)
+            lamp = light_at(self.session.document, self.session.selection[0]).lamp
+            turned = lamp_aligned(fixed, p.at, lamp.toward)
             if turned is not None:
                 self.readout = "lamp"
                 return turned

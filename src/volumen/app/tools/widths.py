@@ -12,7 +12,7 @@ from volumen.app.handles import AMBER, HALO, diamond, dot, halo_line
 from volumen.app.tools.base import GripTool, Pointer, near
 from volumen.build.outline import outline_before
 from volumen.edit import objects
-from volumen.geometry.affine import Affine, Point, apply, invert, multiply
+from volumen.geometry.affine import Affine, Point, apply, invert, mean_scale, multiply
 from volumen.geometry.curve import nearest, ruler
 from volumen.geometry.path import Path
 from volumen.geometry.widths import EVEN, Profile, widths_at
@@ -112,7 +112,8 @@ class WidthsTool(GripTool):
             left = wide if part == "left" or not p.alt else profile[k][1]
             right = wide if part == "right" or not p.alt else profile[k][2]
             profile[k] = (profile[k][0], round(left, 4), round(right, 4))
-            self.readout = f"width {(left + right) / 2 * line.width:.1f}"
+            on_sheet = mean_scale(world_of(self.session.document, self.session.selection[0]))
+            self.readout = f"width {(left + right) / 2 * line.width * on_sheet:.1f}"
         base = find(self.before, shape.id)
         if isinstance(base, Shape):
             self._set(self.before, base, at, tuple(profile))

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
 from volumen.app import theme
 from volumen.app.widgets.number import NumberField
 
-
 _STEPS = {
     Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01, Qt.Key.Key_Down: -0.01, Qt.Key.Key_Up: 0.01,
     Qt.Key.Key_PageDown: -0.1, Qt.Key.Key_PageUp: 0.1,

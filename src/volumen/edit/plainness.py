@@ -1,0 +1,42 @@
+"""What is plain: points, paints and finish that nothing makes anew."""
+
+from __future__ import annotations
+
+from volumen.build.effects import glow_ramp
+from volumen.model.ingredients import (
+    Blur,
+    Feather,
+    Fill,
+    Ingredient,
+    InnerGlow,
+    Line,
+    OuterGlow,
+    Relief,
+    Rim,
+    Seams,
+    Speckle,
+)
+from volumen.model.nodes import Group, Image, Node, PathForm
+
+
+def is_plain(node: Node) -> bool:
+    """Whether there is nothing live in a node, nor in what it holds: no lamp changes it, no form makes it."""
+    if node.unlit or node.own_lamp is not None or not all(map(is_plain, node.children)):
+        return False
+    if isinstance(node, Image):
+        return not node.recipe
+    if isinstance(node, Group):
+        return all(i.on and isinstance(i, Blur | Feather | Seams) for i in node.recipe)
+    unseen = all(i.opacity <= 0 for i in node.recipe if isinstance(i, Fill))
+    return isinstance(node.form, PathForm) and all(i.on and _is_plain_ingredient(i, unseen) for i in node.recipe)
+
+
+def _is_plain_ingredient(i: Ingredient, unseen: bool) -> bool:
+    """``unseen``: it is on an outline that shows nothing else, as a glow of several colours is left."""
+    if isinstance(i, Relief):
+        return i.lights is not None
+    if isinstance(i, OuterGlow):
+        return unseen and bool(glow_ramp(i))
+    if isinstance(i, Rim):
+        return i.inside
+    return isinstance(i, Fill | Line | Blur | Feather | InnerGlow | Speckle)
