@@ -311,6 +311,9 @@ def test_references_follow_into_copies_and_stay_where_they_point_out():
     pasted, ids = objects.paste(doc, objects.branches(doc, [1, 2]))
     ref = next(i for i in find(pasted, ids[1]).recipe if isinstance(i, Sliver))
     assert ref.other in ids and ref.other != 2
+    cut = objects.delete(doc, [2])
+    back, ids = objects.paste(cut, objects.branches(doc, [2]))
+    assert ids == [2] and not loose_references(back), "what was cut and pasted is held to again"
     union, whole = combine.combine(doc, [2, 4], "union")
     assert find(union, 1).recipe[1].receivers == (whole,), "the role is handed on"
     gone = objects.delete(doc, [2, 4])

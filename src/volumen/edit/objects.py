@@ -289,13 +289,24 @@ def with_light_of(node: Node, around: Iterable[Node]) -> Node:
 
 
 def paste(document: Document, clips: tuple[Group, ...], shift: float = 0.0) -> tuple[Document, list[int]]:
-    """Put clipboard nodes in front of all, moved by ``shift`` each way; the new ids."""
+    """Put clipboard nodes in front of all, moved by ``shift`` each way; the new ids.
+
+    What was cut out of this document comes back under its own ids, so that what referred to it does again.
+    """
     inverse = invert(document.root.transform) or IDENTITY
     placed: list[Node] = []
     for clip in clips:
         for node in clip.children:
             place = multiply((1, 0, 0, 1, shift, shift), multiply(clip.transform, node.transform))
             placed.append(replace(node, transform=multiply(inverse, place)))
-    copies, following = renumbered_all(placed, document.next_id, inner_links(document, placed))
+    copies, following = tuple(placed), document.next_id
+    if not _are_free(document, [n.id for p in placed for n in walk(p)]):
+        copies, following = renumbered_all(placed, document.next_id, inner_links(document, placed))
     document = insert(document, document.root.id, copies)
     return replace(document, next_id=max(document.next_id, following)), [c.id for c in copies]
+
+
+def _are_free(document: Document, ids: list[int]) -> bool:
+    """Whether a document has given out these ids and has none of them any more."""
+    known = {n.id for n in walk(document.root)}
+    return len(set(ids)) == len(ids) and all(0 < i < document.next_id and i not in known for i in ids)
