@@ -23,6 +23,8 @@ from volumen.edit import arrange, combine, joining, links, objects
 from volumen.edit.history import LIMIT, History
 from volumen.edit.joining import mapped, turned_round
 from volumen.geometry.affine import IDENTITY, apply, multiply, rotation, scaling, translation
+from volumen.geometry.engine import nonzero
+from volumen.geometry.primitives import ellipse
 from volumen.model.ingredients import (
     Body,
     CastShadow,
@@ -72,6 +74,7 @@ SIDES = {
     "cone": ((Body("cone", "clay"),), 1), "drop": ((Body("drop", "clay"),), -1),  # light falls through it "slab": ((Body("slab", "clay"),), 1),
     "shade shift": ((Sliver("shade", "shift"),), 1), "light shift": ((Sliver("light", "shift", blend="screen"),), 1),
     "shade scale": ((Sliver("shade", "scale"),), 1), "light scale": ((Sliver("light", "scale", blend="screen"),), 1),
+    "shade turn": ((Sliver("shade", "turn"),), 1), "light turn": ((Sliver("light", "turn", blend="screen"),), 1),
     "sunk shade": ((Sliver("shade", "shift", sunk=True),), -1),
     "sunk light": ((Sliver("light", "shift", blend="screen", sunk=True),), -1),
     "raised relief": ((Relief(width=12.0),), 1), "sunk relief": ((Relief(width=12.0, sunk=True),), -1),
@@ -184,6 +187,8 @@ def test_order_in_the_pile():
     assert order(objects.restack(doc, [2, 3], 1)) == [1, 4, 2, 3]
     assert order(objects.restack(doc, [2, 3], -9)) == [2, 3, 1, 4]
     assert order(objects.restack(doc, [4], 5)) == [1, 2, 3, 4]
+    assert order(objects.move_in_tree(doc, [1], 0, 3)) == [2, 3, 1, 4], "before what was third when it began"
+    assert order(objects.move_in_tree(doc, [4], 0, 1)) == [1, 4, 2, 3]
     grouped, made = objects.group(doc, [1, 3])
     assert order(grouped) == [2, made, 4] and [c.id for c in find(grouped, made).children] == [1, 3]
     copied, (new,) = objects.duplicate(doc, [2])
@@ -214,6 +219,8 @@ def test_undo_reaches_back_as_far_as_it_says_and_no_farther():
     history.commit(docs[0], "other")
     assert history.redo_label is None, "what was undone gives way to what is done now"
     assert not history.commit(docs[0], "again") and history.undo_label == "other"
+    history.undo()
+    assert history.document is docs[-LIMIT + 1], "right before it lies what it was done to"
 
 
 def test_refusals_leave_the_document_as_it_is():
@@ -357,3 +364,41 @@ def test_stale_answers_change_nothing(window):  # noqa: F811
         link.client.receive = was
     assert not told and 7 in link._images and link._under_way is not None, "only its own answer ends a wait"
     link._under_way = None
+
+
+# -- closed forms
+
+
+@pytest.mark.parametrize("depth", [4.0, 17.0])
+@pytest.mark.parametrize("bearing", [0.0, 130.0])
+def test_a_sliver_by_scale_is_as_deep_as_it_says_and_has_its_area(bearing, depth):
+    from volumen.shading.lamp import bearing_vector
+    from volumen.shading.slivers import moved_copy, sliver
+
+    r, side = 60.0, bearing_vector(bearing)
+    path = ellipse(10, -5, r, r)
+    k = 1 - depth / (2 * r)
+    assert abs(nonzero(sliver(path, "scale", depth, side, 0.0)).area()) == pytest.approx(
+        math.pi * r * r * (1 - k * k), rel=1e-3
+    )
+    rim = (10 + side[0] * r, -5 + side[1] * r)
+    for by in ("shift", "scale"):
+        moved = apply(moved_copy(path, by, depth, side), rim)
+        assert (
+            math.dist(moved, rim) == pytest.approx(depth)
+            and (moved[0] - rim[0]) * side[0] + (moved[1] - rim[1]) * side[1] < 0
+        )
+    turned = apply(moved_copy(path, "turn", depth, side), rim)
+    assert (turned[0] - rim[0]) * side[0] + (turned[1] - rim[1]) * side[1] < 0, "it uncovers the side"
+
+
+def test_shadows_lie_and_soften_as_their_formulas_say():
+    from volumen.shading.lamp import bearing_vector, shadow_offset, shadow_sigma
+
+    assert bearing_vector(0) == pytest.approx((0, -1)) and bearing_vector(90) == pytest.approx((1, 0))
+    lamp = Lamp(90.0, 30.0, size=0.4)
+    assert shadow_offset(lamp, 10.0) == pytest.approx((-10 / math.tan(math.radians(30)), 0.0), abs=1e-9)
+    assert shadow_sigma(lamp, 10.0) == pytest.approx(4.0) or shadow_sigma(lamp, 20.0) == pytest.approx(
+        2 * shadow_sigma(lamp, 10.0)
+    )
+    assert shadow_offset(Lamp(10, 90), 10.0) == pytest.approx((0, 0), abs=1e-9)

@@ -7,7 +7,9 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QApplication,
+    QComboBox,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -95,9 +97,14 @@ class Window(QMainWindow):
         QApplication.instance().focusChanged.connect(self._focus_changed)  # type: ignore[union-attr]
 
     def _focus_changed(self, _old: QWidget | None, now: QWidget | None) -> None:
-        """What is left by the keyboard gives it back to the sheet."""
-        if now is None and self.isActiveWindow():
-            (self.wall if self.session.stage == PROOF_STAGE else self.canvas).setFocus()
+        """What is left by the keyboard gives it back to the sheet; so do buttons and choices that the mouse pressed, as
+        they need no keys then. With Tab they are reached as before."""
+        pressed = isinstance(now, QAbstractButton | QComboBox) and bool(QApplication.mouseButtons())
+        if pressed and now is not None and now.window() is self:
+            now.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        elif now is not None or not self.isActiveWindow():
+            return
+        (self.wall if self.session.stage == PROOF_STAGE else self.canvas).setFocus()
 
     def _lay_out(self) -> None:
         left = QWidget()

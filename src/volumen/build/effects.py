@@ -136,7 +136,7 @@ def contact_item(node: Node, i: ContactShadow, world: Affine, lamp: Lamp, beneat
 
 def glow_item(node: Node, i: OuterGlow, world: Affine) -> Soft | None:
     """The light around a node."""
-    items = silhouette(node, world, max(i.spread, 0.0))
+    items = silhouette(node, world, max(i.spread, 0.0) * mean_scale(world))
     if not items:
         return None
     key = (id(items), id(i), node.opacity)

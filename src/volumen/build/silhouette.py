@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from functools import partial
 
 import msgspec
 
 from volumen.build.lines import line_item
-from volumen.build.outline import outline, pieces, remember, uneven
+from volumen.build.outline import kept, outline, pieces, remember, uneven
 from volumen.build.picture import FillPath, Item, StrokePath
 from volumen.build.steps import shown_children
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
@@ -27,7 +28,8 @@ _wholes: OrderedDict[object, tuple[object, Path]] = OrderedDict()
 
 
 def silhouette(node: Node, world: Affine, grow: float = 0.0) -> tuple[Item, ...]:
-    """The outlines that throw a node's shadow: its filled area and its lines, all its parts together.
+    """The outlines that throw a node's shadow: its filled area and its lines, all its parts together, ``grow`` sheet
+    units wider.
 
     The same node in the same place gives the same items.
     """
@@ -47,23 +49,29 @@ def _silhouette(node: Node, world: Affine, grow: float) -> tuple[Item, ...]:
         return rims + tuple(item for items in inner for item in items)
     path = outline(node, world)
     items: list[Item] = list(rims)
-    filled = any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
-    if filled:
-        items.append(FillPath(path, world, SILHOUETTE))
-        if grow > 0:
-            items.append(StrokePath(path, world, SILHOUETTE, 2 * grow, "round", "round"))
+    if any(isinstance(i, Fill | Body) and i.on for i in node.recipe):
+        items += _grown_area(path, world, grow)
+    wider = grow / (mean_scale(world) or 1.0)
     for i in node.recipe:
         if isinstance(i, Line) and i.on and i.width > 0:
-            items.append(
-                msgspec.structs.replace(line_item(path, i, world, SILHOUETTE, grow), opacity=1.0, blend="normal")
-            )
+            line = line_item(path, i, world, SILHOUETTE, wider)
+            items.append(msgspec.structs.replace(line, opacity=1.0, blend="normal"))
     for piece in pieces(node, world):
-        place = multiply(world, piece.place)
-        items.append(FillPath(piece.path, place, SILHOUETTE))
-        if grow > 0:
-            wide = 2 * grow * mean_scale(world) / (mean_scale(place) or 1.0)
-            items.append(StrokePath(piece.path, place, SILHOUETTE, wide, "round", "round"))
+        items += _grown_area(piece.path, multiply(world, piece.place), grow)
     return tuple(items)
+
+
+def _grown_area(path: Path, world: Affine, grow: float) -> list[Item]:
+    """An area, and the round line that makes it ``grow`` sheet units wider on every side."""
+    area = FillPath(path, world, SILHOUETTE)
+    if grow <= 0:
+        return [area]
+    squeeze = uneven(world)
+    back = invert(squeeze) if squeeze is not None else None
+    if squeeze is not None and back is not None:
+        path, world = kept(path, ("squeezed", squeeze), partial(path.transformed, squeeze)), multiply(world, back)
+    width = 2 * grow / (mean_scale(world) or 1.0)
+    return [area, StrokePath(path, world, SILHOUETTE, width, "round", "round")]
 
 
 def silhouette_path(node: Node, world: Affine, grow: float = 0.0) -> Path:

@@ -345,7 +345,8 @@ class _Freezer(NodeMaker):
         """A glow of several colours, which is no plain shape: alone, on an outline that shows nothing else."""
         back = invert(parent)
         try:
-            path = silhouette_path(node, around.world, max(glow.spread, 0.0))
+            shape = frame_of(node) if isinstance(node, Image) else node
+            path = silhouette_path(shape, around.world, max(glow.spread, 0.0) * mean_scale(around.world))
         except PathOpError:
             path = Path()
         if back is None or not path:
@@ -354,8 +355,8 @@ class _Freezer(NodeMaker):
         still = replace(glow, size=glow.size * k, spread=0.0, opacity=glow.opacity * node.opacity)
         recipe: Recipe = (Fill(SILHOUETTE, 0.0), still)
         name = f"{node.name}, glow"
-        shape = Shape(self.take(), name, path_form(path.transformed(back)), recipe)
-        return [Group(self.take(), name, (shape,), substance=False)]
+        outlined = Shape(self.take(), name, path_form(path.transformed(back)), recipe)
+        return [Group(self.take(), name, (outlined,), substance=False)]
 
 
 def _overs(node: Node, flat: bool) -> list[Ingredient]:

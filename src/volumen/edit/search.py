@@ -8,6 +8,7 @@ from typing import Literal
 from volumen.build.outline import node_box, outline
 from volumen.geometry.affine import Affine, multiply
 from volumen.geometry.curve import length
+from volumen.geometry.engine import nonzero
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Body, Fill, Line
 from volumen.model.nodes import Document, Node, Shape, TextForm
@@ -98,5 +99,5 @@ def areas_of(document: Document, ids: Iterable[int]) -> list[float]:
     for i in ids:
         node, (a, b, c, d) = find(document, i), world_of(document, i)[:4]
         path = outline(node) if isinstance(node, Shape) else None
-        out.append(abs(path.area() * (a * d - b * c)) if path else 0.0)
+        out.append(abs(nonzero(path).area() * (a * d - b * c)) if path else 0.0)
     return out

@@ -33,7 +33,7 @@ def moved_copy(path: Path, by: SliverBy, depth: float, side: Point) -> Affine | 
     if by == "turn":
         quarter = (-side[1], side[0])
         degrees = 57.29577951308232 * depth / max(reach, 1e-9)
-        return rotation(degrees, (cx + quarter[0] * reach, cy + quarter[1] * reach))
+        return rotation(-degrees, (cx + quarter[0] * reach, cy + quarter[1] * reach))
     return None
 
 
