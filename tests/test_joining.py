@@ -42,8 +42,8 @@ from volumen.model.tree import find, loose_references, walk, world_of
 from volumen.model.validate import validate
 from volumen.render.raster import render_bytes
 from volumen.shading.lamp import Lamp
-from volumen.shading.mixing import carried
-from volumen.shading.paint import Linear, Solid, Stop, colour
+from volumen.shading.mixing import carried, mixed
+from volumen.shading.paint import Conic, Linear, Solid, Stop, colour
 
 replace = msgspec.structs.replace
 INK, RED, SEA = colour("#20242a"), colour("#c8402a"), colour("#2b8577")
@@ -453,6 +453,21 @@ def test_keeping_lengths_keeps_every_length_and_the_lift():
             if getattr(old, field) is not None:
                 assert getattr(new, field) * k == pytest.approx(getattr(old, field)), (type(old), field)
     assert scaled_lengths(Offset(5.0, percent=True), 3.0) == Offset(5.0, percent=True)
+    assert scaled_lengths(Sliver(min_area=2.0), 3.0).min_area == 18.0, "an area grows with the square"
+
+
+def test_what_joins_a_link_takes_its_look_and_gives_it_none():
+    doc = document(disc(1, 50, 50, 20, link=7), disc(2, 90, 50, 20, link=7), disc(3, 150, 50, 20, solid("#c8402a")))
+    joined = links.link(doc, [1, 3])
+    after = links.followed(doc, joined)
+    assert {find(after, i).recipe for i in (1, 2, 3)} == {find(doc, 1).recipe} and find(after, 3).link == 7
+    other = objects.set_fields(doc, [3], link=7)
+    assert find(links.followed(doc, other), 1).recipe == find(doc, 1).recipe
+
+
+def test_a_conic_gradient_between_two_turns_the_short_way():
+    a, b = (Conic(STOPS, (0.0, 0.0), turn) for turn in (170.0, -170.0))
+    assert mixed(a, b, 0.5).turn % 360 == pytest.approx(180.0)
 
 
 # -- groups, meshes, second fills

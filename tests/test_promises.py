@@ -27,7 +27,7 @@ from volumen.model.tree import walk
 from volumen.model.validate import validate
 from volumen.render.raster import render_bytes
 from volumen.shading.lamp import Lamp
-from volumen.shading.paint import Conic, Linear, Solid, Stop, colour
+from volumen.shading.paint import Colour, Conic, Linear, Solid, Stop, colour
 
 replace = msgspec.structs.replace
 SIDE = 120.0
@@ -52,6 +52,7 @@ MORE = {
     "band": model.Sliver(by="inset", depth=4.0), "conic": model.Fill(Conic(GLOW, (58.0, 56.0), 20.0), 0.7),
     "many glows": model.OuterGlow(AMBER, 5.0, 2.0, stops=GLOW), "heart": model.InnerGlow(AMBER, 5.0, "middle", stops=GLOW),
     "outer relief": model.Relief("outside", width=5.0, sunk=True), "tube": model.Body("tube", "brass", turn=30.0),
+    "clear shadow": model.CastShadow(0.8, colour=Colour(0.5, 0.1, 0.1, 0.5)), "held shadow": model.CastShadow(receivers=(1,)),
     "inner rim": model.Rim(colour("#c8402a"), 4.0, inside=True), "swept": model.Blur(3.0, angle=25.0),
 }  # fmt: skip
 CASES = (*KINDS, *MORE)
@@ -76,7 +77,13 @@ def png():
 def scene(kind, place):
     """A document with an ingredient on object 5, and the object that operations act on; None if it goes nowhere there."""
     i = ingredient(kind)
-    paper = Shape(1, "paper", RectangleForm(14, 14, 92, 92), (solid("#d9c7a3"),))
+    paper = Shape(
+        1,
+        "paper",
+        RectangleForm(-46, -46, 92, 92),
+        (solid("#d9c7a3"),),
+        transform=multiply(translation(60, 60), rotation(9)),
+    )
     target = Shape(5, "thing", RectangleForm(36, 36, 44, 40), (solid("#2b8577"), i), lift=5.0)
     extra, assets, hand = (), (), 5
     if place == "group":
