@@ -1,5 +1,6 @@
 # make demo   sets up and starts Volumen on its demo artwork
 # make test   sets up and runs every check
+# make quick  the tests of the core alone
 # Which Python the environment is made with; the system's own if it is left open.
 PYTHON ?=
 VENV := .venv
@@ -7,7 +8,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 DEMO ?=
 
-.PHONY: setup demo run test check bench stats lint format demos screenshots clean
+.PHONY: setup demo run test quick check bench stats lint format demos screenshots clean
 
 setup: $(STAMP)
 
@@ -24,6 +25,13 @@ test: setup
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal
+
+# The core alone, without window, exports and whole jobs: under a minute.
+quick: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal --ignore-glob='*/test_window*' \
+		--ignore-glob='*/test_export*' --ignore-glob='*/test_panels*' --ignore=tests/test_app.py --ignore=tests/test_fields.py \
+		--ignore=tests/test_keys.py --ignore=tests/test_jobs.py --ignore=tests/test_cli.py --ignore=tests/test_promises.py \
+		--ignore=tests/test_any_document.py --ignore=tests/test_carve.py --ignore=tests/test_pile.py
 
 lint: setup
 	$(BIN)/ruff check src tests scripts

@@ -297,6 +297,31 @@ def test_width_profiles_make_lines_of_changing_width():
     assert (as_polygon(tight) ^ reference.buffer(15, quad_segs=64)).buffer(-0.4).area < 2
 
 
+@pytest.mark.parametrize("corners_at", [[(0, 0), (90, 5), (30, 70)], [(0, 0), (80, 0), (80, 50), (0, 50)]])
+def test_a_line_of_changing_width_holds_together_at_corners(corners_at):
+    closed = contour_from_lines(corners_at)
+    body, square = shapely.Polygon(corners_at), len(corners_at) == 4
+    for profile, area in (
+        (EVEN, body.exterior.buffer(5, quad_segs=64)),
+        (((0, 2, 0), (1, 2, 0)), body.buffer(10, quad_segs=64) - body),
+        (((0, 0, 2), (1, 0, 2)), (body - body.buffer(-10)) if square else None),
+    ):
+        if area is None:  # at an acute corner the inner side sweeps past the outline
+            continue
+        made = as_polygon(profiled_outline(Path((closed,)), 10, profile))
+        assert (made ^ area).buffer(-0.1).area < 0.5 and (made ^ area).area < 0.01 * area.area
+        # From anywhere along the outline: corners are corners wherever the line begins.
+        turned = contour_from_lines(corners_at[1:] + corners_at[:1])
+        again = as_polygon(profiled_outline(Path((turned,)), 10, profile))
+        assert (made ^ again).area < 0.01 * area.area
+    hook = as_polygon(
+        profiled_outline(Path((contour_from_lines([(0, 0), (60, 0), (60, 40)], False),)), 10, EVEN, "square")
+    )
+    assert hook.bounds == pytest.approx((-5, -5, 65, 45), abs=0.05) and hook.area == pytest.approx(
+        1075 + 25 * math.pi / 4, rel=1e-3
+    )
+
+
 def test_dashes_have_the_lengths_of_the_pattern():
     made = dashed(line_between((0, 0), (100, 0)), (10, 5))
     assert [round(length(c)) for c in made.contours] == [10] * 7

@@ -21,7 +21,7 @@ from volumen.formats import native
 from volumen.formats.files import FileProblem, write_atomically
 from volumen.model.ingredients import CastShadow, Ingredient
 from volumen.model.make import corner, path_form
-from volumen.model.nodes import Document, Group, Shape
+from volumen.model.nodes import Document, EllipseForm, Group, Shape
 from volumen.model.tree import walk
 from volumen.model.validate import MAX_DEPTH, DocumentError, validate
 
@@ -225,3 +225,20 @@ def test_a_glow_of_format_2_keeps_its_far_colour():
     whole["version"], whole["document"]["root"]["children"] = 2, [shape]
     read = native.decode(json.dumps(whole).encode(), "old").root.children[0].recipe[0]
     assert [tuple(s.colour.rgb) for s in read.stops] == [tuple(near[:3]), tuple(far[:3])]
+
+
+def test_older_lifts_and_shadow_lengths_become_the_objects_own():
+    disc = Shape(
+        1,
+        "disc",
+        EllipseForm(0, 0, 10, 10),
+        (CastShadow(softness=4.0, length=6.0),),
+        lift=8.0,
+        transform=(2, 0, 0, 2, 0, 0),
+    )
+    old = Document(root=Group(0, "pile", (Group(2, "g", (disc,), transform=(2, 0, 0, 2, 5, 5), lift=3.0),)), next_id=3)
+    data = native.encode(old).replace(b'"version":4', b'"version":3')
+    group = native.decode(data, "old").root.children[0]
+    inner = group.children[0]
+    assert (group.lift, inner.lift) == (1.5, 2.0) and (inner.recipe[0].softness, inner.recipe[0].length) == (1.0, 1.5)
+    assert native.decode(native.encode(old), "new") == old

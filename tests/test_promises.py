@@ -105,7 +105,7 @@ def scene(kind, place):
     elif place == "squashed":
         target = replace(target, transform=multiply(rotation(20, (58, 56)), scaling(1.0, 0.6, (58, 56))))
     elif place == "mirrored":
-        target = replace(target, transform=scaling(-1, 1, (58, 56)))
+        target = replace(target, transform=scaling(-1.1, 0.9, (58, 56)))
     elif place == "own lamp":
         target = replace(target, own_lamp=Lamp(100.0, 55.0))
     where = find_in(target, 5)

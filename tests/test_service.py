@@ -16,8 +16,9 @@ from volumen.model.ingredients import Blur
 from volumen.model.make import solid
 from volumen.model.nodes import Document, Group
 from volumen.render.messages import FrameAnswer, FrameRequest, Quit, SceneUpdate, decode_answer, encode
-from volumen.render.service import Service
+from volumen.render.service import Service, branches_alone
 from volumen.render.sync import Sender
+from volumen.shading.lamp import Lamp
 
 WIDTH, HEIGHT = 400, 300
 VIEW = (0.36, 0.0, 0.0, 0.36, 20.0, 5.0)
@@ -109,3 +110,17 @@ def test_a_running_worker_answers_and_gets_ready_for_drafts():
         s.window.send_bytes(encode(Quit()))
         worker.join(30)
         assert not worker.is_alive()
+
+
+def test_a_branch_alone_is_lit_as_where_it_stands():
+    """The nearest lamp of its own, or unlit place, of what encloses it goes with it."""
+    lamp = Lamp(10.0, 40.0)
+    inner = Group(2, "inner", (disc(1, 50, 50, 20),))
+    for outer, wanted in ((Group(3, "outer", (inner,), own_lamp=lamp), (lamp, False)),
+                          (Group(3, "outer", (inner,), unlit=True), (None, True)),
+                          (Group(3, "outer", (inner,)), (None, False))):  # fmt: skip
+        shown, box = branches_alone(sheet_of(outer), (1,))
+        (holder,) = shown.root.children
+        assert (holder.own_lamp, holder.unlit) == wanted and [n.id for n in holder.children] == [1]
+        assert box[0] <= 30 and box[2] >= 70
+    assert branches_alone(sheet_of(inner), (99,)) is None

@@ -24,6 +24,7 @@ from volumen.model.ingredients import Body, CastShadow, Fill, Line, OuterGlow, S
 from volumen.model.make import corner, path_form
 from volumen.model.nodes import Asset, Group, Image, Palette, RectangleForm, SegmentForm, Shape, Swatch
 from volumen.model.tree import find, walk, world_of
+from volumen.render.messages import ImageAnswer
 from volumen.shading.paint import Linear, MeshPaint, Radial, Solid, Stop, colour
 
 replace = msgspec.structs.replace
@@ -236,6 +237,8 @@ def test_small_pictures_in_the_pile_are_of_the_open_document(window, qtbot):  # 
     qtbot.waitUntil(lambda: seen() == (255, 0, 0), timeout=20000)
     window.session.open(document(disc(1, 60, 60, 50, solid("#0000ff")), side=200), None, "other")
     assert seen() is None, "not a moment of the old one's"
+    window.pile._receiver(1, "another history")(ImageAnswer(1, 1, 1, b"\xff\0\0\xff"))
+    assert seen() is None, "nor when its answer comes late"
     qtbot.waitUntil(lambda: seen() == (0, 0, 255), timeout=20000)
     window.session.select((1,))
     window.session.apply("colour", objects.set_fields(window.session.document, [1], recipe=(solid("#00ff00"),)))

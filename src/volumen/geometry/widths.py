@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 
 from volumen.geometry.affine import Floats
-from volumen.geometry.curve import chords_needed, points_at, ruler
+from volumen.geometry.curve import Ruler, chords_needed, flatten, points_at, ruler, tangents
 from volumen.geometry.engine import Cap, simplified
 from volumen.geometry.fit import fit_points, fit_run
 from volumen.geometry.path import Contour, Path, joined, line
@@ -18,6 +18,7 @@ from volumen.geometry.path import Contour, Path, joined, line
 Profile = tuple[tuple[float, float, float], ...]
 EVEN: Profile = ((0.0, 1.0, 1.0), (1.0, 1.0, 1.0))
 _FIT = 0.03
+_TURN = 0.8  # cosine of a turn that counts as a corner
 
 
 def widths_at(profile: Profile, shares: Floats) -> tuple[Floats, Floats]:
@@ -46,17 +47,17 @@ def profiled_outline(path: Path, width: float, profile: Profile, cap: Cap = "rou
 
 
 def _outline(contour: Contour, half: float, profile: Profile, cap: Cap) -> Path:
-    points, tangents, shares, bent = _stations(contour, profile)
+    points, directions, shares, bent = _stations(contour, profile)
     left, right = (side * half for side in widths_at(profile, shares))
-    normals = np.stack([tangents[:, 1], -tangents[:, 0]], axis=1)
-    if bent * max(float(left.max()), float(right.max())) > 0.85 or contour.closed or _has_corner(tangents):
-        return _by_union(points, left, right, normals, cap, half)
+    if bent * max(float(left.max()), float(right.max())) > 0.85 or contour.closed or _has_corner(directions):
+        return _by_union(points, left, right, directions, cap, half, contour.closed)
+    normals = _across(directions)
     a, b = points + normals * left[:, None], points - normals * right[:, None]
     tolerance = max(_FIT, half * 0.004)
     rows = fit_run(a, tolerance)
-    rows += _cap(a[-1], b[-1], tangents[-1], cap)
+    rows += _cap(a[-1], b[-1], directions[-1], cap)
     rows += fit_run(b[::-1], tolerance)
-    rows += _cap(b[0], a[0], -tangents[0], cap)
+    rows += _cap(b[0], a[0], -directions[0], cap)
     points = joined(rows)
     points[-1] = points[0]
     return Path((Contour(points, True),))
@@ -67,17 +68,34 @@ def _stations(contour: Contour, profile: Profile) -> tuple[Floats, Floats, Float
     measure = ruler(contour)
     steps = int(np.clip(chords_needed(contour.segments, 0.02).sum() * 2, 24, 400))
     knots = [p[0] for p in profile]
-    shares = np.unique(np.concatenate([np.linspace(0, 1, steps + 1), np.clip(knots, 0, 1)]))
-    points, tangents = points_at(contour, measure.place_at(shares * measure.total))
-    angle = np.unwrap(np.arctan2(tangents[:, 1], tangents[:, 0]))
+    corners = _corners(contour, measure) / max(measure.total, 1e-300)
+    shares = np.unique(np.concatenate([np.linspace(0, 1, steps + 1), np.clip([*knots, *corners], 0, 1)]).round(9))
+    points, directions = points_at(contour, measure.place_at(shares * measure.total))
+    angle = np.unwrap(np.arctan2(directions[:, 1], directions[:, 0]))
     step = np.maximum(np.diff(shares) * measure.total, 1e-9)
     bent = float((np.abs(np.diff(angle)) / step).max()) if len(step) else 0.0
-    return points, tangents, shares, bent
+    return points, directions, shares, bent
 
 
-def _has_corner(tangents: Floats) -> bool:
-    dots = (tangents[1:] * tangents[:-1]).sum(axis=1)
-    return bool((dots < 0.8).any())
+def _corners(contour: Contour, measure: Ruler) -> Floats:
+    """Distances along the contour at which it turns at once."""
+    segments = contour.segments
+    before, after = (
+        tangents(segments[:-1], np.ones(len(segments) - 1)),
+        tangents(segments[1:], np.zeros(len(segments) - 1)),
+    )
+    places = 1.0 + np.flatnonzero((before * after).sum(axis=1) < _TURN)
+    return np.asarray(np.interp(places, measure.places, measure.distances))
+
+
+def _has_corner(directions: Floats) -> bool:
+    dots = (directions[1:] * directions[:-1]).sum(axis=1)
+    return bool((dots < _TURN).any())
+
+
+def _across(directions: Floats) -> Floats:
+    """Unit normals (n, 2) to the left of unit directions."""
+    return np.stack([directions[:, 1], -directions[:, 0]], axis=1)
 
 
 def _cap(a: Floats, b: Floats, ahead: Floats, cap: Cap) -> list[Floats]:
@@ -95,20 +113,49 @@ def _cap(a: Floats, b: Floats, ahead: Floats, cap: Cap) -> list[Floats]:
     return [np.stack([a, a + ahead * k, tip - side * k, tip]), np.stack([tip, tip + side * k, b + ahead * k, b])]
 
 
-def _by_union(points: Floats, left: Floats, right: Floats, normals: Floats, cap: Cap, half: float) -> Path:
-    """Bands and discs united as polygons, then fitted: for tight bends, corners and closed spines."""
-    a, b = points + normals * left[:, None], points - normals * right[:, None]
-    bands = np.stack([a[:-1], a[1:], b[1:], b[:-1], a[:-1]], axis=1)
+def _turn(point: Floats, before: Floats, after: Floats, left: float, right: float) -> shapely.Polygon:
+    """The sector between two bands, on the outside of their corner."""
+    n, m = _across(np.stack([before, after]))
+    side = 1.0 if (n + m) @ (before - after) >= 0 else -1.0
+    start = np.arctan2(side * n[1], side * n[0])
+    sweep = np.angle(np.exp(1j * (np.arctan2(side * m[1], side * m[0]) - start)))
+    angles = start + sweep * np.linspace(0, 1, 2 + int(abs(sweep) / 0.13))
+    rim = point + (left if side > 0 else right) * np.stack([np.cos(angles), np.sin(angles)], axis=1)
+    return shapely.Polygon([point, *rim])
+
+
+def _by_union(
+    points: Floats, left: Floats, right: Floats, directions: Floats, cap: Cap, half: float, closed: bool
+) -> Path:
+    """Bands, round corners and caps united as polygons, then fitted: for tight bends, corners and closed spines."""
+    chords = np.diff(points, axis=0)
+    chords /= np.maximum(np.hypot(chords[:, 0], chords[:, 1]), 1e-300)[:, None]
+    # A corner has two directions and its station one of them: each band goes by what is ahead of its own part.
+    first, last = (
+        np.where(((d * chords).sum(axis=1) < _TURN)[:, None], chords, d) for d in (directions[:-1], directions[1:])
+    )
+    across_first, across_last = _across(first), _across(last)
+    a, b = points[:-1] + across_first * left[:-1, None], points[:-1] - across_first * right[:-1, None]
+    c, d = points[1:] + across_last * left[1:, None], points[1:] - across_last * right[1:, None]
+    bands = np.stack([a, c, points[1:], d, b, points[:-1], a], axis=1)  # by way of the spine, where sectors meet them
     parts = list(shapely.make_valid(shapely.polygons(bands)))
-    centres, radii = (a + b) / 2, (left + right) / 2
-    inner = slice(None) if cap == "round" else slice(1, -1)
-    parts += list(shapely.buffer(shapely.points(centres[inner]), radii[inner], quad_segs=12))
-    merged = shapely.unary_union(parts)
+    turns = (first[1:] * last[:-1]).sum(axis=1) < 1 - 1e-9
+    parts += [_turn(points[k + 1], last[k], first[k + 1], left[k + 1], right[k + 1]) for k in np.flatnonzero(turns)]
+    meet = closed and max(abs(left[0] - left[-1]), abs(right[0] - right[-1])) < 1e-6
+    if closed:
+        parts.append(_turn(points[0], last[-1], first[0], min(left[0], left[-1]), min(right[0], right[-1])))
+    if not meet:  # a closed line that comes back at another width has two ends in one place
+        for p, q, ahead in ((c[-1], d[-1], last[-1]), (b[0], a[0], -first[0])):
+            rim, _ = flatten(Contour(joined(_cap(p, q, ahead, cap)), False), 0.01)
+            if len(rim) > 3:  # a tip without width has no cap, and a butt none at all
+                parts.append(shapely.make_valid(shapely.Polygon(rim)))
+    merged = shapely.unary_union(parts, grid_size=half * 1e-5)  # parts that share an edge leave no crack
     tolerance = max(_FIT, half * 0.01)
     contours = []
-    for polygon in shapely.get_parts(merged):
-        if polygon.geom_type != "Polygon" or polygon.area < 1e-6:
-            continue
-        for ring in (polygon.exterior, *polygon.interiors):
+    # Corners next to each other are told apart by what lies between them.
+    for polygon in shapely.get_parts(shapely.segmentize(merged, half / 4)):
+        for ring in (polygon.exterior, *polygon.interiors) if polygon.geom_type == "Polygon" else ():
+            if shapely.area(shapely.Polygon(ring)) < max(1e-6, tolerance**2 / 4):
+                continue
             contours.append(fit_points(shapely.get_coordinates(ring)[:-1], tolerance, True, 25.0))
     return simplified(Path(tuple(c for c in contours if len(c.points) > 3), True))
