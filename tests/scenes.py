@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from volumen.build.picture import Chunk, FillPath, Item, Picture
+from volumen.build.scene import build
 from volumen.edit import objects
 from volumen.geometry.affine import IDENTITY, scaling
 from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import BLEND_MODES, Blur, Body, CastShadow, Fill, Ingredient, Line, OuterGlow, Sliver
 from volumen.model.make import circle, corner, linear, path_form, radial, smooth, solid
 from volumen.model.nodes import Document, Group, Node, RectangleForm, Shape, Sheet
+from volumen.render.raster import render_bytes
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour, Solid, colour
 
@@ -86,3 +90,13 @@ def two_fills(under: Colour, over: Colour, mode: str) -> Picture:
     path = rectangle(0, 0, 4, 4)
     items = (FillPath(path, IDENTITY, Solid(under)), FillPath(path, IDENTITY, Solid(over), 1.0, mode))
     return Picture(4, 4, None, (Chunk(1, items, (0, 0, 4, 4)),))
+
+
+def shown(doc: Document, scale: float = 1.0) -> np.ndarray:
+    """The picture of a document, straight bytes (h, w, 4) as whole numbers."""
+    return np.asarray(render_bytes(build(doc, references=True), scale)).astype(int)
+
+
+def off(a: Document, b: Document) -> np.ndarray:
+    """By how many levels the pictures of two documents differ, at each pixel (h, w)."""
+    return abs(shown(a) - shown(b)).max(axis=-1)

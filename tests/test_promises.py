@@ -13,9 +13,8 @@ import msgspec
 import numpy as np
 import pytest
 
-from scenes import disc, document, solid
+from scenes import disc, document, shown, solid
 from volumen.app.session import Session
-from volumen.build.scene import build
 from volumen.edit import links, objects
 from volumen.edit.freeze import freeze
 from volumen.formats import native
@@ -25,7 +24,6 @@ from volumen.model.fitting import fitted
 from volumen.model.nodes import Asset, Group, Image, RectangleForm, Shape, TextForm
 from volumen.model.tree import walk
 from volumen.model.validate import validate
-from volumen.render.raster import render_bytes
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour, Conic, Linear, Solid, Stop, colour
 
@@ -118,11 +116,6 @@ def scene(kind, place):
 
 def find_in(node, node_id):
     return next(n for n in walk(node) if n.id == node_id)
-
-
-def shown(doc, scale=1.0):
-    picture = build(doc, references=True)
-    return np.asarray(render_bytes(picture, scale)).astype(int)
 
 
 # -- the operations: from a session to what it must show then, with the share of pixels that may be more than one level off

@@ -284,7 +284,7 @@ def test_j18_mesh_from_a_photograph(window, qtbot, tmp_path):  # noqa: F811
     assert place.found() is not None
     from volumen.app.tools.mesh_shape import nearest_line
 
-    shown, _ = place._shown()
+    shown, _ = place.shown()
     px = window.canvas.viewport.to_canvas((float(along[0]), float(along[1])))
     line = nearest_line(shown, px)
     assert line is not None and line[0] == "row"

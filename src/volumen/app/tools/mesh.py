@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QTransform
 
-from volumen.app.colouring import mesh_of
 from volumen.app.handles import INK, VERMILION, diamond
 from volumen.app.mesh_job import FitJob
-from volumen.app.tools.base import Act, Flag, Option, Pointer, Tool, near
+from volumen.app.tools.base import Act, Flag, Option, Pointer, near
+from volumen.app.tools.mesh_at_hand import Index, MeshAtHand
 from volumen.app.tools.mesh_paint import paint_net
 from volumen.app.tools.mesh_shape import REACH, border, corner_at, error_veil, nearest_line
 from volumen.colour.srgb import Floats
-from volumen.edit import meshes, recipes
+from volumen.edit import meshes
 from volumen.formats.files import FileProblem
 from volumen.formats.images import pixels_of
 from volumen.geometry.affine import Affine, Point, apply, apply_vector, invert, multiply
@@ -23,14 +21,11 @@ from volumen.geometry.curve import points_at
 from volumen.model.nodes import Shape
 from volumen.model.tree import world_of
 from volumen.shading import mesh_edit
-from volumen.shading.mesh import Mesh, MeshError, from_paint, to_paint
+from volumen.shading.mesh import Mesh, MeshError
 from volumen.shading.mesh_fit import Fitted, refined
-from volumen.shading.paint import MeshPaint
-
-Index = tuple[int, int]
 
 
-class MeshTool(Tool):
+class MeshTool(MeshAtHand):
     name = "mesh"
     hint = "Drag points, handles or a lasso, <b>Shift</b> adds. Double-click a line for one across it, <b>Delete</b> takes it out."
     options = (
@@ -68,61 +63,10 @@ class MeshTool(Tool):
         self.readout = ""
         self.corners: tuple[int, tuple[float, ...]] = (0, ())  # chosen on the outline of which shape
 
-    # -- the mesh at hand
-
-    @property
-    def points(self) -> tuple[Index, ...]:
-        return self.session.mesh_points
-
-    def found(self) -> tuple[Shape, int, MeshPaint, Mesh] | None:
-        found = mesh_of(self.session)
-        if found is None:
-            return None
-        try:
-            return (*found, from_paint(found[2]))
-        except MeshError:
-            return None
-
-    def place(self, shape: Shape) -> Affine:
-        return multiply(self.canvas.viewport.affine(), world_of(self.session.document, shape.id))
-
-    def _shown(self) -> tuple[Mesh, Affine] | None:
-        """The mesh in canvas pixels."""
-        found = self.found()
-        if found is None:
-            return None
-        m = self.place(found[0])
-        return found[3].transformed(m), m
-
-    def put(self, mesh: Mesh, label: str = "") -> None:
-        """Show a changed mesh; with a label it is one step of undo."""
-        found = self.found()
-        if found is None:
-            return
-        shape, index, paint, _ = found
-        document = recipes.edit_alike(
-            self.session.document, [shape.id], index, shape.recipe[index], paint=to_paint(mesh, paint)
-        )
-        if label:
-            self.session.apply(label, document)
-        else:
-            self.session.preview(document)
-        self.canvas.update()
-
-    def change(self, label: str, call: Callable[[Mesh], Mesh]) -> None:
-        found = self.found()
-        if found is None:
-            self.session.say("select a shape with a mesh, or lay one first")
-            return
-        try:
-            self.put(call(found[3]), label)
-        except MeshError as problem:
-            self.session.say(str(problem))
-
     # -- gestures
 
     def press(self, p: Pointer) -> None:
-        shown = self._shown()
+        shown = self.shown()
         self.grabbed, self.lasso = None, []
         if shown is None:
             if not self._take_corner(p.at):
@@ -220,7 +164,7 @@ class MeshTool(Tool):
         self.canvas.update()
 
     def _choose_inside(self, p: Pointer) -> None:
-        shown = self._shown()
+        shown = self.shown()
         if shown is None:
             return
         if (
@@ -241,7 +185,7 @@ class MeshTool(Tool):
 
     def double(self, p: Pointer) -> None:
         """A line put across the one under the pointer."""
-        shown = self._shown()
+        shown = self.shown()
         self.lasso = []
         if shown is None:
             return
@@ -419,7 +363,7 @@ class MeshTool(Tool):
     # -- drawing
 
     def paint(self, painter: QPainter) -> None:
-        shown = self._shown()
+        shown = self.shown()
         if shown is None:
             self.canvas.paint_outlines(painter)
             self._paint_corners(painter)
