@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
+from shapely.geometry.base import BaseGeometry
 
 from volumen.geometry.affine import Floats
 from volumen.geometry.curve import Ruler, chords_needed, flatten, points_at, ruler, tangents
@@ -150,6 +151,8 @@ def _by_union(
             if len(rim) > 3:  # a tip without width has no cap, and a butt none at all
                 parts.append(shapely.make_valid(shapely.Polygon(rim)))
     merged = shapely.unary_union(parts, grid_size=half * 1e-5)  # parts that share an edge leave no crack
+    if closed and min(left.max(), right.max()) == 0:
+        merged = _on_one_side(merged, points, bool(right.max() > 0))
     tolerance = max(_FIT, half * 0.01)
     contours = []
     # Corners next to each other are told apart by what lies between them.
@@ -159,3 +162,12 @@ def _by_union(
                 continue
             contours.append(fit_points(shapely.get_coordinates(ring)[:-1], tolerance, True, 25.0))
     return simplified(Path(tuple(c for c in contours if len(c.points) > 3), True))
+
+
+def _on_one_side(band: BaseGeometry, spine: Floats, right: bool) -> BaseGeometry:
+    """A band that lies to one side of a closed spine, without what swept past its corners to the other."""
+    body = shapely.Polygon(spine)
+    if not body.is_valid:  # a spine that crosses itself has no sides
+        return band
+    inside = body.exterior.is_ccw == right
+    return band.intersection(body) if inside else band.difference(body)
