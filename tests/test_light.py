@@ -39,6 +39,7 @@ from volumen.model.ingredients import (
     Sliver,
     Speckle,
 )
+from volumen.model.lengths import scaled_recipe
 from volumen.model.make import circle, corner, linear, path_form, solid
 from volumen.model.nodes import Group, RectangleForm, Shape
 from volumen.model.tree import find
@@ -181,7 +182,7 @@ def test_turning_artwork_and_lamp_together_turns_the_picture(name):
 def test_twice_the_size_and_distances_is_twice_the_picture(name):
     small = lit(*KINDS[name])
     shape = small.root.children[0]
-    big = Shape(1, "s", RectangleForm(70, 80, 100, 68, 18), looks.scaled(shape.recipe, 2.0), lift=16.0)
+    big = Shape(1, "s", RectangleForm(70, 80, 100, 68, 18), scaled_recipe(shape.recipe, 2.0), lift=16.0)
     one = render_float(build(small), 2.0)
     two = render_float(build(document(big, side=2 * SIDE, lamp=small.lamp)))
     assert np.abs(one - two).mean() < 0.002 and np.abs(one - two).max() < 0.06

@@ -7,7 +7,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from typing import TypeVar
 
-from volumen.geometry.affine import Affine
+from volumen.geometry.affine import Affine, determinant
 from volumen.geometry.path import Path
 
 V = TypeVar("V")
@@ -44,7 +44,7 @@ def uneven(world: Affine) -> Affine | None:
     if even or not math.isfinite(size):
         return None
     xx, xy, yy = a * a + b * b, a * c + b * d, c * c + d * d
-    root = abs(a * d - b * c)
+    root = abs(determinant(world))
     whole = math.sqrt(xx + yy + 2 * root)
     sxx, sxy, syy = (_rounded(v / whole) for v in (xx + root, xy, yy + root))
     return (sxx, sxy, sxy, syy, 0.0, 0.0)

@@ -11,7 +11,7 @@ import msgspec
 from volumen.edit.objects import duplicate, inner_links, insert, next_name, selection_box, transform
 from volumen.geometry.affine import Affine, Point, multiply, rotation, scaling, translation
 from volumen.geometry.path import Box
-from volumen.model.lengths import scaled_lengths, scaled_radii
+from volumen.model.lengths import scaled_radii, scaled_recipe
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import find, parent_of, renumbered_all, top_level, update_nodes, walk
 
@@ -125,7 +125,7 @@ def keep_lengths(document: Document, ids: Iterable[int], factor: float) -> Docum
     inside = {n.id for i in top_level(document, ids) if (node := find(document, i)) for n in walk(node)}
 
     def change(node: Node) -> Node:
-        recipe = tuple(scaled_lengths(i, 1 / factor) for i in node.recipe)
+        recipe = scaled_recipe(node.recipe, 1 / factor)
         node = replace(node, recipe=recipe, lift=node.lift / factor)
         return replace(node, form=scaled_radii(node.form, 1 / factor)) if isinstance(node, Shape) else node
 

@@ -10,7 +10,7 @@ import msgspec
 from volumen.edit.arrange import mirroring
 from volumen.edit.objects import delete
 from volumen.edit.plain_forms import plain_shape
-from volumen.geometry.affine import Affine, Point, apply, invert, multiply
+from volumen.geometry.affine import Affine, Point, apply, invert, mean_scale, multiply
 from volumen.model.nodes import Document, PathForm, PathPoint, PathRun, Shape
 from volumen.model.tree import find, update_nodes, world_of
 
@@ -32,7 +32,7 @@ def join_ends(document: Document, ids: Iterable[int]) -> tuple[Document, int]:
     shapes = [_open_shape(document, i) for i in ids]
     if len(shapes) == 1:
         shape, run, rest = shapes[0]
-        closed = _closed(run, NEAR / _scale(document, shape.id), always=True)
+        closed = _closed(run, _near(document, shape.id), always=True)
         return _with_runs(document, shape, (*rest, closed)), shape.id
     (first, a, rest), (second, b, others) = shapes[:2]
     back = invert(world_of(document, first.id))
@@ -40,7 +40,7 @@ def join_ends(document: Document, ids: Iterable[int]) -> tuple[Document, int]:
         raise CannotJoin("one of the paths is squeezed flat")
     place = multiply(back, world_of(document, second.id))
     b = mapped(b, place)
-    near = NEAR / _scale(document, first.id)
+    near = _near(document, first.id)
     joined = _closed(_joined(*_nearest(a, b), near), near)
     document = _with_runs(document, first, (*rest, joined, *(mapped(r, place) for r in others)))
     return delete(document, [second.id]), first.id
@@ -124,9 +124,9 @@ def _open_shape(document: Document, node_id: int) -> tuple[Shape, PathRun, tuple
     raise CannotJoin("select one or two open paths: their ends are joined")
 
 
-def _scale(document: Document, node_id: int) -> float:
-    a, b, c, d = world_of(document, node_id)[:4]
-    return math.sqrt(abs(a * d - b * c)) or 1.0
+def _near(document: Document, node_id: int) -> float:
+    """How far apart two ends may lie and be one point, in the coordinates of a node."""
+    return NEAR / (mean_scale(world_of(document, node_id)) or 1.0)
 
 
 def _with_runs(document: Document, shape: Shape, runs: tuple[PathRun, ...]) -> Document:

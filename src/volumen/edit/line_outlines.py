@@ -11,6 +11,7 @@ from volumen.build.lines import line_outline
 from volumen.build.outline import outline
 from volumen.build.recipe import base_colour
 from volumen.edit.frozen_items import Taker
+from volumen.edit.plain_forms import group_like
 from volumen.geometry.affine import IDENTITY, Affine
 from volumen.geometry.boolean import fill_holes, union_all
 from volumen.geometry.engine import PathOpError
@@ -33,7 +34,7 @@ from volumen.model.ingredients import (
     Rim,
     without_form_changes,
 )
-from volumen.model.nodes import Document, Group, Node, Shape
+from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import find, replace_nodes, top_level, walk, world_of
 from volumen.shading.lamp import shadow_factor
 from volumen.shading.paint import Along, Linear, Paint
@@ -107,8 +108,7 @@ def _outlined(node: Shape, world: Affine, taker: Taker, holes_filled: bool) -> N
         parts.append(Shape(taker.take(), f"{node.name}, line", path_form(band), (_filled(i, path),)))
     if run:
         parts.append(_part(base, form, run, taker, first=not parts))
-    shared = {f: getattr(node, f) for f in Group.__struct_fields__}
-    return Group(**{**shared, "id": taker.take(), "children": tuple(parts), "recipe": whole, "link": None})
+    return replace(group_like(node, tuple(parts), whole), id=taker.take(), link=None)
 
 
 def _part(base: Shape, form: Recipe, run: list[Ingredient], taker: Taker, first: bool) -> Shape:

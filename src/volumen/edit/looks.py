@@ -26,7 +26,7 @@ from volumen.model.ingredients import (
     Speckle,
     only_form_changes,
 )
-from volumen.model.lengths import scaled_lengths
+from volumen.model.lengths import scaled_recipe
 from volumen.model.nodes import Document, Group, Look, Node
 from volumen.model.tree import find, update_nodes, world_of
 from volumen.shading.paint import colour
@@ -67,11 +67,6 @@ PAIRS: dict[str, Recipe] = {
 }
 
 
-def scaled(recipe: Recipe, k: float) -> Recipe:
-    """A recipe with every length times ``k``."""
-    return tuple(scaled_lengths(i, k) for i in recipe)
-
-
 def size_of(document: Document, node: Node) -> float:
     """How large a node is on the sheet: the root of its box's area, in units."""
     box = selection_box(document, [node.id])
@@ -83,7 +78,7 @@ def add_pair(document: Document, ids: Iterable[int], pair: Recipe) -> Document:
     for node_id in ids:
         node = find(document, node_id)
         if node is not None:
-            document = add(document, [node_id], *scaled(pair, size_of(document, node) / SIZE))
+            document = add(document, [node_id], *scaled_recipe(pair, size_of(document, node) / SIZE))
     return document
 
 
@@ -98,7 +93,7 @@ def give_look(document: Document, ids: Iterable[int], look: Look) -> Document:
         if node is None:
             continue
         k = 1.0 if look.id > 0 else size_of(document, node) / SIZE  # one that was kept has its lengths as they were
-        made = laid_recipe(document, scaled(look.recipe, k), look.box, node)
+        made = laid_recipe(document, scaled_recipe(look.recipe, k), look.box, node)
         made = tuple(i for i in made if fits(node, i))
         paints = () if own_paint else tuple(i for i in node.recipe if isinstance(i, Fill | Line))
         if isinstance(node, Group):  # as one it would hide what the group shows

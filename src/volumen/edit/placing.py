@@ -8,7 +8,7 @@ from volumen.build.outline import node_box, outline
 from volumen.geometry.affine import Affine, invert, mean_scale
 from volumen.geometry.path import Box
 from volumen.model.ingredients import Fill, Ingredient, Line, Recipe
-from volumen.model.lengths import scaled_lengths
+from volumen.model.lengths import scaled_recipe
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import world_of
 from volumen.shading.mixing import carried
@@ -50,13 +50,13 @@ def laid_ingredient(i: Ingredient, source: Box | None, target: Box | None) -> In
 def sheet_recipe(recipe: Recipe, world: Affine) -> Recipe:
     """A recipe with its lengths as they are on the sheet; ``world`` is the place of the object that has it."""
     k = mean_scale(world)
-    return tuple(scaled_lengths(i, k) for i in recipe) if k > 0 and k != 1 else recipe
+    return scaled_recipe(recipe, k) if k > 0 and k != 1 else recipe
 
 
 def own_recipe(recipe: Recipe, world: Affine) -> Recipe:
     """A recipe whose lengths are given on the sheet, for an object at a place."""
     k = mean_scale(world)
-    return tuple(scaled_lengths(i, 1 / k) for i in recipe) if k > 0 and k != 1 else recipe
+    return scaled_recipe(recipe, 1 / k) if k > 0 and k != 1 else recipe
 
 
 def laid_recipe(document: Document, recipe: Recipe, source: Box | None, node: Node) -> Recipe:

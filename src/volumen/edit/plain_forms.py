@@ -121,6 +121,11 @@ def _as_group(
     document: Document, node: Shape, children: tuple[Node, ...], recipe: Recipe, next_id: int
 ) -> Document:  # fmt: skip
     """The document with a shape replaced by a group in its place, with all that a shape and a group share."""
-    shared = {f: getattr(node, f) for f in Group.__struct_fields__}
-    group = Group(**{**shared, "children": children, "recipe": recipe})
+    group = group_like(node, children, recipe)
     return replace(replace_nodes(document, {node.id: group}), next_id=next_id)
+
+
+def group_like(node: Shape, children: tuple[Node, ...], recipe: Recipe) -> Group:
+    """A group in place of a shape, with all that a shape and a group share."""
+    shared = {f: getattr(node, f) for f in Group.__struct_fields__}
+    return Group(**{**shared, "children": children, "recipe": recipe})

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from typing import Literal
 
 from volumen.build.outline import node_box, outline
-from volumen.geometry.affine import Affine, multiply
+from volumen.geometry.affine import Affine, determinant, multiply
 from volumen.geometry.curve import length
 from volumen.geometry.engine import nonzero
 from volumen.geometry.path import Path
@@ -97,7 +97,7 @@ def areas_of(document: Document, ids: Iterable[int]) -> list[float]:
     """The areas of shapes on the sheet, in square units; 0 for what has none."""
     out = []
     for i in ids:
-        node, (a, b, c, d) = find(document, i), world_of(document, i)[:4]
+        node = find(document, i)
         path = outline(node) if isinstance(node, Shape) else None
-        out.append(abs(nonzero(path).area() * (a * d - b * c)) if path else 0.0)
+        out.append(abs(nonzero(path).area() * determinant(world_of(document, i))) if path else 0.0)
     return out

@@ -70,6 +70,11 @@ def scaled_lengths(i: Ingredient, k: float) -> Ingredient:
     return replace(i, **fields) if fields else i
 
 
+def scaled_recipe(recipe: Recipe, k: float) -> Recipe:
+    """A recipe with all its lengths times ``k``."""
+    return tuple(scaled_lengths(i, k) for i in recipe)
+
+
 def scaled_radii(form: Form, k: float) -> Form:
     """A form with the radii of its corners times ``k``."""
     if not isinstance(form, RectangleForm):
@@ -82,5 +87,5 @@ def carried_recipe(recipe: Recipe, m: Affine) -> Recipe:
     """A recipe as it is in the coordinates that ``m`` maps to."""
     if m == IDENTITY:
         return recipe
-    scaled = [scaled_lengths(i, mean_scale(m)) for i in recipe]
+    scaled = scaled_recipe(recipe, mean_scale(m))
     return tuple(replace(i, paint=carried(i.paint, m)) if isinstance(i, Fill | Line) else i for i in scaled)
