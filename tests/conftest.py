@@ -11,7 +11,6 @@ from hypothesis import settings
 
 from volumen.model.nodes import Document
 from volumen.render.client import RenderClient
-from volumen.render.sync import Sender
 
 settings.register_profile("volumen", deadline=None, max_examples=40, derandomize=True)
 settings.load_profile("volumen")
@@ -29,7 +28,7 @@ class LastingClient(RenderClient):
     def close(self) -> None:
         self._free_buffer()
         self.shape = (0, 0)
-        self._sender, self._sent = Sender(), None  # the next window tells it everything
+        self.forget()  # the next window tells it everything
 
     def renewed(self) -> LastingClient:
         """The same for another window, once the worker has answered all that the last one asked."""

@@ -21,9 +21,10 @@ from volumen.formats import native
 from volumen.formats.files import FileProblem, write_atomically
 from volumen.model.ingredients import CastShadow, Ingredient
 from volumen.model.make import corner, path_form
-from volumen.model.nodes import Document, EllipseForm, Group, Shape
-from volumen.model.tree import walk
-from volumen.model.validate import MAX_DEPTH, DocumentError, validate
+from volumen.model.mending import mended
+from volumen.model.nodes import Document, EllipseForm, Group, Shape, TextForm
+from volumen.model.tree import chain_to, place_of, walk
+from volumen.model.validate import DocumentError, validate
 
 
 def archive(content: bytes, mime: bytes = native.MIME, name: str = "document.json") -> bytes:
@@ -51,12 +52,39 @@ def test_round_trip(doc, tmp_path):
 def test_any_recipe_round_trips(recipe, name, lift):
     doc = document(Shape(1, name, path_form(corner(0, 0), corner(9, 5)), tuple(recipe), lift=lift))
     try:
-        validate(doc)
-    except DocumentError:  # numbers that no drawing can use are refused on reading as well
+        made, notes = mended(doc)
+    except DocumentError:  # what cannot be mended is refused in words
         with pytest.raises(FileProblem):
             native.decode(native.encode(doc), "x")
     else:
-        assert native.decode(native.encode(doc), "x") == doc
+        validate(made)
+        assert native.decode(native.encode(doc), "x") == made
+        assert bool(notes) == (made != doc)
+
+
+def test_what_older_versions_wrote_is_mended_and_it_is_said_what(tmp_path):
+    """A hundred and ten nested groups, a coordinate beyond all sheets, an overlong text, an id used twice."""
+    path = tmp_path / "old.volumen"
+    deep = disc(1, 10, 10, 4)
+    for i in range(2, 112):
+        deep = Group(i, "g", (deep,), transform=(1, 0, 0, 1, 1, 0))
+    far = Shape(200, "far", EllipseForm(3e9, 0, 10, 10), lift=5.0)
+    words = Shape(201, "words", TextForm("w" * 20_001))
+    twin = disc(201, 50, 50, 4)
+    old = Document(root=Group(0, "pile", (deep, far, words, twin)), next_id=202)
+    path.write_bytes(archive(native.encode(old)))
+    document, notes = native.read(path)
+    validate(document)
+    said = " ".join(notes)
+    assert "nested deeper" in said and "'far'" in said and "'words'" in said and "id of another" in said
+    nodes = list(walk(document.root))
+    inner = next(n for n in nodes if n.name == "disc 1")
+    assert place_of(chain_to(document, inner.id))[4] == 110.0  # where it was
+    assert next(n for n in nodes if n.name == "far").form.x == 1e9
+    assert len(next(n for n in nodes if n.name == "words").form.text) == 20_000
+    assert len({n.id for n in nodes}) == len(nodes)
+    native.save(document, path)
+    assert native.read(path) == (document, [])
 
 
 def test_shipped_demo_files_are_what_the_scripts_make():
@@ -90,11 +118,12 @@ HOSTILE = {
     "newer version": (archive(good.replace(b'"version":4', b'"version":99')), "newer Volumen"),
     "version zero": (archive(good.replace(b'"version":4', b'"version":0')), "never existed"),
     "not a number": (archive(good.replace(b'"lift":8.0', b'"lift":NaN')), "damaged"),
-    "infinite": (archive(good.replace(b'"lift":8.0', b'"lift":1e999')), "damaged|out of range"),
-    "huge number": (archive(good.replace(b'"lift":8.0', b'"lift":1e300')), "out of range"),
-    "same id twice": (archive(good.replace(b'"id":2', b'"id":1')), "share the id"),
+    "infinite": (archive(good.replace(b'"lift":8.0', b'"lift":1e999')), "damaged"),
+    "text that is not UTF-8": (archive(good.replace(b"disc 1", b"disc\xff\xfe")), "damaged"),
+    "a whole number beyond 64 bits": (archive(good.replace(b'"id":2', b'"id":99999999999999999999')), "damaged|beyond"),
+    "an id without room for more": (archive(good.replace(b'"id":2', b'"id":2000000000')), "beyond"),
     "a million nested groups": (archive(nested(1_000_000)), "nested"),
-    "nested beyond the limit": (archive(nested(MAX_DEPTH + 10)), "nested"),
+    "three hundred and more levels": (archive(nested(600)), "nested"),
     "zip bomb": (archive(b" " * (300 * 2**20)), "unpacks to more|damaged"),
 }  # fmt: skip
 

@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QFileDialog
 
 from volumen.edit import links, objects
 from volumen.formats import images, native
-from volumen.formats.files import FileProblem
-from volumen.formats.svg_read import Reading, read_bytes, read_svg
+from volumen.formats.files import FileProblem, read_bytes
+from volumen.formats.svg_read import MAX_BYTES, Reading, read_svg
 from volumen.geometry.affine import translation
 from volumen.model.nodes import Document, Group, Image
 from volumen.model.tree import parent_of
@@ -43,7 +43,7 @@ class Exchange:
         """Put a picture (as reference) or an SVG in front of all; False if it cannot be."""
         try:
             if path.suffix.lower() == ".svg":
-                self.insert_svg(read_svg(read_bytes(path), path.name), path.stem)
+                self.insert_svg(read_svg(read_bytes(path, MAX_BYTES), path.name), path.stem)
             else:
                 self._place_picture(path)
         except FileProblem as problem:

@@ -10,7 +10,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer
 
 from volumen.formats import native
-from volumen.formats.files import FileProblem
+from volumen.formats.files import FileProblem, remove_left_parts
 from volumen.formats.options import ExportOptions
 from volumen.model.nodes import Document
 
@@ -76,6 +76,5 @@ class ExportJob(QObject):
         self._process.kill()
         self._process.join(1)
         self._connection.close()
-        for part in self.path.parent.glob(f".{self.path.name[:60]}-*.part"):
-            part.unlink(missing_ok=True)
+        remove_left_parts(self.path)
         self._done("cancelled")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable
 
 import msgspec
@@ -9,16 +10,22 @@ import numpy as np
 from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 from PySide6.QtGui import QImage
 
+from volumen.app.faults import log_fault
 from volumen.app.session import Session
+from volumen.app.worker_watch import WorkerWatch
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box
 from volumen.model.nodes import Document
 from volumen.model.tree import chain_to, replace_nodes
 from volumen.render.client import RenderClient
-from volumen.render.messages import Failure, FrameAnswer, ImageAnswer, PurityAnswer
+from volumen.render.messages import Answer, Failure, FrameAnswer, ImageAnswer, Lost, PurityAnswer
+
+GIVEN_UP = (
+    "the picture of this artwork cannot be drawn; undo the last step, or hide what was changed. "
+    "The artwork is safe and can be saved."
+)
 
 REFINE_MS = 90
-WATCH_MS = 400
 PURITY_MS = 250
 
 
@@ -38,12 +45,17 @@ class FrameLink(QObject):
         self._pending = False
         self._pending_draft = True
         self._images: dict[int, Callable[[ImageAnswer], None]] = {}
+        self._variants: deque[tuple[Document, Box, int, Callable[[ImageAnswer], None]]] = deque()
+        self._variant: int | None = None  # the one under way
+        self._purity_asked: int | None = None
         self.times: list[tuple[float, float]] = []
         self._refine = QTimer(self, singleShot=True, interval=REFINE_MS)
         self._refine.timeout.connect(lambda: self._ask(False))
-        self._watch = QTimer(self, interval=WATCH_MS)
-        self._watch.timeout.connect(self._revive)
-        self._watch.start()
+        self.watch = WorkerWatch(self, client)
+        self.watch.late.connect(lambda: session.say("the picture takes longer than usual; the artwork is safe"))
+        self.watch.ending.connect(self._deaf)
+        self.watch.replaced.connect(self._renew)
+        self.watch.given_up.connect(lambda: session.say(GIVEN_UP))
         self._purity = QTimer(self, singleShot=True, interval=PURITY_MS)
         self._purity.timeout.connect(self._ask_purity)
         session.on("document", self._purity.start)
@@ -51,11 +63,15 @@ class FrameLink(QObject):
         self._listen()
         session.on("document look", self.refresh)
 
-    def _listen(self) -> None:
+    def _deaf(self) -> None:
         if self._notifier is not None:
             self._notifier.setEnabled(False)
             self._notifier.deleteLater()
-        self._notifier = QSocketNotifier(self.client.connection.fileno(), QSocketNotifier.Type.Read, self)
+            self._notifier = None
+
+    def _listen(self) -> None:
+        self._deaf()
+        self._notifier = QSocketNotifier(self.client.inbox.fileno(), QSocketNotifier.Type.Read, self)
         self._notifier.activated.connect(self._receive)
 
     def show(self, size: tuple[int, int], view: Affine) -> None:
@@ -71,12 +87,13 @@ class FrameLink(QObject):
     def _ask(self, draft: bool) -> None:
         if self._wanted is None:
             return
-        if self._under_way is not None:
+        if self._under_way is not None or not self.watch.may_ask(self.session.document):
             self._pending, self._pending_draft = True, draft
             return
         size, view = self._wanted
         frame = self.client.request_frame(self._shown(), size, view, self.session.flat, draft, self.session.values)
         self._under_way = (frame, size, view)
+        self.watch.asked()
 
     def _shown(self) -> Document:
         """The document as it is looked at: with one branch isolated, all else is dimmed; with something muted."""
@@ -96,34 +113,74 @@ class FrameLink(QObject):
     ) -> None:
         """A separate picture of some branches, or of the sheet; ``done`` gets it later."""
         self._images[self.client.request_image(self.session.document, nodes, size, flat)] = done
+        self.watch.asked()
 
     def request_variant(self, variant: Document, box: Box, side: int, done: Callable[[ImageAnswer], None]) -> None:
-        """A part of the sheet as a variant of the document would show it; ``done`` gets it later."""
-        self._images[self.client.request_variant(self.session.document, variant, box, side)] = done
+        """A part of the sheet as a variant of the document would show it; ``done`` gets it later. One is under way at
+        a time, so that a frame never waits for more than one."""
+        self._variants.append((variant, box, side, done))
+        self._next_variant()
+
+    def drop_variants(self) -> None:
+        """Variants that are not under way yet are not wanted any more."""
+        self._variants.clear()
+
+    def _next_variant(self) -> None:
+        if self._variant is None and self._variants and self.watch.may_ask(self.session.document):
+            variant, box, side, done = self._variants.popleft()
+            self._variant = self.client.request_variant(self.session.document, variant, box, side)
+            self._images[self._variant] = done
+            self.watch.asked()
 
     def _ask_purity(self) -> None:
         """What exports will hold is worked out by the worker too, and only while the hand rests."""
         if self.session.history.in_gesture or not self.idle:
             self._purity.start()
         else:
-            self.client.request_purity(self.session.document)
+            self._purity_asked = self.client.request_purity(self.session.document)
+            self.watch.asked()
 
     def _receive(self) -> None:
         while (answer := self.client.receive()) is not None:
-            if isinstance(answer, FrameAnswer):
-                self._take_frame(answer)
-            elif isinstance(answer, ImageAnswer):
-                done = self._images.pop(answer.id, None)
-                if done:
-                    done(answer)
-            elif isinstance(answer, PurityAnswer):
-                self.session.set_purity(answer.nodes)
-            elif isinstance(answer, Failure):
-                self.session.say("a part of the picture could not be drawn: " + answer.message.splitlines()[-1])
-                if self._under_way and answer.id == self._under_way[0]:
-                    self._under_way = None
-        if not self.client.process.is_alive():
-            self._revive()
+            self._take(answer)
+            self.watch.heard(waiting=self.waiting)
+        if not self.client.alive:
+            self.watch.look()
+
+    def _take(self, answer: Answer) -> None:
+        if isinstance(answer, FrameAnswer):
+            self._take_frame(answer)
+        elif isinstance(answer, ImageAnswer):
+            self._take_image(answer.id, answer)
+        elif isinstance(answer, PurityAnswer):
+            self._purity_asked = None
+            self.session.set_purity(answer.nodes)
+        elif isinstance(answer, Lost):
+            log_fault(answer.message)
+            self.client.forget()
+            self.refresh()
+        else:
+            self._take_failure(answer)
+
+    def _take_image(self, request: int, answer: ImageAnswer | None) -> None:
+        done = self._images.pop(request, None)
+        if request == self._variant:
+            self._variant = None
+            self._next_variant()
+        if done is not None and answer is not None:
+            done(answer)
+
+    def _take_failure(self, answer: Failure) -> None:
+        log_fault(answer.message)
+        self.session.say("a part of the picture could not be drawn: " + answer.message.splitlines()[-1])
+        self._take_image(answer.id, None)
+        if answer.id == self._purity_asked:
+            self._purity_asked = None
+        if self._under_way and answer.id == self._under_way[0]:
+            self._under_way = None
+            if self._pending:
+                self._pending = False
+                self._ask(self._pending_draft)
 
     def _take_frame(self, answer: FrameAnswer) -> None:
         if self._under_way is None or answer.id != self._under_way[0]:
@@ -139,6 +196,7 @@ class FrameLink(QObject):
             for l, t, r, b in answer.rects:
                 ours[t:b, l:r] = shared[t:b, l:r]
             self.image_view = view
+        self.watch.drawn()
         self.times.append((answer.build_ms, answer.draw_ms))
         del self.times[:-200]
         self.frame_ready.emit()
@@ -148,15 +206,21 @@ class FrameLink(QObject):
         elif answer.rough:
             self._refine.start()
 
-    def _revive(self) -> None:
-        """A dead worker is replaced; the newest state is drawn again by the new one."""
-        if self.client.revive():
-            self._listen()
-            self._under_way, self._pending = None, False
-            self._images.clear()
-            self.renewed.emit()
-            self.session.say("the picture was drawn anew after a fault; nothing is lost")
-            self._ask(False)
+    def _renew(self) -> None:
+        """A worker has taken over; it draws the newest state again."""
+        self._listen()
+        self._under_way, self._pending = None, False
+        self._images.clear()
+        self._variants.clear()
+        self._variant = self._purity_asked = None
+        self.renewed.emit()
+        self.session.say("the picture was drawn anew after a fault; nothing is lost")
+        self._ask(False)
+
+    @property
+    def waiting(self) -> bool:
+        """Whether the worker owes an answer."""
+        return self._under_way is not None or bool(self._images) or self._purity_asked is not None
 
     @property
     def idle(self) -> bool:
@@ -164,7 +228,7 @@ class FrameLink(QObject):
         return self._under_way is None and not self._pending and not self._refine.isActive()
 
     def close(self) -> None:
-        self._watch.stop()
+        self.watch.stop()
         self._refine.stop()
         self._purity.stop()
         if self._notifier is not None:

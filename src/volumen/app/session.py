@@ -16,8 +16,9 @@ from volumen.edit import links, recipes
 from volumen.edit.gradients import one_gradient
 from volumen.edit.history import History
 from volumen.geometry.snap import KINDS
-from volumen.model.fitting import fitted
+from volumen.model.fitting import NotTaken, fitted
 from volumen.model.nodes import Document, Node, Shape
+from volumen.model.sizes import DocumentError, Sizes
 from volumen.model.tree import find, walk
 
 STAGES = ("Draw", "Carve", "Colour", "Light", "Proof")
@@ -31,6 +32,7 @@ class Session(QObject):
     def __init__(self, document: Document | None = None) -> None:
         super().__init__()
         self.history = History(document or Document())
+        self.sizes = Sizes()
         self.selection: tuple[int, ...] = ()
         self._known: tuple[object, tuple[int, ...], list[Node]] = (None, (), [])
         self.active: int | None = None  # the ingredient whose card and handles are open
@@ -76,8 +78,14 @@ class Session(QObject):
 
     def apply(self, label: str, document: Document) -> None:
         """One finished edit: one step of undo."""
-        before, document = self.history.committed, fitted(document, self.history.document)
-        document = links.followed(before, one_gradient(before, document))
+        before = self.history.committed
+        try:
+            document = fitted(document, self.history.document)
+            document = links.followed(before, one_gradient(before, document))
+            self.sizes.check(document)
+        except (NotTaken, DocumentError) as problem:
+            self.refuse(f"{label}: {problem}")
+            return
         if document == before:
             self.cancel()
         elif self.history.commit(document, label):
@@ -86,7 +94,11 @@ class Session(QObject):
 
     def preview(self, document: Document) -> None:
         """A moment of a gesture; ``commit`` or ``cancel`` ends it."""
-        document = fitted(document, self.history.document)
+        try:
+            document = fitted(document, self.history.document)
+        except NotTaken as problem:
+            self.say(str(problem))
+            return
         if document is not self.document:
             before = self.history.committed
             self.history.preview(links.followed(before, one_gradient(before, document)))
@@ -95,8 +107,18 @@ class Session(QObject):
     def commit(self, label: str) -> None:
         """Make the going gesture one step of undo."""
         if self.history.in_gesture:
+            try:
+                self.sizes.check(self.document)
+            except DocumentError as problem:
+                self.refuse(f"{label}: {problem}")
+                return
             self.history.commit(self.document, label)
             self._tell("document")
+
+    def refuse(self, why: str) -> None:
+        """An edit that cannot be: what was there before shows again, and it is said why."""
+        self.cancel()
+        self.say(why)
 
     def cancel(self) -> None:
         if self.history.in_gesture:

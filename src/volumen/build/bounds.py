@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Iterable
 
+from volumen.build.keeping import identity_cache
 from volumen.build.outline import remember
 from volumen.build.picture import Bitmap, FillPath, Item, Layer, Soft, StrokePath
 from volumen.geometry.affine import Affine
@@ -13,7 +14,7 @@ from volumen.geometry.path import Box, grow_box, transform_box, union_box
 # A Gaussian beyond three standard deviations changes no 8-bit value of a soft edge by more than one.
 REACH = 3.0
 _MOST_BOXES = 5000
-_boxes: OrderedDict[object, tuple[object, Box | None]] = OrderedDict()
+_boxes: OrderedDict[object, tuple[object, Box | None]] = identity_cache()
 
 
 def item_box(item: Item) -> Box | None:

@@ -12,6 +12,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from volumen.build.bounds import REACH, items_box
+from volumen.build.keeping import identity_cache
 from volumen.build.outline import kept, remember, uneven
 from volumen.build.picture import Clip, FillPath, Item, Soft, StrokePath
 from volumen.build.silhouette import SILHOUETTE, silhouette
@@ -45,11 +46,11 @@ Others = dict[int, tuple[Shape, Affine]]
 RAMP = 33  # colours of a glow's ramp
 _GREY = Colour(0.5, 0.5, 0.5)
 _FOOT = 0.12  # how flat the shadow under the foot of a standing thing is
-_glows: OrderedDict[object, tuple[object, Soft]] = OrderedDict()
+_glows: OrderedDict[object, tuple[object, Soft]] = identity_cache()
 _MOST_GLOWS = 2000
-_rings: OrderedDict[object, tuple[object, tuple[tuple[Item, ...], Clip]]] = OrderedDict()
+_rings: OrderedDict[object, tuple[object, tuple[tuple[Item, ...], Clip]]] = identity_cache()
 _MOST_RINGS = 2000
-_parts: OrderedDict[object, tuple[object, tuple[Path, ...]]] = OrderedDict()
+_parts: OrderedDict[object, tuple[object, tuple[Path, ...]]] = identity_cache()
 
 
 # -- behind the outline

@@ -6,6 +6,7 @@ from collections import OrderedDict
 
 import msgspec
 
+from volumen.build.keeping import identity_cache
 from volumen.build.outline import remember
 from volumen.model.ingredients import (
     Adjust,
@@ -21,7 +22,7 @@ from volumen.model.ingredients import (
     Sliver,
 )
 
-_known: OrderedDict[object, tuple[object, Facts]] = OrderedDict()
+_known: OrderedDict[object, tuple[object, Facts]] = identity_cache()
 
 
 class Facts(msgspec.Struct, frozen=True):

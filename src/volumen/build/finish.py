@@ -10,6 +10,7 @@ from functools import partial
 from msgspec.structs import replace
 
 from volumen.build.facts import facts_of
+from volumen.build.keeping import identity_cache
 from volumen.build.outline import kept, remember
 from volumen.build.picture import Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.geometry.affine import Affine, apply_vector, mean_scale
@@ -23,7 +24,7 @@ from volumen.shading.shift import paint_with, shifted
 # Wide enough to reach under both sides of a hairline however small the picture is shown; the outline of the whole
 # holds it in.
 _UNDERLAY = 5.0
-_seamed: OrderedDict[object, tuple[object, Layer]] = OrderedDict()
+_seamed: OrderedDict[object, tuple[object, Layer]] = identity_cache()
 _MOST_SEAMED = 500
 
 

@@ -5,14 +5,34 @@ from __future__ import annotations
 import math
 from collections import OrderedDict
 from collections.abc import Callable
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from volumen.geometry.affine import Affine, determinant
 from volumen.geometry.path import Path
 
 V = TypeVar("V")
 _CACHE_SIZE = 50_000
-_made: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+_all: list[OrderedDict[Any, Any]] = []
+
+
+def identity_cache() -> OrderedDict[Any, Any]:
+    """A cache keyed by identities, known to ``forget_all``."""
+    _all.append(OrderedDict())
+    return _all[-1]
+
+
+def forget_all() -> int:
+    """Empty all identity caches, which hold much that is no longer in the document; how many entries they had.
+
+    What stays the same needs none of it: its chunks are in the memo of the build.
+    """
+    count = sum(len(cache) for cache in _all)
+    for cache in _all:
+        cache.clear()
+    return count
+
+
+_made: OrderedDict[object, tuple[object, Path]] = identity_cache()
 
 
 def remember(

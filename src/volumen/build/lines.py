@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 
-from volumen.build.keeping import remember, uneven
+from volumen.build.keeping import identity_cache, remember, uneven
 from volumen.build.picture import FillPath, StrokePath
 from volumen.geometry.affine import Affine, invert, mean_scale
 from volumen.geometry.boolean import boolean, closed
@@ -20,8 +20,8 @@ from volumen.geometry.widths import profiled_outline
 from volumen.model.ingredients import Line
 from volumen.shading.paint import Paint, is_field
 
-_outlines: OrderedDict[object, tuple[object, Path]] = OrderedDict()
-_dashes: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+_outlines: OrderedDict[object, tuple[object, Path]] = identity_cache()
+_dashes: OrderedDict[object, tuple[object, Path]] = identity_cache()
 
 
 def line_item(

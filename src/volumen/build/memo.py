@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from volumen.build.beneath import Surface
@@ -107,6 +108,12 @@ class Memo:
     last: tuple[Chunk, ...] | None = None  # the chunks of the picture built last
     boxes: dict[int, tuple[Node, Affine, Box | None]] = field(default_factory=dict)
     stock: tuple[Node, frozenset[int]] | None = None  # the root, and the nodes in it that are stock
+
+    def forget(self, gone: Iterable[int]) -> None:
+        """Drop what is remembered of nodes that are no longer in the document."""
+        for node_id in gone:
+            for kept in (self.entries, self.rows, self.knockouts, self.holes, self.boxes):
+                kept.pop(node_id, None)
 
     def stock_of(self, root: Node) -> frozenset[int]:
         """What is marked as stock, with all in it. Nodes that stay the same objects are not looked through again."""

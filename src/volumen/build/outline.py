@@ -12,6 +12,7 @@ from typing import NamedTuple
 import msgspec
 
 from volumen.build.forms import source_outline
+from volumen.build.keeping import identity_cache
 from volumen.build.keeping import kept as kept
 from volumen.build.keeping import remember as remember
 from volumen.build.keeping import uneven as uneven
@@ -32,9 +33,9 @@ from volumen.model.tree import members
 replace = msgspec.structs.replace
 _MOST_OF_A_BAND = 6000
 # Values keep what their keys name by identity, so an id cannot be reused while it is listed.
-_sources: OrderedDict[object, tuple[object, Path]] = OrderedDict()
-_changed: OrderedDict[object, tuple[object, Path]] = OrderedDict()
-_pieces: OrderedDict[object, tuple[object, tuple[Piece, ...]]] = OrderedDict()
+_sources: OrderedDict[object, tuple[object, Path]] = identity_cache()
+_changed: OrderedDict[object, tuple[object, Path]] = identity_cache()
+_pieces: OrderedDict[object, tuple[object, tuple[Piece, ...]]] = identity_cache()
 
 
 def source(form: Form) -> Path:

@@ -13,6 +13,7 @@ from functools import partial
 from typing import TypeVar
 
 from volumen.build.effects import Others, inner_glow, inner_rim, inner_shadow, relief, speckle
+from volumen.build.keeping import identity_cache
 from volumen.build.lines import line_item
 from volumen.build.outline import kept, outline, remember, uneven
 from volumen.build.picture import Clip, FillPath, Item, Layer
@@ -43,9 +44,9 @@ from volumen.shading.slivers import sliver
 from volumen.shading.tones import local_direction
 
 _LIT = (Body, CastShadow, ContactShadow, InnerShadow, Relief)
-_slivers: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+_slivers: OrderedDict[object, tuple[object, Path]] = identity_cache()
 _MOST_SLIVERS = 3000  # a turning lamp makes all of them anew every frame
-_unlit: OrderedDict[object, tuple[object, list[Item]]] = OrderedDict()
+_unlit: OrderedDict[object, tuple[object, list[Item]]] = identity_cache()
 _MOST_UNLIT = 5000
 I = TypeVar("I")
 INK = Colour(0.05, 0.09, 0.12)

@@ -7,6 +7,7 @@ from functools import partial
 
 import msgspec
 
+from volumen.build.keeping import identity_cache
 from volumen.build.lines import line_item
 from volumen.build.outline import kept, outline, pieces, remember, uneven
 from volumen.build.picture import FillPath, Item, StrokePath
@@ -23,8 +24,8 @@ from volumen.shading.paint import Colour, Solid
 WHITE = Colour(1.0, 1.0, 1.0)
 SILHOUETTE = Solid(WHITE)
 _MOST_SILHOUETTES = 5000  # what is dragged has a new place every frame
-_silhouettes: OrderedDict[object, tuple[object, tuple[Item, ...]]] = OrderedDict()
-_wholes: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+_silhouettes: OrderedDict[object, tuple[object, tuple[Item, ...]]] = identity_cache()
+_wholes: OrderedDict[object, tuple[object, Path]] = identity_cache()
 
 
 def silhouette(node: Node, world: Affine, grow: float = 0.0) -> tuple[Item, ...]:
@@ -87,7 +88,7 @@ def silhouette_path(node: Node, world: Affine, grow: float = 0.0) -> Path:
     return united([p for p in parts if p])
 
 
-_rims: OrderedDict[object, tuple[object, Path]] = OrderedDict()
+_rims: OrderedDict[object, tuple[object, Path]] = identity_cache()
 
 
 def rim_items(node: Node, world: Affine, paint: Solid | None = None, grow: float = 0.0) -> tuple[Item, ...]:

@@ -11,6 +11,7 @@ import msgspec
 import numpy as np
 
 from volumen.build.forms import path_form, run_contour
+from volumen.build.keeping import identity_cache
 from volumen.build.outline import outline, remember, remember_source
 from volumen.colour.difference import srgb_difference
 from volumen.geometry.affine import IDENTITY, Affine, Point, multiply, rotation, translation
@@ -30,8 +31,8 @@ replace = msgspec.structs.replace
 MOST = 500
 STEP_DIFFERENCE = 0.5  # CIEDE2000 between neighbours that no eye tells apart
 OUTPUT_DPI = 300.0
-_made: OrderedDict[object, tuple[object, tuple[Node, ...]]] = OrderedDict()
-_matches: OrderedDict[object, tuple[object, Match]] = OrderedDict()
+_made: OrderedDict[object, tuple[object, tuple[Node, ...]]] = identity_cache()
+_matches: OrderedDict[object, tuple[object, Match]] = identity_cache()
 
 
 def steps_of(node: Node) -> Steps | None:

@@ -14,17 +14,17 @@ from typing import BinaryIO
 
 import msgspec
 
-from volumen.formats.files import FileProblem, problem, write_atomically
+from volumen.formats.files import FileProblem, read_bytes, write_atomically
 from volumen.geometry.affine import IDENTITY, Affine, mean_scale, multiply
 from volumen.model.ingredients import CastShadow
 from volumen.model.lengths import scaled_lengths
+from volumen.model.limits import MAX_ASSETS, MAX_FILE, MAX_JSON, MAX_WHOLE, most
+from volumen.model.mending import mended
 from volumen.model.nodes import Asset, Document, Group, Node
 from volumen.model.validate import DocumentError, validate
 
 MIME = b"application/vnd.volumen"
 VERSION = 4
-MAX_FILE = 256 * 2**20
-MAX_JSON = 192 * 2**20
 MAX_BRACKETS = 4000
 _OWN_LIFTS = 4  # the first format whose lifts, and lengths of cast shadows, scale with their objects
 _CONTENT = "document.json"
@@ -54,6 +54,11 @@ def encode(document: Document) -> bytes:
 
 def decode(data: bytes, name: str) -> Document:
     """Read ``document.json``. Raises FileProblem that names the file and what is wrong in it."""
+    return _decoded(data, name)[0]
+
+
+def _decoded(data: bytes, name: str) -> tuple[Document, list[str]]:
+    """A document with what had to be changed for it to be within the limits."""
     _check_depth(data, name)
     try:
         version = msgspec.json.decode(data, type=_VersionOnly).version
@@ -64,14 +69,19 @@ def decode(data: bytes, name: str) -> Document:
         if version < 1:
             raise FileProblem(f"'{name}' says it has format {version}, which never existed")
         document = _decoder.decode(data if version == VERSION else _upgraded(data)).document
-        validate(document)
+        document, notes = mended(document)
         if version < _OWN_LIFTS:
-            document = own_lifts(document)
-    except msgspec.DecodeError as error:
-        raise FileProblem(f"'{name}' is damaged: {error}") from error
-    except (DocumentError, RecursionError) as error:
+            document, more = mended(own_lifts(document))
+            notes += more
+    except RecursionError as error:
+        raise FileProblem(f"'{name}' cannot be used: objects are nested far too deep") from error
+    except DocumentError as error:
         raise FileProblem(f"'{name}' cannot be used: {error}") from error
-    return document
+    except (msgspec.DecodeError, UnicodeDecodeError, OverflowError, ValueError) as error:
+        if isinstance(error, FileProblem):
+            raise
+        raise FileProblem(f"'{name}' is damaged: {error}") from error
+    return document, notes
 
 
 def _upgraded(data: bytes) -> bytes:
@@ -142,20 +152,14 @@ def save(document: Document, path: Path, preview: bytes | None = None) -> None:
 
 def load(path: Path) -> Document:
     """Read a ``.volumen`` file. Raises FileProblem with a message for the artist."""
-    try:
-        if path.is_dir():
-            raise FileProblem(f"cannot open '{path}': that is a folder")
-        if not path.exists():
-            raise FileProblem(f"cannot open '{path}': there is no such file")
-        if not path.is_file():
-            raise FileProblem(f"cannot open '{path}': that is not an ordinary file")
-        if path.stat().st_size > MAX_FILE:
-            raise FileProblem(f"'{path.name}' is larger than {MAX_FILE >> 20} MB; it is not opened")
-        data = path.read_bytes()
-    except OSError as error:
-        raise problem("open", path, error) from error
-    content, assets = _content(data, path.name)
-    return replace(decode(content, path.name), assets=assets)
+    return read(path)[0]
+
+
+def read(path: Path) -> tuple[Document, list[str]]:
+    """Read a ``.volumen`` file; also what was brought into the limits. Raises FileProblem."""
+    content, assets = _content(read_bytes(path, MAX_FILE), path.name)
+    document, notes = _decoded(content, path.name)
+    return replace(document, assets=assets), notes
 
 
 def _content(data: bytes, name: str) -> tuple[bytes, tuple[Asset, ...]]:
@@ -168,6 +172,8 @@ def _content(data: bytes, name: str) -> tuple[bytes, tuple[Asset, ...]]:
                 or archive.read("mimetype") != MIME
             ):
                 raise FileProblem(f"'{name}' is not a Volumen document")
+            if any(i.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED) for i in archive.infolist()):
+                raise FileProblem(f"'{name}' is damaged: its parts must be stored or deflated")
             if names.count(_CONTENT) != 1:
                 raise FileProblem(f"'{name}' is damaged: it must hold {_CONTENT} once")
             if archive.getinfo(_CONTENT).file_size > MAX_JSON:
@@ -188,14 +194,14 @@ def _content(data: bytes, name: str) -> tuple[bytes, tuple[Asset, ...]]:
 
 def _read_assets(archive: zipfile.ZipFile, name: str) -> tuple[Asset, ...]:
     """Embedded data; its name must be the hash of its content."""
-    out = []
+    out: list[Asset] = []
     total = 0
     for info in archive.infolist():
         if not info.filename.startswith(_ASSETS):
             continue
         total += info.file_size
-        if total > MAX_FILE:
-            raise FileProblem(f"the pictures in '{name}' unpack to more than {MAX_FILE >> 20} MB; it is not opened")
+        if total > MAX_ASSETS or len(out) >= most("Document", "assets"):
+            raise FileProblem(f"the pictures in '{name}' unpack to more than {MAX_ASSETS >> 20} MB; it is not opened")
         data = archive.read(info)
         key = info.filename.removeprefix(_ASSETS)
         if asset_key(data) == key:
@@ -219,7 +225,7 @@ def decode_branches(data: bytes) -> tuple[Group, ...]:
     try:
         branches = _branch_decoder.decode(data)
         for branch in branches:
-            validate(Document(root=branch, next_id=2**62))
-    except (msgspec.DecodeError, DocumentError, RecursionError) as error:
+            validate(Document(root=branch, next_id=MAX_WHOLE))
+    except (msgspec.DecodeError, UnicodeDecodeError, OverflowError, DocumentError, RecursionError) as error:
         raise FileProblem(f"the clipboard cannot be pasted: {error}") from error
     return branches

@@ -16,7 +16,7 @@ from lxml import etree
 
 from volumen.build.forms import path_form
 from volumen.build.outline import node_box, outline
-from volumen.formats.files import FileProblem, problem
+from volumen.formats.files import FileProblem, read_bytes
 from volumen.formats.svg_geometry import Lengths, basic_form, number, path_of, read_transform, view_box
 from volumen.formats.svg_paint import Paints
 from volumen.formats.svg_style import Sheet as StyleSheet
@@ -26,8 +26,9 @@ from volumen.geometry.boolean import union_all
 from volumen.geometry.engine import PathOpError, simplified
 from volumen.geometry.path import Path
 from volumen.model.ingredients import BLEND_MODES, BlendMode, Fill, Ingredient, Line
+from volumen.model.limits import MAX_NUMBER
 from volumen.model.nodes import Document, Group, Node, Shape, Sheet, TextForm
-from volumen.model.validate import MAX_NUMBER, DocumentError, validate
+from volumen.model.validate import DocumentError, validate
 
 replace = msgspec.structs.replace
 MAX_BYTES = 64 * 2**20
@@ -52,7 +53,7 @@ class Reading:
 
 def open_svg(path: FilePath) -> tuple[Document, list[str]]:
     """An SVG file as a document. Raises FileProblem."""
-    reading = read_svg(read_bytes(path), path.name)
+    reading = read_svg(read_bytes(path, MAX_BYTES), path.name)
     sheet = Sheet(min(max(reading.width, 1.0), 1e6), min(max(reading.height, 1.0), 1e6), None)
     highest = _highest(reading.nodes)
     document = Document(sheet, root=Group(0, "pile", reading.nodes), next_id=highest + 1)
@@ -61,17 +62,6 @@ def open_svg(path: FilePath) -> tuple[Document, list[str]]:
     except DocumentError as error:
         raise FileProblem(f"'{path.name}' cannot be used: {error}") from error
     return document, reading.notes
-
-
-def read_bytes(path: FilePath) -> bytes:
-    try:
-        if not path.is_file():
-            raise FileProblem(f"cannot open '{path}': there is no such file")
-        if path.stat().st_size > MAX_BYTES:
-            raise FileProblem(f"'{path.name}' is larger than {MAX_BYTES >> 20} MB; it is not opened")
-        return path.read_bytes()
-    except OSError as error:
-        raise problem("open", path, error) from error
 
 
 def read_svg(data: bytes, name: str = "SVG") -> Reading:

@@ -68,7 +68,9 @@ def _fit_for(hint: Any, kind: str, field: str) -> Fit:
     if origin is Literal:
         return lambda v, was: v if v in args else _kept(was, f"{field} can not be {v!r}")
     if origin is tuple:
-        return _rows(_fit_for(args[0], kind, field)) if args[-1] is Ellipsis else _fixed(args, kind, field)
+        if args[-1] is not Ellipsis:
+            return _fixed(args, kind, field)
+        return _rows(_fit_for(args[0], kind, field), limits.most(kind, field), field)
     if origin in (Union, UnionType):
         inner = [a for a in args if a is not NoneType]
         if all(isinstance(a, type) and issubclass(a, msgspec.Struct) for a in inner):
@@ -134,12 +136,14 @@ def _fixed(args: tuple[Any, ...], kind: str, field: str) -> Fit:
     return fit
 
 
-def _rows(inner: Fit) -> Fit:
+def _rows(inner: Fit, most: int, field: str) -> Fit:
     """Of a long row only what is not the same as before is looked at; nodes are told by their ids."""
 
     def fit(value: Any, was: Any) -> Any:
         if value is was or not value:
             return value
+        if len(value) > most:
+            raise NotTaken(f"{len(value):,} {field.replace('_', ' ')} are too many; {most:,} are possible")
         before = was if isinstance(was, tuple) else ()
         low, end = same_ends(before, value)
         stop = len(value) - end

@@ -1,11 +1,31 @@
-"""What each number of a document may be: one table for fields, for what is set by hand, and for reading files."""
+"""What a document may hold: one table for fields, for what is set by hand, and for reading and writing files.
+
+An edit that goes beyond is refused where it is made, so what is in a document can always be saved, and what was saved
+can always be opened. ``docs/file-format.md`` tells the reasons of the limits.
+"""
 
 from __future__ import annotations
 
-MAX_NUMBER = 1e9
+MAX_NUMBER = 1e9  # beyond, single precision loses whole units
 MAX_LENGTH = 1e6
 MAX_TEXT = 20_000
 MAX_WHOLE = 2**31 - 1
+MAX_ID = 10**9  # leaves room for new ones
+
+MAX_DEPTH = 100  # levels of the tree: walks are recursive
+MAX_NODES = 50_000  # all are shown in the pile and looked at by each build
+MAX_JSON = 64 * 2**20  # bytes of the document as text, without its pictures: two seconds of reading
+MAX_ASSETS = 192 * 2**20  # bytes of all placed pictures
+MAX_FILE = MAX_JSON + MAX_ASSETS + 2**20  # the archive holds both, and is never larger than what it holds
+
+# How many entries a row may have, by the name of the type and of the field, or of the field alone. What a hand makes
+# stays far below; each of them is looked through for every frame.
+ROWS: dict[str, int] = {
+    "recipe": 200, "stops": 500, "receivers": 500, "dashes": 100, "Line.profile": 1000, "Thickness.profile": 1000,
+    "WidthProfile.profile": 1000, "Bend.cage": 64, "own": 20_000, "runs": 20_000, "PathRun.points": 100_000,
+    "MeshPaint.points": 40_000, "guides": 1000, "profiles": 500, "assets": 500, "swatches": 4096, "gradients": 1000,
+    "looks": 500, "lamp_sets": 200, "materials": 500,
+}  # fmt: skip
 
 _SHARE = (0.0, 1.0)
 _LENGTH = (0.0, MAX_LENGTH)
@@ -48,3 +68,8 @@ def limits(kind: str, field: str, whole: bool = False) -> tuple[float, float]:
     """The lowest and the highest value of a number, by the name of its type and of its field."""
     most = MAX_WHOLE if whole else MAX_NUMBER
     return LIMITS.get(f"{kind}.{field}") or LIMITS.get(field) or (-most, most)
+
+
+def most(kind: str, field: str) -> int:
+    """How many entries a row may have, by the name of its type and of the field that holds it."""
+    return ROWS.get(f"{kind}.{field}") or ROWS.get(field) or MAX_NODES

@@ -1,7 +1,7 @@
 """The window's side of the worker: start it, send changes and requests, notice when it dies.
 
-Nothing here waits: ``receive`` takes what has arrived. A dead worker is started anew and gets the whole
-document again with the next request; the document itself never lived there alone.
+Nothing here waits: messages go and come by threads of their own, ``receive`` takes what has arrived. A dead worker
+is started anew and gets the whole document again with the next request; the document itself never lived there alone.
 """
 
 from __future__ import annotations
@@ -26,7 +26,7 @@ from volumen.render.messages import (
     decode_answer,
     encode,
 )
-from volumen.render.outbox import Outbox
+from volumen.render.post import Inbox, Outbox
 from volumen.render.sync import Sender
 from volumen.render.worker import work
 
@@ -46,17 +46,34 @@ class RenderClient:
         self.process = self._context.Process(target=work, args=(other,), daemon=True, name="volumen-render")
         self.process.start()
         other.close()
-        self._outbox = Outbox(self.connection)
+        self._outbox, self.inbox = Outbox(self.connection), Inbox(self.connection)
+        self.forget()
+        self.restarts += 1
+
+    def forget(self) -> None:
+        """The worker is taken to know nothing: it is told everything with the next request."""
         self._sender = Sender()
         self._sent: Document | None = None
-        self.restarts += 1
+
+    @property
+    def alive(self) -> bool:
+        return self.process.is_alive()
+
+    def end(self) -> None:
+        """End the worker, whatever it does."""
+        if self.connection.closed:
+            return
+        self.process.kill()
+        self.process.join(1)
+        self._outbox.close(0.2)
+        self.inbox.close(0.2)
+        self.connection.close()
 
     def revive(self) -> bool:
         """Restart a dead worker; True if that was needed."""
-        if self.process.is_alive():
+        if self.alive:
             return False
-        self._outbox.close(0.2)
-        self.connection.close()
+        self.end()
         self.start()
         return True
 
@@ -126,20 +143,15 @@ class RenderClient:
 
     def receive(self, timeout: float = 0.0) -> Answer | None:
         """The next answer, waiting at most ``timeout`` seconds; None if there is none (or the worker is dead)."""
-        try:
-            if self.connection.poll(timeout):
-                answer: Answer = decode_answer(self.connection.recv_bytes())
-                return answer
-        except (EOFError, OSError):
-            pass
-        return None
+        message = self.inbox.take(timeout)
+        if message is None:
+            return None
+        answer: Answer = decode_answer(message)
+        return answer
 
     def close(self) -> None:
         self._outbox.send(encode(Quit()))
         self._outbox.close()
         self.process.join(0.5)
-        if self.process.is_alive():
-            self.process.kill()
-            self.process.join(1)
-        self.connection.close()
+        self.end()
         self._free_buffer()

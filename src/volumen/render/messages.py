@@ -92,6 +92,12 @@ class PurityAnswer(msgspec.Struct, tag="purity"):
     nodes: dict[int, Purity]
 
 
+class Lost(msgspec.Struct, tag="lost"):
+    """The worker could not take a change: it holds no document any more, and must be told all of it."""
+
+    message: str
+
+
 class Failure(msgspec.Struct, tag="failure"):
     """A request that raised; the worker goes on."""
 
@@ -99,7 +105,7 @@ class Failure(msgspec.Struct, tag="failure"):
     message: str
 
 
-Answer = FrameAnswer | ImageAnswer | PurityAnswer | Failure
+Answer = FrameAnswer | ImageAnswer | PurityAnswer | Lost | Failure
 
 encode = msgspec.msgpack.Encoder().encode
 decode_request = msgspec.msgpack.Decoder(Request).decode

@@ -10,6 +10,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
+from volumen.build.keeping import identity_cache
 from volumen.geometry.engine import matrix
 from volumen.model.nodes import Asset
 from volumen.shading.paint import Colour, Drawn, Linear, Radial, Solid, Stop
@@ -36,7 +37,7 @@ BLEND = {
 
 _TILES = {"pad": skia.TileMode.kClamp, "reflect": skia.TileMode.kMirror, "repeat": skia.TileMode.kRepeat}
 _CACHE = 4096
-_shaders: OrderedDict[int, tuple[Linear | Radial, Any]] = OrderedDict()
+_shaders: OrderedDict[int, tuple[Linear | Radial, Any]] = identity_cache()
 
 
 def paint_for(paint: Drawn, opacity: float, blend: str) -> Any:
@@ -109,7 +110,7 @@ def float_image(pixels: NDArray[np.float32]) -> Any:
     return skia.Image.MakeRasterData(info, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
 
 
-_images: OrderedDict[str, Any] = OrderedDict()
+_images: OrderedDict[str, Any] = identity_cache()
 
 
 def image_of(asset: Asset) -> Any | None:

@@ -15,6 +15,7 @@ import cv2
 import msgspec
 import numpy as np
 
+from volumen.build.keeping import forget_all
 from volumen.build.memo import Memo
 from volumen.build.outline import node_box
 from volumen.build.picture import Picture
@@ -31,6 +32,7 @@ from volumen.render.messages import (
     FrameRequest,
     ImageAnswer,
     ImageRequest,
+    Lost,
     PurityAnswer,
     PurityRequest,
     Quit,
@@ -44,6 +46,8 @@ from volumen.render.sync import Receiver
 from volumen.shading.kept import Kept
 
 _REST = 0.1  # seconds without a request, after which something may be made ready
+_LONG_REST = 4.0  # seconds without a request, after which
+_MANY = 300  # changes are reason enough to give back what was kept of earlier states
 _LONG_MS = 25.0  # of drawing without haste: what drafts of such a sheet need is made ready
 
 
@@ -59,6 +63,7 @@ class Service:
         self.buffers: dict[str, SharedMemory] = {}
         self.shown: Picture | None = None
         self.loading: Thread | None = None
+        self.taken = 0  # changes since it was last tidied up
         self.cold_ms = 0.0  # what the last frame took without haste, if it took long and nothing was made ready since
 
     def run(self) -> None:
@@ -68,18 +73,16 @@ class Service:
             try:
                 while self.cold_ms and not self.connection.poll(_REST):
                     self.get_ready()
+                if self.taken > _MANY and not self.connection.poll(_LONG_REST):
+                    self.tidy()
                 request = decode_request(self.connection.recv_bytes())
             except (EOFError, OSError):
                 return
             if isinstance(request, Quit):
                 return
-            if isinstance(request, SceneUpdate):
-                self.take(request)
+            answer = self.served(request)
+            if answer is None:
                 continue
-            try:
-                answer = self.answer(request)
-            except Exception:  # one bad frame must not take the worker down
-                answer = Failure(request.id, traceback.format_exc(limit=6))
             try:
                 self.connection.send_bytes(encode(answer))
             except (BrokenPipeError, OSError):
@@ -103,8 +106,35 @@ class Service:
                 self.cold_ms = 0.0
                 self.warm_up()
 
+    def served(
+        self, request: SceneUpdate | FrameRequest | ImageRequest | VariantRequest | PurityRequest
+    ) -> Answer | None:
+        """What is done for a request; nothing that goes wrong in one takes the worker down."""
+        try:
+            if not isinstance(request, SceneUpdate):
+                return self.answer(request)
+            self.take(request)
+        except Exception:
+            trace = traceback.format_exc(limit=-6)
+            if not isinstance(request, SceneUpdate):
+                return Failure(request.id, trace)
+            self.receiver = Receiver()
+            return Lost(trace)
+        return None
+
     def take(self, update: SceneUpdate) -> None:
         self.document = self.receiver.apply(update.changes)
+        self.taken += 1
+        for memo in (*self.memos.values(), self.variants):
+            memo.forget(self.receiver.gone)
+
+    def tidy(self) -> None:
+        """After many changes and a rest: give back what was kept of states that are gone."""
+        self.taken = 0
+        forget_all()
+        self.variants = Memo()
+        self.variant_kept = Kept(self.variant_kept.limit)
+        gc.collect()
 
     def answer(self, request: FrameRequest | ImageRequest | VariantRequest | PurityRequest) -> Answer:
         if isinstance(request, FrameRequest):

@@ -13,7 +13,7 @@ import msgspec
 
 from volumen.model.nodes import Asset, Document, Group, Node, Shape, Sheet
 from volumen.model.rows import same_ends, tell_ends
-from volumen.model.tree import with_children
+from volumen.model.tree import walk, with_children
 from volumen.shading.lamp import Lights
 from volumen.shading.materials import Material
 
@@ -35,6 +35,9 @@ class Changes(msgspec.Struct):
     root: int
     nodes: list[tuple[Node, Row]]
     assets: list[Asset] = []
+    keys: list[str] = []  # of all assets there are
+    gone: list[int] = []  # nodes that are no longer in the document
+    anew: bool = False  # nothing is known on the other side
 
 
 _encoder = msgspec.msgpack.Encoder()
@@ -47,33 +50,63 @@ class Sender:
     def __init__(self) -> None:
         self._known: dict[int, Node] = {}
         self._assets: set[str] = set()
+        self._fresh = True
 
     def fork(self) -> Sender:
         """Another that knows the same, for changes that are only tried."""
         other = Sender()
-        other._known, other._assets = dict(self._known), set(self._assets)
+        other._known, other._assets, other._fresh = dict(self._known), set(self._assets), self._fresh
         return other
 
     def changes(self, document: Document) -> bytes:
         nodes: list[tuple[Node, Row]] = []
-        self._collect(document.root, nodes)
+        left: list[Node] = []  # what changed nodes held, and
+        stayed: list[Node] = []  # of what they hold now, what the other side knows
+        root = self._known.get(document.root.id)
+        if root is None and self._known:  # another document, with another root
+            left.extend(self._known.values())
+        self._collect(document.root, nodes, left, stayed)
+        gone = self._gone(nodes, left, stayed)
         assets = [a for a in document.assets if a.key not in self._assets]
-        self._assets.update(a.key for a in assets)
+        self._assets = {a.key for a in document.assets}
+        anew, self._fresh = self._fresh, False
         return _encoder.encode(
-            Changes(document.sheet, document.lights, document.materials, document.root.id, nodes, assets)
+            Changes(
+                document.sheet,
+                document.lights,
+                document.materials,
+                document.root.id,
+                nodes,
+                assets,
+                [a.key for a in document.assets],
+                gone,
+                anew,
+            )
         )
 
-    def _collect(self, node: Node, out: list[tuple[Node, Row]]) -> None:
+    def _collect(self, node: Node, out: list[tuple[Node, Row]], left: list[Node], stayed: list[Node]) -> None:
         known = self._known.get(node.id)
         if known is node:
+            stayed.append(node)
             return
         self._known[node.id] = node
-        children = node.children
-        low, end = same_ends(known.children, children) if known is not None and children else (0, 0)
+        children, before = node.children, known.children if known is not None else ()
+        low, end = same_ends(before, children) if before or children else (0, 0)
         changed = children[low : len(children) - end]
+        left.extend(before[low : len(before) - end])
         out.append((with_children(node, ()) if children else node, Row(low, end, [c.id for c in changed])))
         for child in changed:
-            self._collect(child, out)
+            self._collect(child, out, left, stayed)
+
+    def _gone(self, sent: list[tuple[Node, Row]], left: list[Node], stayed: list[Node]) -> list[int]:
+        """Of what changed nodes held, what is nowhere any more; it is not known any longer either."""
+        gone = {n.id for top in left for n in walk(top)}
+        if gone:
+            here = [self._known[n.id] for n, _ in sent if n.id in gone]
+            gone.difference_update(n.id for top in (*here, *stayed) for n in walk(top))
+        for node_id in gone:
+            self._known.pop(node_id, None)
+        return list(gone)
 
 
 def _sharing(node: Node, old: Node | None) -> Node:
@@ -92,6 +125,7 @@ class Receiver:
     def __init__(self) -> None:
         self._nodes: dict[int, Node] = {}
         self._assets: dict[str, Asset] = {}
+        self.gone: list[int] = []
 
     def fork(self) -> Receiver:
         """Another that holds the same, for changes that are only tried."""
@@ -100,8 +134,11 @@ class Receiver:
         return other
 
     def apply(self, data: bytes) -> Document:
-        """The document after the changes."""
+        """The document after the changes; ``gone`` are the nodes that it no longer has."""
         changes = _decoder.decode(data)
+        if changes.anew:
+            self.gone = list(self._nodes)
+            self._nodes, self._assets = {}, {}
         nodes = self._nodes
         for sent, (low, end, ids) in reversed(changes.nodes):
             node = _sharing(sent, nodes.get(sent.id))
@@ -114,6 +151,10 @@ class Receiver:
                 nodes[node.id] = node
         root = self._nodes[changes.root]
         assert isinstance(root, Group)
-        self._assets.update((a.key, a) for a in changes.assets)
+        known = {**self._assets, **{a.key: a for a in changes.assets}}
+        self._assets = {key: known[key] for key in changes.keys}
+        for node_id in changes.gone:
+            nodes.pop(node_id, None)
+        self.gone = changes.gone if not changes.anew else [i for i in self.gone if i not in nodes]
         bare = Document(changes.sheet, root=root, assets=tuple(self._assets.values()), materials=changes.materials)
         return bare.with_lights(changes.lights)

@@ -1,0 +1,69 @@
+"""How large a document is: what an edit must not make larger than a file may be."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import msgspec
+
+from volumen.model import limits
+from volumen.model.nodes import Document, Group, Node
+from volumen.model.tree import with_children
+
+_encode = msgspec.json.Encoder().encode
+_bare = Group(0, "pile")
+_SEPARATOR = 1  # the comma between two children
+
+
+class DocumentError(ValueError):
+    """A document that cannot be used; the message says what and where."""
+
+
+class Size(NamedTuple):
+    """A node with all that it holds: levels, nodes, and bytes as JSON."""
+
+    depth: int
+    nodes: int
+    bytes: int
+
+
+class Sizes:
+    """Knows the sizes of the nodes of the last document, so that only what changed is measured."""
+
+    def __init__(self) -> None:
+        self._known: dict[int, tuple[Node, Size]] = {}
+
+    def check(self, document: Document) -> None:
+        """Raise DocumentError if a document is larger than a file may be."""
+        size = self._of(document.root)
+        if len(self._known) > 2 * size.nodes + 1000:
+            known, self._known = self._known, {}
+            self._keep(document.root, known)
+        if size.depth > limits.MAX_DEPTH + 1:
+            raise DocumentError(f"objects would be nested deeper than {limits.MAX_DEPTH} levels")
+        if size.nodes > limits.MAX_NODES:
+            raise DocumentError(f"there would be more than {limits.MAX_NODES:,} objects")
+        rest = len(_encode(msgspec.structs.replace(document, root=_bare, assets=())))
+        if size.bytes + rest > limits.MAX_JSON:
+            raise DocumentError(f"the artwork would be larger than {limits.MAX_JSON >> 20} MB; simplify or split it")
+        if sum(len(a.data) for a in document.assets) > limits.MAX_ASSETS:
+            raise DocumentError(f"the placed pictures would be larger than {limits.MAX_ASSETS >> 20} MB together")
+
+    def _of(self, node: Node) -> Size:
+        hit = self._known.get(id(node))
+        if hit is not None and hit[0] is node:
+            return hit[1]
+        inner = [self._of(c) for c in node.children]
+        own = len(_encode(with_children(node, ()) if inner else node)) + _SEPARATOR
+        size = Size(
+            1 + max((s.depth for s in inner), default=0),
+            1 + sum(s.nodes for s in inner),
+            own + sum(s.bytes for s in inner),
+        )
+        self._known[id(node)] = (node, size)
+        return size
+
+    def _keep(self, node: Node, known: dict[int, tuple[Node, Size]]) -> None:
+        self._known[id(node)] = known[id(node)]
+        for child in node.children:
+            self._keep(child, known)
