@@ -32,6 +32,7 @@ from volumen.app.tools.lamp import LampTool
 from volumen.app.tools.shapes import DEFAULT_FILL
 from volumen.app.tools.spindle import SpindleTool
 from volumen.app.viewport import Viewport, fitted
+from volumen.app.widgets.painting import painted
 from volumen.build.outline import outline
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, Point, multiply
@@ -64,6 +65,7 @@ class Canvas(QWidget):
         self._pressure: float | None = None
         self.lamp_held = False
         self._behind = Still()
+        session.unfinished = lambda: self.tool.unfinished()
         self._fitted = True  # until the view is moved by hand
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -115,6 +117,21 @@ class Canvas(QWidget):
         self.update()
         self.session.changed.emit("view")
 
+    # -- what is under way
+
+    def end_unfinished(self) -> None:
+        """End what is half drawn or half typed, as before a save."""
+        if self.tool.unfinished() is not None:
+            self.tool.leave()
+
+    def drop(self) -> None:
+        """All that is under way goes: another document comes, or something went wrong."""
+        gesture, self._gesture, self._panning, self.snapped = self._gesture, None, None, None
+        for tool in {gesture or self.tool, self.tool}:
+            tool.drop()
+        self.session.cancel()
+        self.update()
+
     # -- snapping
 
     def snap(self, p: Pointer, origin: Point | None = None, without: tuple[int, ...] = ()) -> Point:
@@ -146,6 +163,7 @@ class Canvas(QWidget):
 
     # -- painting
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         sheet = self.session.document.sheet

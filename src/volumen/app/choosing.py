@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 from volumen.app import theme
 from volumen.app.framelink import FrameLink
 from volumen.app.session import Session
+from volumen.app.widgets.painting import painted
 from volumen.app.widgets.segment import segment
 from volumen.edit.objects import selection_box
 from volumen.edit.variants import KINDS, Variant
@@ -55,6 +56,7 @@ class Tile(QAbstractButton):
     def leaveEvent(self, event: object) -> None:
         self.pointed.emit(None)
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

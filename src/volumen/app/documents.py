@@ -5,11 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QFileDialog, QMessageBox
+from PySide6.QtWidgets import QFileDialog
 
+from volumen.app import recovery
+from volumen.app.asking import ask, ask_save_name
+from volumen.app.claims import Claim, held_elsewhere
 from volumen.demo import DEMOS
 from volumen.formats import native
-from volumen.formats.files import FileProblem
+from volumen.formats.files import FileProblem, Stamp, stamp
 from volumen.formats.svg_read import open_svg
 from volumen.model.nodes import Document
 
@@ -19,16 +22,21 @@ if TYPE_CHECKING:
 FILTER = "Volumen artwork (*.volumen)"
 OPEN_FILTER = "Artwork (*.volumen *.svg)"
 
+_OTHER_NAME, _OVER, _STAY = "Save under another name", "Write over it", "Stay"
+
 
 class Documents:
     def __init__(self, window: Window) -> None:
         self.window = window
         self.session = window.session
+        self._stamp: Stamp | None = None  # of the open file, when it was read or written last
+        self._claim = Claim()
+
+    # -- opening
 
     def new(self) -> None:
         if self.may_leave():
-            self.session.open(Document(), None, "untitled")
-            self.window.canvas.fit()
+            self.show(Document(), None, "untitled")
 
     def open(self) -> None:
         if self.may_leave():
@@ -36,62 +44,111 @@ class Documents:
             if name:
                 self.load(name)
 
+    def show(self, document: Document, path: Path | None, name: str) -> None:
+        """Put a document in place of the open one, whose work under way goes with it."""
+        self.window.canvas.drop()
+        self.window.autosave.clear()
+        self._stamp = None if path is None else stamp(path)
+        self.session.open(document, path, name)
+        if not self._claim.take(path):
+            self.tell(
+                f"'{name}' is open in another window of Volumen, too. Saving asks before it writes over the other."
+            )
+        self.window.canvas.fit()
+
     def load(self, name: str) -> bool:
         """Open a file or ``demo:NAME``; on a problem the open document stays. False if it did not open."""
+        path = Path(name)
         try:
             if name.startswith("demo:"):
-                self.session.open(DEMOS[name[5:]][1](), None, name[5:])
+                self.show(DEMOS[name[5:]][1](), None, name[5:])
             elif name.lower().endswith(".svg"):
-                document, notes = open_svg(Path(name))
-                self.session.open(document, None, Path(name).stem)
+                document, notes = open_svg(path)
+                self.show(document, None, path.stem)
                 self.window.exchange.tell_missing(notes)
             else:
-                path = Path(name)
-                self.session.open(native.load(path), path, path.stem)
+                document, notes = native.read(path)
+                self.show(document, path, path.stem)
+                if notes:
+                    self.tell(f"'{path.name}' went beyond the limits of a document: {'; '.join(notes)}.")
         except FileProblem as problem:
             self.tell(str(problem))
             return False
-        self.window.canvas.fit()
         return True
+
+    def recover(self, found: recovery.Found) -> bool:
+        """Open what was left behind, or an earlier state, as work that is not saved."""
+        try:
+            document, _ = native.read(found.file)
+        except FileProblem as problem:
+            aside = recovery.set_aside(found.file)
+            self.tell(f"{problem}. It was put aside as {aside}")
+            return False
+        path = Path(found.about.path) if found.about.path else None
+        self.show(document, path if path is not None and path.exists() else None, found.about.name)
+        self.session.history.mark_unsaved()
+        self.session.changed.emit("file")
+        if found.left:
+            self.window.autosave.tick()
+            self.window.autosave.wait()
+            if self.window.autosave.keeper.file is not None:
+                recovery.keep(found.file)
+        self.window.notice(f"'{found.about.name}' is as it was then. Save it to keep it.")
+        return True
+
+    # -- saving
 
     def save(self) -> bool:
         return self.save_to(self.session.path) if self.session.path else self.save_as()
 
     def save_as(self) -> bool:
         start = Path(self._folder()) / f"{self.session.name}.volumen"
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save as", str(start), FILTER)
-        if not name:
-            return False
-        path = Path(name)
-        return self.save_to(path if path.suffix == ".volumen" else path.with_name(path.name + ".volumen"))
+        path = ask_save_name(self.window, "Save as", str(start), FILTER, (".volumen",))
+        return path is not None and self.save_to(path)
 
     def save_to(self, path: Path) -> bool:
-        from volumen.formats.export import preview_png  # loaded at the first save, not at the start
-
+        self.window.canvas.end_unfinished()
         document = self.session.history.committed
+        answer = self._clash(path)
+        if answer == _OTHER_NAME:
+            return self.save_as()
+        if answer == _STAY:
+            return False
         try:
-            native.save(document, path, preview_png(document))
+            native.save(document, path, self.window.link.sheet_png())
         except FileProblem as problem:
             self.tell(str(problem))
             return False
-        self.session.saved(path)
+        self._stamp = stamp(path)
+        self._claim.take(path)
+        self.session.saved(path, document)
         self.session.say(f"saved {path}")
         self.window.autosave.clear()
+        recovery.keep_copy(path)
         return True
+
+    def _clash(self, path: Path) -> str:
+        """Ask before writing over what another program, or another window, has written."""
+        own = path == self.session.path
+        now = stamp(path)
+        if own and now is not None and now != self._stamp:
+            words = f"'{path.name}' was changed on disk since it was opened here."
+        elif not own and held_elsewhere(path):
+            words = f"'{path.name}' is open in another window of Volumen."
+        else:
+            return _OVER
+        return ask(self.window, words, _OTHER_NAME, _OVER, _STAY)
 
     def may_leave(self) -> bool:
         """Ask what to do with unsaved work; True if the document may go."""
-        if not self.session.history.changed:
+        if not self.session.unsaved:
             return True
-        box = QMessageBox(self.window)
-        box.setText(f"'{self.session.name}' has changes that are not saved.")
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        drop = box.addButton("Discard the changes", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is save:
-            return self.save()
-        return box.clickedButton() is drop
+        words = f"'{self.session.name}' has changes that are not saved."
+        answer = ask(self.window, words, "Save", "Discard the changes", "Stay")
+        return self.save() if answer == "Save" else answer != "Stay"
+
+    def close(self) -> None:
+        self._claim.release()
 
     def tell(self, message: str) -> None:
         """A problem: in the status bar, and beside the window until it is read."""

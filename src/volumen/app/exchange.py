@@ -30,7 +30,6 @@ replace = msgspec.structs.replace
 class Exchange:
     def __init__(self, window: Window) -> None:
         self.window, self.session = window, window.session
-        self.copied = False
 
     # -- files
 
@@ -96,7 +95,6 @@ class Exchange:
         if png:
             mime.setImageData(QImage.fromData(png))
         QGuiApplication.clipboard().setMimeData(mime)
-        self.copied = True
 
     def paste(self, where: str = "front") -> None:
         """Paste in front of all; or in place, ``above`` or ``below`` what is selected."""

@@ -30,18 +30,13 @@ def log_fault(text: str) -> None:
 
 
 def catch_faults(tell: Callable[[str], None]) -> None:
-    """From now on what nothing else catches, in events, timers and painting, is logged and told.
-
-    Painters of a paint event that broke off must end with it: what the traceback holds is let go.
-    """
+    """From now on what nothing else catches, in events, timers and painting, is logged and told."""
 
     def hook(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         if issubclass(kind, KeyboardInterrupt):
             sys.__excepthook__(kind, error, trace)
             return
         log_fault("".join(traceback.format_exception(kind, error, trace)))
-        traceback.clear_frames(trace)
-        sys.last_traceback = sys.last_value = None
         tell(f"{kind.__name__}: {error}")
 
     sys.excepthook = hook

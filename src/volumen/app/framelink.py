@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 import msgspec
 import numpy as np
-from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
+from PySide6.QtCore import QEventLoop, QObject, QSocketNotifier, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from volumen.app.faults import log_fault
@@ -27,6 +27,17 @@ GIVEN_UP = (
 
 REFINE_MS = 90
 PURITY_MS = 250
+PREVIEW_SIDE = 256
+_PREVIEW_MS = 1000  # what a save waits for its picture at most
+
+
+def png_of(answer: ImageAnswer) -> bytes | None:
+    """A picture of the worker as a PNG file; None if it shows nothing."""
+    if not answer.width:
+        return None
+    from volumen.formats.bitmaps import png_bytes  # loaded at the first save, not at the start
+
+    return png_bytes(np.frombuffer(answer.pixels, np.uint8).reshape(answer.height, answer.width, 4))
 
 
 class FrameLink(QObject):
@@ -53,7 +64,7 @@ class FrameLink(QObject):
         self._refine.timeout.connect(lambda: self._ask(False))
         self.watch = WorkerWatch(self, client)
         self.watch.late.connect(lambda: session.say("the picture takes longer than usual; the artwork is safe"))
-        self.watch.ending.connect(self._deaf)
+        self.watch.ending.connect(self._end)
         self.watch.replaced.connect(self._renew)
         self.watch.given_up.connect(lambda: session.say(GIVEN_UP))
         self._purity = QTimer(self, singleShot=True, interval=PURITY_MS)
@@ -62,6 +73,13 @@ class FrameLink(QObject):
         self._notifier: QSocketNotifier | None = None
         self._listen()
         session.on("document look", self.refresh)
+
+    def _end(self) -> None:
+        """The worker ends: what was asked of it will not be answered."""
+        self._deaf()
+        self._under_way, self._variant, self._purity_asked = None, None, None
+        self._images.clear()
+        self._variants.clear()
 
     def _deaf(self) -> None:
         if self._notifier is not None:
@@ -114,6 +132,22 @@ class FrameLink(QObject):
         """A separate picture of some branches, or of the sheet; ``done`` gets it later."""
         self._images[self.client.request_image(self.session.document, nodes, size, flat)] = done
         self.watch.asked()
+
+    def sheet_png(self) -> bytes | None:
+        """A small picture of the sheet, worked out by the worker; None if it takes longer than a moment."""
+        if not self.watch.may_ask(self.session.document):
+            return None
+        loop = QEventLoop()
+        got: list[ImageAnswer] = []
+
+        def take(answer: ImageAnswer) -> None:
+            got.append(answer)
+            loop.quit()
+
+        QTimer.singleShot(_PREVIEW_MS, loop, loop.quit)
+        self.request_image((), (PREVIEW_SIDE, PREVIEW_SIDE), False, take)
+        loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+        return png_of(got[0]) if got else None
 
     def request_variant(self, variant: Document, box: Box, side: int, done: Callable[[ImageAnswer], None]) -> None:
         """A part of the sheet as a variant of the document would show it; ``done`` gets it later. One is under way at
@@ -209,10 +243,7 @@ class FrameLink(QObject):
     def _renew(self) -> None:
         """A worker has taken over; it draws the newest state again."""
         self._listen()
-        self._under_way, self._pending = None, False
-        self._images.clear()
-        self._variants.clear()
-        self._variant = self._purity_asked = None
+        self._pending = False
         self.renewed.emit()
         self.session.say("the picture was drawn anew after a fault; nothing is lost")
         self._ask(False)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QStatusBar, QVBo
 from volumen.app import theme
 from volumen.app.canvas import Canvas
 from volumen.app.session import STAGES, Session
+from volumen.app.widgets.painting import painted
 from volumen.build.purity import Purity
 from volumen.edit import objects
 from volumen.model.nodes import Document
@@ -28,6 +29,7 @@ class Stages(QWidget):
     def place(self, i: int) -> QRectF:
         return QRectF(i * 110 + 4, 6, 96, 34)
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -74,6 +76,7 @@ class FlatLit(QWidget):
         self.setToolTip("flat or lit  (.)\nvalues: greys of the same lightness  (,)")
         session.on("look", self.update)
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

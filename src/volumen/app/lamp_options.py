@@ -14,6 +14,7 @@ from volumen.app.session import Session
 from volumen.app.widgets.balls import ball_pixmap
 from volumen.app.widgets.colours import Swatch
 from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.painting import painted
 from volumen.app.widgets.segment import segment
 from volumen.colour.srgb import to_hex
 from volumen.edit import lights as lighting
@@ -44,6 +45,7 @@ class LampBall(QWidget):
         self.setToolTip("Drag on the ball to place the light")
         self.setCursor(Qt.CursorShape.CrossCursor)
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

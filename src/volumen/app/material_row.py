@@ -9,6 +9,7 @@ import msgspec
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
+from volumen.app.asking import ask_save_name
 from volumen.app.widgets.balls import Ball
 from volumen.app.widgets.segment import segment
 from volumen.app.widgets.slider import SliderRow
@@ -167,9 +168,9 @@ class MaterialRow(QWidget):
         session.apply("read materials", replace(session.document, materials=(*kept, *found)))
 
     def share(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Share materials", "materials.json", "Materials (*.json)")
-        if name:
-            self.share_file(Path(name))
+        path = ask_save_name(self, "Share materials", "materials.json", "Materials (*.json)", (".json",))
+        if path is not None:
+            self.share_file(path)
 
     def share_file(self, path: Path) -> None:
         """Write the document's own materials, or the one in use if it has none."""

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog
 
+from volumen.app.asking import ask_save_name
 from volumen.colour.cluster import distinct, main_colours
 from volumen.colour.srgb import to_hex
 from volumen.edit import blends, gradients, meshes, palette
@@ -122,11 +123,10 @@ class ColourOperations:
         self.session.apply("read palette", document)
 
     def write_palette(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(
-            self.window, "Write the palette", "palette.css", "Palettes (*.css *.json *.svg)"
-        )
-        if name:
-            self.write_palette_file(Path(name))
+        kinds = "Palettes (*.css *.json *.svg)"
+        path = ask_save_name(self.window, "Write the palette", "palette.css", kinds, palettes.SUFFIXES)
+        if path is not None:
+            self.write_palette_file(path)
 
     def write_palette_file(self, path: Path) -> None:
         try:

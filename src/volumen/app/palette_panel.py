@@ -35,6 +35,7 @@ from volumen.app.colouring import give_colour, give_gradient
 from volumen.app.session import Session
 from volumen.app.swatch_drag import MIME, dropped
 from volumen.app.widgets.colours import HARBOUR, ColourPanel
+from volumen.app.widgets.painting import painted
 from volumen.app.widgets.stopbar import paint_ramp
 from volumen.colour.srgb import to_hex
 from volumen.edit import palette
@@ -68,6 +69,7 @@ class SwatchGrid(QWidget):
     def at(self, p: QPointF) -> int | None:
         return next((i for i in range(len(self.swatches)) if self.place(i).contains(p.toPoint())), None)
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -140,6 +142,7 @@ class _Bar(QWidget):
         self.setToolTip(f"{saved.name}: click to use, linked")
         self.setAccessibleName(f"gradient {saved.name}")
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -9,7 +9,6 @@ from PySide6.QtCore import QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QCheckBox,
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -23,10 +22,12 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app import theme
+from volumen.app.asking import ask_save_name
 from volumen.app.export_job import ExportJob
 from volumen.app.framelink import FrameLink
 from volumen.app.session import Session
 from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.painting import painted
 from volumen.app.widgets.segment import segment
 from volumen.colour.values import values_of
 from volumen.formats.check import Finding, check
@@ -87,6 +88,7 @@ class ProofWall(QWidget):
         self.small[size] = _image(answer)
         self.update()
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
@@ -257,17 +259,10 @@ class ProofPanel(QWidget):
 
     def choose(self) -> None:
         folder = self.session.path.parent if self.session.path else Path.home()
-        name, _ = QFileDialog.getSaveFileName(
-            self,
-            "Export",
-            str(folder / f"{self.session.name}.{self.suffix}"),
-            f"{self.suffix.upper()} (*.{self.suffix})",
-        )
-        if name:
-            path = Path(name)
-            self.export_to(
-                path if path.suffix.lower() == f".{self.suffix}" else path.with_name(f"{path.name}.{self.suffix}")
-            )
+        start = str(folder / f"{self.session.name}.{self.suffix}")
+        path = ask_save_name(self, "Export", start, f"{self.suffix.upper()} (*.{self.suffix})", (f".{self.suffix}",))
+        if path is not None:
+            self.export_to(path)
 
     def export_to(self, path: Path) -> None:
         """Start the export; the window stays usable meanwhile."""

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 from volumen.app import theme
 from volumen.app.canvas import Canvas
 from volumen.app.session import Session
+from volumen.app.widgets.painting import painted
 from volumen.build.light import light_at
 from volumen.build.outline import node_box
 from volumen.build.recipe import base_colour
@@ -71,6 +72,7 @@ class Section(QWidget):
         highest = max((s.base + s.lift for s in self._slabs), default=0.0)
         return min((self.height() - 56) / max(highest, 20.0), 3.0)
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

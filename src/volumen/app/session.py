@@ -46,6 +46,7 @@ class Session(QObject):
         self.path: Path | None = None
         self.name = "untitled"
         self.note = ""
+        self.unfinished: Callable[[], Document | None] = lambda: None  # with what is half drawn or half typed
         self.snapping = True
         self.snap_kinds: frozenset[str] = frozenset(k for k in KINDS if k not in ("handles", "grid"))
         self.rulers = False
@@ -68,6 +69,17 @@ class Session(QObject):
         return recipes.without_light(self.document, self.selection)
 
     # -- the document
+
+    @property
+    def at_hand(self) -> Document:
+        """The document with what is half drawn or half typed as if it were ended: what must not be lost."""
+        unfinished = self.unfinished()
+        return self.history.committed if unfinished is None else unfinished
+
+    @property
+    def unsaved(self) -> bool:
+        """Whether there is anything that would be lost."""
+        return self.history.changed or self.unfinished() is not None
 
     def open(self, document: Document, path: Path | None, name: str) -> None:
         self.history = History(document)
@@ -212,9 +224,9 @@ class Session(QObject):
         self.purity = purity
         self._tell("purity")
 
-    def saved(self, path: Path) -> None:
+    def saved(self, path: Path, document: Document | None = None) -> None:
         self.path, self.name = path, path.stem
-        self.history.mark_saved()
+        self.history.mark_saved(document)
         self._tell("file")
 
     def _tell(self, *words: str) -> None:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtCore import QSettings
 
-from volumen.app.autosave import folder
+from volumen.app.folders import state_folder
 
 
 def remembered() -> QSettings:
-    return QSettings(str(folder().parent / "window.ini"), QSettings.Format.IniFormat)
+    return QSettings(str(state_folder() / "window.ini"), QSettings.Format.IniFormat)

@@ -6,11 +6,14 @@ import os
 import signal
 import sys
 from importlib import import_module
-from pathlib import Path
 from threading import Thread
+from typing import TYPE_CHECKING
 
 from volumen.geometry.fonts import catalogue
 from volumen.render.client import RenderClient
+
+if TYPE_CHECKING:
+    from volumen.app.window import Window
 
 NO_SCREEN = (
     "volumen: there is no screen to open a window on.\n"
@@ -28,6 +31,7 @@ def run(file: str | None) -> int:
     from PySide6.QtWidgets import QApplication
 
     from volumen.app import theme
+    from volumen.app.faults import catch_faults
     from volumen.app.window import Window
 
     app = QApplication(sys.argv[:1])
@@ -36,6 +40,7 @@ def run(file: str | None) -> int:
     theme.dress(app)
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     window = Window(client)
+    catch_faults(window.fault)
     if file is not None:
         window.files.load(file)
         if file.startswith("demo:"):
@@ -43,8 +48,7 @@ def run(file: str | None) -> int:
     window.fit_screen()
     window.show()
     Thread(target=warm_up, daemon=True).start()
-    if file is None:
-        offer_recovery(window)
+    offer_recovery(window)
     return int(app.exec())
 
 
@@ -55,31 +59,9 @@ def warm_up() -> None:
     catalogue()
 
 
-def offer_recovery(window) -> None:  # type: ignore[no-untyped-def]
-    """After a crash: open the newest work that was left behind, as unsaved."""
-    from volumen.app.autosave import left_behind
-    from volumen.formats import native
-    from volumen.formats.files import FileProblem
+def offer_recovery(window: Window) -> None:
+    """After a crash: show what was left behind."""
+    from volumen.app.recovery import left_behind
 
-    for file in left_behind():
-        try:
-            document = native.load(file)
-        except FileProblem:
-            file.unlink(missing_ok=True)
-            continue
-        name = file.stem.rpartition("-")[0] or "recovered"
-        window.session.open(document, None, name)
-        window.session.history.mark_unsaved()
-        window.session.changed.emit("file")
-        window.notice(f"'{name}' was recovered after a crash. Save it to keep it.")
-        window.autosave.tick()
-        _remove(file, window)
-        window.canvas.fit()
-        return
-
-
-def _remove(file: Path, window) -> None:  # type: ignore[no-untyped-def]
-    """The old recovery file goes once the new one is written."""
-    if window.autosave._thread is not None:
-        window.autosave._thread.join(10)
-    file.unlink(missing_ok=True)
+    if left_behind():
+        window.show_kept_work()

@@ -16,6 +16,7 @@ from volumen.app.commands import Registry
 from volumen.app.lamp_options import LampOptions
 from volumen.app.session import STAGES, Session
 from volumen.app.tool_options import ToolOptions
+from volumen.app.widgets.painting import painted
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,6 +146,7 @@ class Row(QWidget):
         self.hovered = False
         self.update()
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         if self.chosen or self.hovered or self.hasFocus():
@@ -178,6 +180,7 @@ class FoldRow(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.clicked.emit()
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         icon = "chevron-down" if self.open else "chevron-right"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -23,7 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from volumen import __version__
-from volumen.app import theme
+from volumen.app import recovery, theme
 from volumen.app.actions import MENUS, register
 from volumen.app.arrange_panel import Arranger
 from volumen.app.autosave import Autosave
@@ -33,8 +34,9 @@ from volumen.app.command_list import CommandList, help_view
 from volumen.app.commands import Registry
 from volumen.app.documents import Documents
 from volumen.app.exchange import Exchange
-from volumen.app.framelink import FrameLink
+from volumen.app.framelink import PREVIEW_SIDE, FrameLink, png_of
 from volumen.app.header import Header, Status
+from volumen.app.kept_work import KeptWork
 from volumen.app.operations_colour import ColourOperations
 from volumen.app.palette_panel import PalettePanel
 from volumen.app.pile import Pile
@@ -51,6 +53,7 @@ from volumen.geometry.path import Box
 from volumen.model.ingredients import Recipe
 from volumen.model.tree import world_of
 from volumen.render.client import RenderClient
+from volumen.render.messages import ImageAnswer
 
 DROPPED = (".volumen", ".svg", *SUFFIXES)
 COLOUR_STAGE, LIGHT_STAGE = 2, 3
@@ -72,6 +75,7 @@ class Window(QMainWindow):
         self.wall = ProofWall(self.session, self.link)
         self.proof = ProofPanel(self.session)
         self.autosave = Autosave(self.session)
+        self.autosave.wants_preview = self._make_preview
         self.files = Documents(self)
         self.recipe_clip: Recipe = ()
         self.recipe_box: Box | None = None  # of the object that it was copied from
@@ -177,6 +181,22 @@ class Window(QMainWindow):
         self._notice_text.setText(message)
         self._notice.show()
 
+    def fault(self, what: str) -> None:
+        """Something of our own went wrong: the gesture under way is undone, and it is said."""
+        with suppress(Exception):
+            self.canvas.drop()
+        self.notice(
+            f"Something went wrong in Volumen itself ({what}). What was under way was undone; the rest is safe."
+        )
+
+    def _make_preview(self) -> None:
+        """A picture for the next autosave."""
+
+        def take(answer: ImageAnswer) -> None:
+            self.autosave.preview = png_of(answer)
+
+        self.link.request_image((), (PREVIEW_SIDE, PREVIEW_SIDE), False, take)
+
     # -- stages and tools
 
     def _stage_changed(self) -> None:
@@ -251,6 +271,9 @@ class Window(QMainWindow):
             self.command_list = CommandList(self, self.registry)
         self.command_list.open()
 
+    def show_kept_work(self) -> None:
+        KeptWork(self, self.files, [*recovery.left_behind(), *recovery.earlier()]).open()
+
     def show_help(self) -> None:
         help_view(self, self.registry).show()
 
@@ -285,10 +308,11 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.autosave.close()
+        self.files.close()
         if self.proof.job is not None:
             self.proof.job.cancel()
         self.link.close()
-        if self.exchange.copied:  # the clipboard's data must not outlive the application object
+        if QGuiApplication.clipboard().ownsClipboard():  # its data must not outlive the application object
             QGuiApplication.clipboard().clear()
         event.accept()
 

@@ -98,9 +98,17 @@ class Tool:
         self.key(Qt.Key.Key_Escape)
         self.session.cancel()
 
+    def drop(self) -> None:
+        """What is under way goes, as another document is opened or something went wrong."""
+        self.abandon()
+
     def wants(self, key: int) -> bool:
         """Whether this key must reach the tool even though a command has it as its shortcut."""
         return False
+
+    def unfinished(self) -> Document | None:
+        """The document as it would be if what is under way for more than one gesture ended now; None for nothing."""
+        return None
 
     def text(self, letters: str) -> None:
         """Letters typed while ``typing``."""

@@ -152,23 +152,38 @@ class PenTool(Tool):
 
     def finish(self, closed: bool, also: int | None = None) -> None:
         """Turn the points into a shape: filled when closed, a line when open. ``also`` goes into it."""
-        points, continued = self.points, self.continued
-        self.points, self.continued, self.closing, self.dragging = [], None, False, ""
-        if len(points) > 1:
-            run = PathRun(tuple(points), closed)
-            document = self.session.document
-            if also is not None:
-                document = objects.delete(document, [also])
-            if continued is not None and find(document, continued) is not None:
-                document, made = _replaced(document, continued, run), continued
-            else:
-                recipe = (Fill(Solid(self.canvas.last_colour)),) if closed else (INK_LINE,)
-                name = objects.free_name(document, "path")
-                document, made = objects.add_shape(document, PathForm((run,)), recipe, name, self.session.isolated)
-            self.session.apply("draw path", document)
-            self.session.select((made,))
+        ended = self._ended(closed, also) if len(self.points) > 1 else None
+        self._drop()
+        if ended is not None:
+            self.session.apply("draw path", ended[0])
+            self.session.select((ended[1],))
         self.canvas.snapped = None
         self.canvas.update()
+
+    def _ended(self, closed: bool, also: int | None = None) -> tuple[Document, int]:
+        """The document with the path, and the path's id."""
+        run = PathRun(tuple(self.points), closed)
+        document = self.session.document
+        if also is not None:
+            document = objects.delete(document, [also])
+        if self.continued is not None and find(document, self.continued) is not None:
+            return _replaced(document, self.continued, run), self.continued
+        recipe = (Fill(Solid(self.canvas.last_colour)),) if closed else (INK_LINE,)
+        name = objects.free_name(document, "path")
+        return objects.add_shape(document, PathForm((run,)), recipe, name, self.session.isolated)
+
+    def _drop(self) -> None:
+        self.points, self.continued, self.closing, self.dragging = [], None, False, ""
+
+    def drop(self) -> None:
+        self._drop()
+        self.session.cancel()
+
+    def unfinished(self) -> Document | None:
+        if len(self.points) < 2:
+            return None
+        document = self._ended(False)[0]
+        return None if document == self.session.history.committed else document
 
     def undo(self) -> bool:
         if not self.points:

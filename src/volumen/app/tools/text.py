@@ -12,6 +12,7 @@ from volumen.build.forms import text_glyphs
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, apply, multiply, translation
 from volumen.model.ingredients import Fill
+from volumen.model.limits import MAX_TEXT
 from volumen.model.nodes import Document, Shape, TextForm
 from volumen.model.tree import find, world_of
 from volumen.shading.paint import Solid
@@ -66,6 +67,9 @@ class TextTool(Tool):
         form, node = self._form(), find(self.session.document, self.editing)
         if form is None or node is None:
             return
+        if len(text) > MAX_TEXT:
+            self.session.say(f"a text can have {MAX_TEXT:,} letters; the rest is left out")
+            text, caret = text[:MAX_TEXT], min(caret, MAX_TEXT)
         name = " ".join(text.split())[:40] or "text"
         self.caret = caret
         changed = objects.set_fields(self.session.document, [self.editing], name=name)
@@ -112,6 +116,15 @@ class TextTool(Tool):
 
     def leave(self) -> None:
         self.finish()
+
+    def unfinished(self) -> Document | None:
+        form = self._form()
+        typed = form is not None and bool(form.text.strip()) and self.session.history.in_gesture
+        return self.session.document if typed else None
+
+    def drop(self) -> None:
+        self.editing = None
+        self.session.cancel()
 
     def paint(self, painter: QPainter) -> None:
         self.canvas.paint_outlines(painter)

@@ -11,6 +11,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QAbstractButton
 
 from volumen.app import theme
+from volumen.app.widgets.painting import painted
 from volumen.build.picture import Chunk, FillPath, Picture
 from volumen.geometry.affine import IDENTITY
 from volumen.geometry.primitives import ellipse
@@ -61,6 +62,7 @@ class Ball(QAbstractButton):
         self.pixmap = ball_pixmap(kind, self.material, colour, lamp, 26, own)
         self.update()
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidg
 
 from volumen.app import theme
 from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.painting import painted
 from volumen.colour import relatives
 from volumen.colour.press import PRINTABLE, inks_for, press_difference, printed
 from volumen.colour.relatives import HARMONIES, Rgb
@@ -36,6 +37,7 @@ class Strip(QWidget):
         self.colours = colours
         self.update()
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         n = max(len(self.colours), 1)

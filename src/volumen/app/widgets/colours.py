@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, Q
 
 from volumen.app import theme
 from volumen.app.widgets.colour_guide import ColourGuide
+from volumen.app.widgets.painting import painted
 from volumen.app.widgets.slider import SliderRow
 from volumen.colour import oklab
 from volumen.colour.relatives import most_chroma
@@ -50,6 +51,7 @@ class Swatch(QAbstractButton):
         self.colour = value
         self.update()
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath
 from PySide6.QtWidgets import QWidget
 
 from volumen.app import theme
+from volumen.app.widgets.painting import painted
 from volumen.geometry.ease import EVEN, Ease
 
 _SIDE, _EDGE = 76, 8
@@ -44,6 +45,7 @@ class EaseBox(QWidget):
         x1, y1, x2, y2 = self.ease
         return self.at(x1, min(max(y1, 0.0), 1.0)), self.at(x2, min(max(y2, 0.0), 1.0))
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from volumen.app import theme
 from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.painting import painted
 
 _STEPS = {
     Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01, Qt.Key.Key_Down: -0.01, Qt.Key.Key_Up: 0.01,
@@ -48,6 +49,7 @@ class Track(QWidget):
         self.mark = position
         self.update()
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from volumen.app import theme
 from volumen.app.tools.spindle_shape import with_stop_at
+from volumen.app.widgets.painting import painted
 from volumen.shading.paint import Gradient, Linear, Stop
 from volumen.shading.ramp import ramp
 
@@ -58,6 +59,7 @@ class StopBar(QWidget):
     def _t(self, x: float) -> float:
         return min(max((x - _MARGIN) / max(self.width() - 2 * _MARGIN, 1), 0.0), 1.0)
 
+    @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
