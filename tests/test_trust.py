@@ -2,6 +2,7 @@
 
 import os
 import signal
+import sys
 import time
 from pathlib import Path
 
@@ -16,11 +17,13 @@ from test_app import CTRL, at, drag, press, settle, window  # noqa: F401
 from test_window_files import answers, changed  # noqa: F401
 from volumen.app import kept_work, recovery
 from volumen.app.claims import Claim
+from volumen.app.faults import catch_faults, log_file
 from volumen.app.recovery import About, Keeper, earlier, left_behind
 from volumen.app.start import offer_recovery
 from volumen.edit import objects
 from volumen.formats import native
 from volumen.formats.files import FileProblem, write_bytes
+from volumen.model.fitting import fitted
 from volumen.model.nodes import Document, Group, PathForm, Shape, TextForm
 from volumen.model.tree import walk
 
@@ -324,22 +327,23 @@ def test_a_change_that_the_worker_cannot_take_is_sent_anew(window, qtbot):  # no
     link, s = window.link, window.session
     s.open(lit_trio(), None, "trio")
     settle(qtbot, window)
-    link.client._sender._known.clear()  # as if something was lost on the way: it is sent without what it stands on
-    link.client._sender._known.update({0: s.document.root})
-    s.apply("opacity", objects.set_fields(s.document, [1], opacity=0.5))
-    settle(qtbot, window)
-    assert link.client.alive and link.client.restarts == window.link.client.restarts
+    starts, blank = link.client.restarts, link.image.copy()
+    more = fitted(disc(50, 100, 100, 60))
+    link.client._sender._known[50] = more  # as if it had been lost on the way
+    root = s.document.root
+    root = Group(root.id, root.name, (*root.children, more))
+    s.apply("add", Document(s.document.sheet, root=root, next_id=51))
+    qtbot.waitUntil(lambda: link.idle and link.image != blank, timeout=10000)
+    assert link.client.restarts == starts and "KeyError" in log_file().read_text()
 
 
 def test_what_a_paint_event_raises_is_logged_and_the_gesture_undone(window, qtbot, tmp_path):  # noqa: F811
-    from volumen.app.faults import catch_faults, log_file
-
     changed(window)
     settle(qtbot, window)
     s, told = window.session, []
     s.preview(objects.set_fields(s.document, [1], opacity=0.1))
     with qtbot.captureExceptions():
-        hook = __import__("sys").excepthook
+        hook = sys.excepthook
         catch_faults(lambda what: (told.append(what), window.fault(what)))
         try:
             window.canvas._paint_picture = lambda painter: 1 / 0
@@ -347,6 +351,6 @@ def test_what_a_paint_event_raises_is_logged_and_the_gesture_undone(window, qtbo
             del window.canvas._paint_picture
             window.canvas.repaint()
         finally:
-            __import__("sys").excepthook = hook
+            sys.excepthook = hook
     assert told and not s.history.in_gesture and "Something went wrong" in window._notice_text.text()
     assert "ZeroDivisionError" in log_file().read_text()

@@ -153,6 +153,7 @@ class ChoosingWall(QWidget):
         if self.session.history.in_gesture:
             return
         self._built_of = self._state()
+        self.link.drop_variants()
         holder = QWidget()
         holder.setObjectName("side")
         row = QHBoxLayout(holder)

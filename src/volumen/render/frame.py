@@ -1,7 +1,9 @@
 """The frame on screen: which parts are stale, and bringing them up to date.
 
 State is a float picture of the whole viewport and the chunks it shows. A new picture is compared by
-identity: what is not in both, or changed its order, makes its box dirty. Only dirty pixels are drawn again.
+identity: what is not in both, or changed its order, makes its box dirty. Only dirty pixels are drawn again at once.
+The paint library draws edges a little differently where a path is cut off by what is drawn, by as much as a quarter of
+a pixel's coverage, so after patches all is drawn once more while the hand rests: then it is as if drawn anew.
 """
 
 from __future__ import annotations
@@ -31,6 +33,7 @@ from volumen.shading.kept import Kept
 if TYPE_CHECKING:
     from volumen.render.planes import Planes
 
+_MOST_OF_ALL = 0.5  # above this share of the viewport all of it is drawn again, at rest
 # Above this share of the viewport a draft frame is drawn at half the resolution, or less.
 DRAFT_SHARE = 0.08
 
@@ -45,6 +48,7 @@ class Frame:
     boxes: Boxes = field(default_factory=lambda: chunk_boxes(()))
     look: tuple[object, ...] = ()
     owed: Rect | None = None
+    patched: bool = False  # parts were drawn again on their own
     soft_kept: Kept = field(default_factory=lambda: Kept(160_000_000))
     draft_kept: Kept = field(default_factory=lambda: Kept(120_000_000))
     pace: Pace = field(default_factory=Pace)
@@ -74,8 +78,10 @@ class Frame:
         stale = self._take(picture.chunks)
         dirty = dirty or _pixel_rect(stale, view, whole)
         self.view, self.look = view, look
+        if dirty is None and self.owed is None and self.patched and not draft:
+            dirty = whole
         if dirty is None and (draft or self.owed is None):
-            return [], self.owed is not None
+            return [], self.owed is not None or self.patched
         if draft and self.quick and dirty is not None and _size(dirty) > DRAFT_SHARE * w * h:
             self.owed = _joined(self.owed, dirty)
             self.draw_draft(picture, view, dirty, out)
@@ -83,6 +89,8 @@ class Frame:
             return [dirty], True
         area = dirty if draft else _joined(dirty, self.owed)
         assert area is not None
+        if not draft and _size(area) > _MOST_OF_ALL * w * h:
+            area = whole
         if not paint_area(self.pixels, picture, view, area, self.soft_kept, None if draft else stop, boxes=self.boxes):
             self.owed = _joined(self.owed, area)
             return [], True
@@ -90,7 +98,8 @@ class Frame:
         _in_values(out, area, values)
         if not draft:
             self.owed = None
-        return [area], self.owed is not None
+        self.patched = area != whole
+        return [area], self.owed is not None or self.patched
 
     def _take(self, new: tuple[Chunk, ...]) -> Box | None:
         """Remember the chunks of a picture and their boxes, most of which are known; the box of what changed."""
