@@ -17,11 +17,12 @@ import shapely
 
 from volumen.geometry.affine import Floats, Point
 from volumen.geometry.curve import Ints, derivative, evaluate, flatten, meetings, nearest, span
-from volumen.geometry.engine import contains
+from volumen.geometry.engine import PathOpError, contains
 from volumen.geometry.path import Contour, Path, in_box, joined, line
 
 TOLERANCE = 0.05  # curves closer than this, in units, count as one
 _CHORD = 0.04
+MOST_CROSSINGS = 20_000  # each makes an area, whose border is walked and asked for what holds it
 Edge = tuple[int, int]
 
 
@@ -263,6 +264,8 @@ def _cuts(
     s, t, cross = meetings(a, b)
     size = np.hypot(*da.T) * np.hypot(*db.T)
     proper = (np.abs(cross) > 1e-3 * size) & (s > 0) & (s < 1) & (t > 0) & (t < 1)
+    if np.count_nonzero(proper) > MOST_CROSSINGS:
+        raise PathOpError(f"the outlines cross more than {MOST_CROSSINGS:,} times; take fewer of them at a time")
     ip, jp, s, t = i[proper], j[proper], s[proper], t[proper]
     at = a[proper, 0] + da[proper] * s[:, None]
     s, t, at = _polished(contours, owner, places, ip, jp, s, t, at)

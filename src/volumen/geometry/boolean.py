@@ -16,7 +16,7 @@ import numpy as np
 
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, scaling, translation
 from volumen.geometry.arrangement import arrange
-from volumen.geometry.curve import is_tangle
+from volumen.geometry.curve import is_tangle, rough_crossings
 from volumen.geometry.engine import Operation, PathOpError, engine_op, evenodd_simplified, simplified
 from volumen.geometry.fit import fit_points
 from volumen.geometry.path import Contour, Path, boxes_meet, line, union_box
@@ -25,6 +25,9 @@ from volumen.geometry.tidy import without_needless_points
 
 SIZE = 500.0  # operands are brought to this many units first
 MOST_SEGMENTS = 20_000
+_MANY = 12  # areas, above which they are not excluded one after another
+MOST_AREAS = 2000  # each becomes an outline of its own
+MOST_CROSSINGS = 20_000  # the clipper takes seconds over them
 _CHORD = 0.2  # of the polygons that judge
 _FINE = 0.02  # of those that judge again
 _FIT = 0.1  # of the polygons that curves are fitted to
@@ -168,6 +171,8 @@ def check_size(*paths: Path) -> None:
     count = sum(len(c.points) // 3 for p in paths for c in p.contours)
     if count > MOST_SEGMENTS:
         raise PathOpError(f"the outlines have {count} segments; up to {MOST_SEGMENTS} can be combined")
+    if sum(rough_crossings(p) for p in paths) > MOST_CROSSINGS:
+        raise PathOpError(f"the outlines cross themselves more than {MOST_CROSSINGS:,} times; draw them simpler")
 
 
 def _normalising(box: tuple[float, float, float, float]) -> tuple[Affine, Affine]:
@@ -205,6 +210,8 @@ def combine_all(paths: Sequence[Path], operation: Operation) -> Path:
         return boolean(rest[0], union_all(rest[1:]), "subtract")
     if len(rest) == 1:
         return boolean(rest[0], Path(), "union")
+    if operation == "exclude" and len(rest) > _MANY:  # what an odd number of them holds: one even-odd fill of all
+        return cleaned(Path(tuple(c for p in rest for c in cleaned(p).contours), True))
     return reduce(lambda a, b: boolean(a, b, operation), rest)
 
 
@@ -221,6 +228,8 @@ def cut_hidden(paths: Sequence[Path]) -> list[Path]:
 def divide(paths: Sequence[Path]) -> list[tuple[Path, frozenset[int]]]:
     """All areas that the outlines cut out and that lie in at least one of them, with the paths that hold each."""
     net = arrange([closed(p) for p in paths])
+    if len(net.areas) > MOST_AREAS:
+        raise PathOpError(f"the outlines cut out {len(net.areas):,} areas; up to {MOST_AREAS:,} are possible")
     covers = [net.covers(i) for i in range(len(net.areas))]
     return [(net.outline([i]), covers[i]) for i in range(len(net.areas)) if covers[i]]
 
