@@ -22,6 +22,7 @@ from volumen.formats.check import check
 from volumen.formats.pdf import pdf_bytes
 from volumen.formats.svg import svg_bytes
 from volumen.model.ingredients import FORM, Ingredient, Rim
+from volumen.model.mending import mended
 from volumen.model.nodes import (
     COMBININGS,
     ArcForm,
@@ -44,7 +45,6 @@ from volumen.model.nodes import (
     TextForm,
 )
 from volumen.model.tree import walk
-from volumen.model.validate import validate
 from volumen.render.raster import render_float
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Along, Colour, Conic, Grain, Inward, Linear, MeshPaint, MeshPoint, Radial, Solid, Stop
@@ -145,7 +145,7 @@ def documents(draw):
 @settings(max_examples=40, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 @given(documents())
 def test_any_document_builds_draws_and_exports(doc):
-    validate(doc)
+    doc, _ = mended(doc)
     picture = build(doc)
     pixels = render_float(picture)
     assert np.isfinite(pixels).all()

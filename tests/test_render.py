@@ -161,9 +161,11 @@ def test_partial_updates_make_the_same_picture_as_a_new_frame():
         assert area < 0.8 * out.shape[0] * out.shape[1], "only what changed is drawn again"
     fresh = np.zeros_like(out)
     dragged(Frame(), fresh, doc, view, Memo())
-    # As with strips: edges that the dirty area cuts are smoothed in another way, in a few pixels.
+    # As with strips: edges that the dirty area cuts are smoothed in another way, in a few pixels. At rest all is drawn.
     assert (np.abs(fresh.astype(int) - out).max(axis=-1) > 2).mean() < 2e-3
-    assert dragged(frame, out, doc, view, memo)[0] == []
+    assert dragged(frame, out, doc, view, memo) == ([(0, 0, 400, 360)], False)
+    assert np.array_equal(fresh, out)
+    assert dragged(frame, out, doc, view, memo) == ([], False)
 
 
 def test_draft_is_refined_later():

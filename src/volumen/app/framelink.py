@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -57,6 +58,7 @@ class FrameLink(QObject):
         self._pending_draft = True
         self._images: dict[int, Callable[[ImageAnswer], None]] = {}
         self._variants: deque[tuple[Document, Box, int, Callable[[ImageAnswer], None]]] = deque()
+        self._seen: tuple[tuple[Any, ...], Document] | None = None
         self._variant: int | None = None  # the one under way
         self._purity_asked: int | None = None
         self.times: list[tuple[float, float]] = []
@@ -114,7 +116,15 @@ class FrameLink(QObject):
         self.watch.asked()
 
     def _shown(self) -> Document:
-        """The document as it is looked at: with one branch isolated, all else is dimmed; with something muted."""
+        """The document as it is looked at; the same object while nothing of that changes."""
+        s = self.session
+        key = (s.document, s.muted, s.selection if s.muted else (), s.active if s.muted else None, s.isolated)
+        if self._seen is None or self._seen[0][0] is not key[0] or self._seen[0][1:] != key[1:]:
+            self._seen = (key, self._looked_at())
+        return self._seen[1]
+
+    def _looked_at(self) -> Document:
+        """With one branch isolated, all else is dimmed; with something muted."""
         document, isolated = self.session.shown, self.session.isolated
         chain = chain_to(document, isolated) if isolated is not None else []
         if len(chain) < 2:
