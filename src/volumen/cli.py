@@ -36,7 +36,7 @@ def fail(message: str) -> None:
 def _load(name: str) -> Document:
     from volumen.demo import DEMOS
     from volumen.formats.files import FileProblem
-    from volumen.formats.native import load
+    from volumen.formats.native import read
 
     if name.startswith("demo:"):
         if name[5:] not in DEMOS:
@@ -44,13 +44,18 @@ def _load(name: str) -> Document:
         return DEMOS[name[5:]][1]()
     try:
         if name.lower().endswith(".svg"):
-            from volumen.formats.svg_read import open_svg
+            from volumen.formats.apart import Apart
+            from volumen.formats.reading import Artwork, FileToRead
 
-            document, notes = open_svg(Path(name))
-            for note in notes:
+            found = Apart().read(FileToRead("svg artwork", name))
+            assert isinstance(found, Artwork)
+            for note in found.notes:
                 click.echo(f"volumen: not kept from {name}: {note}", err=True)
-            return document
-        return load(Path(name))
+            return found.document
+        document, notes = read(Path(name))
+        for note in notes:
+            click.echo(f"volumen: {name}: {note}", err=True)
+        return document
     except FileProblem as problem:
         fail(str(problem))
         raise

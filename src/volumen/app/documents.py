@@ -13,7 +13,6 @@ from volumen.app.claims import Claim, held_elsewhere
 from volumen.demo import DEMOS
 from volumen.formats import native
 from volumen.formats.files import FileProblem, Stamp, stamp
-from volumen.formats.svg_read import open_svg
 from volumen.model.nodes import Document
 
 if TYPE_CHECKING:
@@ -40,6 +39,7 @@ class Documents:
 
     def open(self) -> None:
         if self.may_leave():
+            self.window.reading.prepare()
             name, _ = QFileDialog.getOpenFileName(self.window, "Open", self._folder(), OPEN_FILTER)
             if name:
                 self.load(name)
@@ -62,15 +62,14 @@ class Documents:
         try:
             if name.startswith("demo:"):
                 self.show(DEMOS[name[5:]][1](), None, name[5:])
-            elif name.lower().endswith(".svg"):
-                document, notes = open_svg(path)
-                self.show(document, None, path.stem)
-                self.window.exchange.tell_missing(notes)
-            else:
-                document, notes = native.read(path)
-                self.show(document, path, path.stem)
-                if notes:
-                    self.tell(f"'{path.name}' went beyond the limits of a document: {'; '.join(notes)}.")
+                return True
+            svg = path.suffix.lower() == ".svg"
+            found = self.window.reading.artwork(path)
+            self.show(found.document, None if svg else path, path.stem)
+            if svg:
+                self.window.exchange.tell_missing(found.notes)
+            elif found.notes:
+                self.tell(f"'{path.name}' went beyond the limits of a document: {'; '.join(found.notes)}.")
         except FileProblem as problem:
             self.tell(str(problem))
             return False
@@ -79,7 +78,7 @@ class Documents:
     def recover(self, found: recovery.Found) -> bool:
         """Open what was left behind, or an earlier state, as work that is not saved."""
         try:
-            document, _ = native.read(found.file)
+            document = self.window.reading.artwork(found.file).document
         except FileProblem as problem:
             aside = recovery.set_aside(found.file)
             self.tell(f"{problem}. It was put aside as {aside}")

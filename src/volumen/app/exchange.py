@@ -11,9 +11,9 @@ from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QFileDialog
 
 from volumen.edit import links, objects
-from volumen.formats import images, native
-from volumen.formats.files import FileProblem, read_bytes
-from volumen.formats.svg_read import MAX_BYTES, Reading, read_svg
+from volumen.formats import native
+from volumen.formats.files import FileProblem
+from volumen.formats.reading import Drawing
 from volumen.geometry.affine import translation
 from volumen.model.nodes import Document, Group, Image
 from volumen.model.tree import parent_of
@@ -34,6 +34,7 @@ class Exchange:
     # -- files
 
     def place(self) -> None:
+        self.window.reading.prepare()
         name, _ = QFileDialog.getOpenFileName(self.window, "Place", str(Path.home()), PLACE_FILTER)
         if name:
             self.place_file(Path(name))
@@ -42,7 +43,7 @@ class Exchange:
         """Put a picture (as reference) or an SVG in front of all; False if it cannot be."""
         try:
             if path.suffix.lower() == ".svg":
-                self.insert_svg(read_svg(read_bytes(path, MAX_BYTES), path.name), path.stem)
+                self.insert_svg(self.window.reading.svg(path))
             else:
                 self._place_picture(path)
         except FileProblem as problem:
@@ -51,7 +52,8 @@ class Exchange:
         return True
 
     def _place_picture(self, path: Path) -> None:
-        asset, width, height = images.place(path)
+        found = self.window.reading.picture(path)
+        asset, width, height = found.asset, found.width, found.height
         s = self.session
         sheet = s.document.sheet
         k = min(sheet.width / width, sheet.height / height, 1.0)
@@ -67,10 +69,9 @@ class Exchange:
             "placed as a reference behind the artwork: dim it in the Object menu, lock it in the pile; no export holds it"
         )
 
-    def insert_svg(self, reading: Reading, name: str) -> None:
+    def insert_svg(self, reading: Drawing) -> None:
         s = self.session
-        group = Group(-1, name, reading.nodes)
-        document, made = objects.paste(s.document, (Group(-2, "clip", (group,)),))
+        document, made = objects.paste(s.document, (Group(-2, "clip", (reading.content,)),))
         s.apply("place SVG", document)
         s.select(made)
         self.tell_missing(reading.notes)
@@ -125,10 +126,9 @@ class Exchange:
                 data = mime.text().encode()
             if not data:
                 return document, [], []
-            reading = read_svg(data, "the clipboard")
+            reading = self.window.reading.svg_data(data, "the clipboard")
             notes = reading.notes
-            group = Group(-1, "pasted", reading.nodes)
-            document, made = objects.paste(document, (Group(-2, "clip", (group,)),))
+            document, made = objects.paste(document, (Group(-2, "clip", (reading.content,)),))
         if where != "front" and s.selection:
             document = beside(document, made, s.selection[0], where == "above")
         return document, made, notes

@@ -106,13 +106,14 @@ class ColourOperations:
         s.apply("keep look", palette.save_look(s.document, node, f"{node.name} look"))
 
     def read_palette(self) -> None:
+        self.window.reading.prepare()
         name, _ = QFileDialog.getOpenFileName(self.window, "Read a palette", "", "Palettes (*.css *.json *.svg)")
         if name:
             self.read_palette_file(Path(name))
 
     def read_palette_file(self, path: Path) -> None:
         try:
-            found = palettes.read_palette(path)
+            found = self.window.reading.palette(path).swatches
         except FileProblem as problem:
             self.window.notice(str(problem))
             return

@@ -41,6 +41,7 @@ from volumen.app.operations_colour import ColourOperations
 from volumen.app.palette_panel import PalettePanel
 from volumen.app.pile import Pile
 from volumen.app.proof import PROOF_STAGE, ProofPanel, ProofWall
+from volumen.app.reading import Reading
 from volumen.app.recipe_panel import RecipePanel
 from volumen.app.section import Section
 from volumen.app.session import Session
@@ -76,6 +77,7 @@ class Window(QMainWindow):
         self.proof = ProofPanel(self.session)
         self.autosave = Autosave(self.session)
         self.autosave.wants_preview = self._make_preview
+        self.reading = Reading(self)
         self.files = Documents(self)
         self.recipe_clip: Recipe = ()
         self.recipe_box: Box | None = None  # of the object that it was copied from
@@ -309,6 +311,7 @@ class Window(QMainWindow):
             return
         self.autosave.close()
         self.files.close()
+        self.reading.close()
         if self.proof.job is not None:
             self.proof.job.cancel()
         self.link.close()

@@ -9,7 +9,9 @@ import tempfile
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
-from typing import BinaryIO, NamedTuple
+from typing import BinaryIO, NamedTuple, TypeVar
+
+import msgspec
 
 
 class FileProblem(ValueError):
@@ -53,6 +55,17 @@ def read_bytes(path: Path, most: int) -> bytes:
         raise
     except ValueError as error:  # a name that no file can have
         raise FileProblem(f"cannot open {str(path)!r}: {error}") from error
+
+
+T = TypeVar("T")
+
+
+def decoded(data: bytes, kind: type[T], name: str, what: str) -> T:
+    """JSON as a value of some type. Raises FileProblem for all that JSON can be wrong in, bytes that are no text too."""
+    try:
+        return msgspec.json.decode(data, type=kind)
+    except (msgspec.DecodeError, UnicodeDecodeError, OverflowError, RecursionError) as error:
+        raise FileProblem(f"'{name}' holds no {what} that can be read: {error}") from error
 
 
 class Stamp(NamedTuple):

@@ -18,7 +18,7 @@ from volumen.model.nodes import Asset
 SUFFIXES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff")
 _MOST_BYTES = 512 * 2**20
 _LARGEST = 6000  # pixels along the longer side that are kept; more is not seen under a drawing
-_MOST_PIXELS = 1_200_000_000
+_MOST_PIXELS = 150_000_000  # as RGBA 600 MB
 
 
 def place(path: Path) -> tuple[Asset, int, int]:
@@ -43,12 +43,14 @@ def _read(path: Path) -> tuple[Asset, int, int]:
     limit, Pillow.MAX_IMAGE_PIXELS = Pillow.MAX_IMAGE_PIXELS, None
     try:
         with Pillow.open(path) as image:
+            image.draft("RGB", (_LARGEST, _LARGEST))  # what can be read smaller is
             if image.width * image.height > _MOST_PIXELS:
-                raise FileProblem(f"'{path.name}' has more than {_MOST_PIXELS // 10**6} million pixels")
-            image.draft("RGB", (_LARGEST, _LARGEST))
+                raise FileProblem(
+                    f"'{path.name}' has {image.width:,} x {image.height:,} pixels; up to {_MOST_PIXELS // 10**6} million "
+                    "can be placed: save it smaller"
+                )
             image.load()
-            turned = ImageOps.exif_transpose(image)
-            shown = as_rgb(turned)
+            shown = as_rgb(ImageOps.exif_transpose(_reduced(image)))
     finally:
         Pillow.MAX_IMAGE_PIXELS = limit
     if max(shown.size) > _LARGEST:
@@ -60,6 +62,16 @@ def _read(path: Path) -> tuple[Asset, int, int]:
         shown.save(out, "JPEG", quality=93, subsampling=0)
     data = out.getvalue()
     return Asset(asset_key(data), data), shown.width, shown.height
+
+
+def _reduced(image: Pillow.Image) -> Pillow.Image:
+    """A picture far larger than what is kept, made smaller before anything is copied."""
+    k = max(image.size) // _LARGEST
+    if k < 2 or image.mode not in ("L", "LA", "RGB", "RGBA", "CMYK", "YCbCr"):
+        return image
+    small = image.reduce(k)
+    small.info, small._exif = image.info, getattr(image, "_exif", None)  # type: ignore[attr-defined]
+    return small
 
 
 def as_rgb(image: Pillow.Image) -> Pillow.Image:

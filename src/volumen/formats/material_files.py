@@ -6,7 +6,7 @@ from pathlib import Path
 
 import msgspec
 
-from volumen.formats.files import FileProblem, problem, write_bytes
+from volumen.formats.files import FileProblem, decoded, read_bytes, write_bytes
 from volumen.shading.materials import Material
 
 _MAX_BYTES = 1 << 20
@@ -18,16 +18,7 @@ class _File(msgspec.Struct):
 
 def read_materials(path: Path) -> list[Material]:
     """The materials of a JSON file. Raises FileProblem."""
-    try:
-        if path.stat().st_size > _MAX_BYTES:
-            raise FileProblem(f"'{path.name}' is too large for materials; it is not read")
-        data = path.read_bytes()
-    except OSError as error:
-        raise problem("open", path, error) from error
-    try:
-        found = msgspec.json.decode(data, type=_File).materials
-    except msgspec.DecodeError as error:
-        raise FileProblem(f"'{path.name}' holds no materials that can be read: {error}") from error
+    found = decoded(read_bytes(path, _MAX_BYTES), _File, path.name, "materials").materials
     if not found:
         raise FileProblem(f"'{path.name}' holds no materials")
     return found

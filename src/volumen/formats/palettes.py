@@ -12,7 +12,7 @@ from lxml import etree
 from tinycss2.color4 import parse_color
 
 from volumen.colour.srgb import to_hex
-from volumen.formats.files import FileProblem, problem, write_bytes
+from volumen.formats.files import FileProblem, decoded, read_bytes, write_bytes
 from volumen.model.nodes import Palette, Swatch
 from volumen.shading.paint import Colour
 
@@ -34,12 +34,7 @@ class _File(msgspec.Struct):
 
 def read_palette(path: Path) -> list[Swatch]:
     """The swatches of a CSS, JSON or SVG file, with ids 0. Raises FileProblem."""
-    try:
-        if path.stat().st_size > _MAX_BYTES:
-            raise FileProblem(f"'{path.name}' is too large for a palette; it is not read")
-        data = path.read_bytes()
-    except OSError as error:
-        raise problem("open", path, error) from error
+    data = read_bytes(path, _MAX_BYTES)
     kind = path.suffix.lower()
     readers = {".css": _from_css, ".json": _from_json, ".svg": _from_svg}
     if kind not in readers:
@@ -83,6 +78,8 @@ def _from_css(data: bytes, name: str) -> list[Swatch]:
             continue
         selector = tinycss2.serialize(rule.prelude).strip().lstrip(".:#")
         for item in tinycss2.parse_blocks_contents(rule.content):
+            if len(out) >= _MOST:
+                return out
             if item.type == "declaration" and (c := _colour(tinycss2.serialize(item.value))) is not None:
                 out.append(
                     Swatch(0, item.name.lstrip("-").replace("-", " "), c, "" if selector == "root" else selector)
@@ -112,12 +109,9 @@ def _word(text: str) -> str:
 
 
 def _from_json(data: bytes, name: str) -> list[Swatch]:
-    try:
-        entries = msgspec.json.decode(data, type=_File).swatches
-    except (msgspec.DecodeError, RecursionError) as error:
-        raise FileProblem(f"'{name}' is not a palette: {error}") from error
+    entries = decoded(data, _File, name, "palette").swatches
     out = []
-    for e in entries:
+    for e in entries[:_MOST]:
         c = _colour(e.colour)
         if c is None:
             raise FileProblem(f"'{name}': '{e.colour}' of '{e.name}' is not a colour")
@@ -134,13 +128,15 @@ def _from_svg(data: bytes, name: str) -> list[Swatch]:
     parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
     try:
         root = etree.fromstring(data, parser)
-    except etree.XMLSyntaxError as error:
+    except (etree.XMLSyntaxError, ValueError) as error:
         raise FileProblem(f"'{name}' is not readable SVG: {error}") from error
     out: dict[tuple[str, Colour], Swatch] = {}
     for element in root.iter():
         if not isinstance(element.tag, str):
             continue
         title = next((c.text or "" for c in element if isinstance(c.tag, str) and c.tag.endswith("}title")), "")
+        if len(out) >= _MOST:
+            break
         for value in _svg_colours(element):
             c = _colour(value)
             if c is not None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from itertools import islice
 from typing import Any
 
 from lxml import etree
@@ -13,15 +14,18 @@ from volumen.formats.svg_geometry import number, read_transform
 from volumen.formats.svg_style import Sheet, Style
 from volumen.geometry.affine import IDENTITY, Affine, Point, apply, apply_vector, invert, multiply
 from volumen.geometry.path import Box
+from volumen.model.limits import most
 from volumen.shading.paint import Colour, Linear, Paint, Radial, Solid, Stop
 
 _HREFS = ("href", "{http://www.w3.org/1999/xlink}href")
 _BETWEEN = 8
+_MOST_STOPS = 256
 
 
 class Paints:
     def __init__(self, by_id: dict[str, Any], sheet: Sheet, missing: Counter[str]) -> None:
         self.by_id, self.sheet, self.missing = by_id, sheet, missing
+        self._known: dict[tuple[int, float], tuple[Stop, ...]] = {}  # stops by gradient and opacity
 
     def read(self, value: str, box: Box | None, style: Style, opacity: float) -> Paint | None:
         """A fill or stroke value; None for none."""
@@ -62,7 +66,10 @@ class Paints:
             self.missing[f"{kind} paints"] += 1
             return None
         chain = self._chain(element)
-        stops = self._stops(chain, opacity)
+        key = (id(chain[0]), opacity)
+        if key not in self._known:
+            self._known[key] = self._stops(chain, opacity)
+        stops = self._known[key]
         if not stops:
             return None
         if len(stops) == 1 or box is None:
@@ -107,7 +114,11 @@ class Paints:
 
     def _stops(self, chain: list[Any], opacity: float) -> tuple[Stop, ...]:
         for element in chain:
-            found = [e for e in element if isinstance(e.tag, str) and etree.QName(e).localname == "stop"][:256]
+            inside = (e for e in element if isinstance(e.tag, str) and etree.QName(e).localname == "stop")
+            found = list(islice(inside, _MOST_STOPS + 1))
+            if len(found) > _MOST_STOPS:
+                self.missing[f"gradient stops beyond {_MOST_STOPS}"] += 1
+                found = found[:_MOST_STOPS]
             if found:
                 break
         else:
@@ -122,7 +133,8 @@ class Paints:
             colour = self.colour(style.own("stop-color") or "black", style, alpha)
             if colour is not None:
                 out.append(Stop(at, colour))
-        return straight_alpha(out)
+        made = straight_alpha(out)
+        return made if len(made) <= most("Linear", "stops") else tuple(out)
 
 
 def straight_alpha(stops: list[Stop]) -> tuple[Stop, ...]:

@@ -24,14 +24,15 @@ from volumen.formats.svg_style import Style
 from volumen.geometry.affine import IDENTITY, Affine, multiply, scaling, translation
 from volumen.geometry.boolean import union_all
 from volumen.geometry.engine import PathOpError, simplified
-from volumen.geometry.path import Path
+from volumen.geometry.path import Contour, Path
 from volumen.model.ingredients import BLEND_MODES, BlendMode, Fill, Ingredient, Line
 from volumen.model.limits import MAX_NUMBER
 from volumen.model.nodes import Document, Group, Node, Shape, Sheet, TextForm
 from volumen.model.validate import DocumentError, validate
 
 replace = msgspec.structs.replace
-MAX_BYTES = 64 * 2**20
+MAX_BYTES = 32 * 2**20
+_MOST_UNITED = 60
 MAX_ELEMENTS = 60_000
 MAX_DEPTH = 90
 _NS = "{http://www.w3.org/2000/svg}"
@@ -225,9 +226,8 @@ class _Reader:
         for shape in self._children(element, style, lengths, 2, ()):
             for path, m in _outlines(shape, IDENTITY):
                 parts.append(path.transformed(m))
-        try:
-            whole = union_all([p for p in parts if p])
-        except PathOpError:
+        whole = _united([p for p in parts if p])
+        if whole is None:
             return None
         place = read_transform(element.get("transform"), self.missing)
         if element.get("clipPathUnits") == "objectBoundingBox":
@@ -348,6 +348,22 @@ def _reference(value: str) -> str | None:
     if not value.startswith("url("):
         return None
     return value[4:].split(")")[0].strip(" '\"").removeprefix("#")
+
+
+def _united(parts: list[Path]) -> Path | None:
+    """The union of the parts of a clip; of very many all contours run the same way round, which shows the same."""
+    try:
+        if len(parts) <= _MOST_UNITED:
+            return union_all(parts)
+        return Path(tuple(c for p in parts for c in _clockwise(p)))
+    except PathOpError:
+        return None
+
+
+def _clockwise(path: Path) -> list[Contour]:
+    if path.area() >= 0:
+        return list(path.contours)
+    return [Contour(c.points[::-1].copy(), c.closed) for c in path.contours]
 
 
 def _outlines(node: Node, parent: Affine) -> list[tuple[Path, Affine]]:

@@ -9,6 +9,8 @@ from typing import Any
 import tinycss2
 from lxml import etree
 
+from volumen.formats.files import FileProblem
+
 INHERITED = {
     "fill", "fill-opacity", "fill-rule", "clip-rule", "stroke", "stroke-width", "stroke-opacity", "stroke-linecap",
     "stroke-linejoin", "stroke-miterlimit", "stroke-dasharray", "stroke-dashoffset", "color", "visibility",
@@ -28,6 +30,9 @@ _OWN = {
 }
 _KNOWN = INHERITED | _OWN
 _MOST_RULES = 5000
+_MOST_CSS = 2**20  # letters of style blocks
+_MOST_ATTRIBUTE = 20_000  # letters of one style attribute
+_MOST_WORK = 30_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,12 +64,19 @@ class Sheet:
     def __init__(self, css: str, missing: Counter[str]) -> None:
         self.rules: list[_Rule] = []
         self.missing = missing
-        for rule in tinycss2.parse_stylesheet(css[:4_000_000], skip_comments=True, skip_whitespace=True)[:_MOST_RULES]:
+        self.work = 0  # comparisons of elements with rules, and letters of style attributes
+        self._attributes: dict[str, dict[str, str]] = {}
+        if len(css) > _MOST_CSS:
+            missing[f"style beyond {_MOST_CSS >> 20} MB"] += 1
+        for rule in _rules(css[:_MOST_CSS], missing):
+            if len(self.rules) >= _MOST_RULES:
+                missing[f"CSS rules beyond {_MOST_RULES}"] += 1
+                break
             if rule.type != "qualified-rule":
                 missing["CSS rules with @ and faulty ones"] += 1
                 continue
             values = declarations(rule.content)
-            for selector in tinycss2.serialize(rule.prelude).split(","):
+            for selector in tinycss2.serialize(rule.prelude).split(",", _MOST_RULES)[:_MOST_RULES]:
                 self._add(selector.strip(), values)
         self.rules.sort(key=lambda r: r.weight)
 
@@ -86,24 +98,53 @@ class Sheet:
                 word += c
         self.rules.append(_Rule(tag, ident, tuple(classes), (bool(ident), len(classes), bool(tag)), values))
 
+    def _count(self, work: int) -> None:
+        self.work += work
+        if self.work > _MOST_WORK:
+            raise FileProblem("the SVG has too many style rules for its elements; it is not opened")
+
+    def _declared(self, text: str) -> dict[str, str]:
+        """The declarations of a style attribute; many elements have the same."""
+        known = self._attributes.get(text)
+        if known is None:
+            self._count(10 * len(text))
+            try:
+                known = declarations(tinycss2.parse_component_value_list(text[:_MOST_ATTRIBUTE]))
+            except RecursionError:
+                self.missing["style with parentheses nested too deep"] += 1
+                known = {}
+            if len(text) > _MOST_ATTRIBUTE:
+                self.missing[f"style attributes beyond {_MOST_ATTRIBUTE} letters"] += 1
+            self._attributes[text] = known
+        return known
+
     def style_of(self, element: Any, parent: Style) -> Style:
         """The style of an element under its parent's."""
         inherited = dict(parent.inherited)
         inherited.update((k, v) for k, v in parent.declared.items() if k in INHERITED and k != "display")
         own = {k: v.strip() for k in element.keys() if k in _KNOWN and (v := element.get(k))}  # noqa: SIM118
         if self.rules:
+            self._count(len(self.rules))
             tag = etree.QName(element).localname
             ident, classes = element.get("id") or "", set((element.get("class") or "").split())
             for rule in self.rules:
                 if rule.tag in ("", tag) and rule.ident in ("", ident) and classes.issuperset(rule.classes):
                     own.update(rule.values)
         if element.get("style"):
-            own.update(declarations(tinycss2.parse_component_value_list(element.get("style"))))
+            own.update(self._declared(element.get("style")))
         for name in [k for k, v in own.items() if v == "inherit"]:
             del own[name]
             if name not in INHERITED and (value := parent.own(name)):
                 own[name] = value
         return Style(inherited, own)
+
+
+def _rules(css: str, missing: Counter[str]) -> list[Any]:
+    try:
+        return list(tinycss2.parse_stylesheet(css, skip_comments=True, skip_whitespace=True))
+    except RecursionError:
+        missing["style with parentheses nested too deep"] += 1
+        return []
 
 
 def declarations(content: Any) -> dict[str, str]:

@@ -1,0 +1,92 @@
+"""Reading a file in a process of its own, with limits of time and memory: whatever it holds, the program goes on."""
+
+from __future__ import annotations
+
+import multiprocessing
+import resource
+import time
+from collections.abc import Callable
+from multiprocessing.connection import Connection
+
+import msgspec
+
+from volumen.formats.files import FileProblem
+from volumen.formats.reading import FileToRead, Refused, Result, read_here
+
+MOST_MEMORY = 1_500_000_000  # bytes
+MOST_SECONDS = 60.0
+_encode = msgspec.msgpack.Encoder().encode
+_decode = msgspec.msgpack.Decoder(Result | Refused).decode
+
+
+class Cancelled(FileProblem):
+    """The person has stopped it."""
+
+
+def work(connection: Connection) -> None:
+    """Entry point of the process: one file is read."""
+    from volumen.formats import images, native, palettes, svg_read  # noqa: F401  loaded before memory is limited
+
+    resource.setrlimit(resource.RLIMIT_DATA, (MOST_MEMORY, MOST_MEMORY))
+    try:
+        file = msgspec.msgpack.decode(connection.recv_bytes(), type=FileToRead)
+        answer: Result | Refused = read_here(file)
+    except FileProblem as problem:
+        answer = Refused(str(problem))
+    except (EOFError, OSError):
+        return
+    try:
+        data = _encode(answer)
+    except MemoryError:
+        data = _encode(Refused("what the file holds needs more memory than reading a file may take"))
+    connection.send_bytes(data)
+
+
+class Apart:
+    """Reads files one at a time. ``prepare`` starts the process before it is needed."""
+
+    def __init__(self) -> None:
+        self._process: multiprocessing.process.BaseProcess | None = None
+        self._connection: Connection | None = None
+
+    def prepare(self) -> None:
+        if self._process is None or not self._process.is_alive():
+            context = multiprocessing.get_context("spawn")
+            self._connection, other = context.Pipe()
+            self._process = context.Process(target=work, args=(other,), daemon=True, name="volumen-reader")
+            self._process.start()
+            other.close()
+
+    def read(self, file: FileToRead, wait: Callable[[float], bool] | None = None) -> Result:
+        """Read a file. ``wait`` passes some seconds and returns False to stop. Raises FileProblem, or Cancelled."""
+        self.prepare()
+        connection, name = self._connection, file.name or file.path.rpartition("/")[2]
+        assert connection is not None
+        end = time.monotonic() + MOST_SECONDS
+        try:
+            connection.send_bytes(_encode(file))
+            while not connection.poll(0 if wait else 0.2):
+                if wait is not None and not wait(0.02):
+                    raise Cancelled(f"'{name}' was not opened: reading it was stopped")
+                if time.monotonic() > end:
+                    raise FileProblem(
+                        f"'{name}' takes longer than {MOST_SECONDS:.0f} seconds to read; it is not opened"
+                    )
+            answer = _decode(connection.recv_bytes())
+        except (EOFError, OSError, msgspec.DecodeError) as error:
+            raise FileProblem(
+                f"'{name}' could not be read: it needs more than {MOST_MEMORY / 1e9:.1f} GB of memory, or ends the reader"
+            ) from error
+        finally:
+            self.close()
+        if isinstance(answer, Refused):
+            raise FileProblem(answer.message)
+        return answer
+
+    def close(self) -> None:
+        if self._process is not None:
+            self._process.kill()
+            self._process.join(1)
+        if self._connection is not None:
+            self._connection.close()
+        self._process = self._connection = None
