@@ -1,12 +1,16 @@
 import json
+import tempfile
 
+import numba
 import pytest
 from click.testing import CliRunner
+from numba.core import caching
 from PIL import Image
 
 from scenes import lit_trio
 from volumen.cli import main
 from volumen.formats import native
+from volumen.geometry import compiled
 
 
 def run(*args):
@@ -69,3 +73,23 @@ def test_core_and_command_line_never_load_qt():
         "sys.exit(any(m.startswith('PySide6') for m in sys.modules))"
     )
     assert subprocess.run([sys.executable, "-c", code]).returncode == 0
+
+
+def test_without_a_place_for_a_cache_loops_are_kept_in_a_folder_of_ones_own_or_in_memory(tmp_path, monkeypatch, capsys):
+    """As a user who may write neither beside the program nor at home; said once."""
+
+    def nowhere(self):
+        raise OSError(30, "Read-only file system")
+
+    for kind in (caching.InTreeCacheLocator, caching.UserWideCacheLocator):
+        monkeypatch.setattr(kind, "ensure_cache_path", nowhere, raising=False)
+    monkeypatch.setattr(numba.config, "CACHE_DIR", "")
+    monkeypatch.setattr(compiled, "_told", False)
+    monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
+    assert compiled.compiled()(lambda x: x + 1)(2) == 3
+    (place,) = tmp_path.iterdir()
+    assert place.stat().st_mode & 0o777 == 0o700 and any(place.rglob("*.nbi"))
+    place.chmod(0o777)  # others could put code there: it is not used
+    monkeypatch.setattr(numba.config, "CACHE_DIR", "")
+    assert compiled.compiled()(lambda x: x + 2)(2) == 4
+    assert capsys.readouterr().err.count("no cache folder can be written") == 1

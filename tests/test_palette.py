@@ -234,7 +234,7 @@ def test_palettes_go_out_and_come_back(suffix, tmp_path):
 @pytest.mark.parametrize(
     ("name", "data", "message"),
     [
-        ("a.json", b"{", "not a palette"), ("a.json", b'{"swatches":[{"name":"x","colour":"nope"}]}', "not a colour"),
+        ("a.json", b"{", "no palette"), ("a.json", b'{"swatches":[{"name":"x","colour":"nope"}]}', "not a colour"),
         ("a.css", b"p { margin: 0 }", "no colours"), ("a.svg", b"<svg", "not readable"),
         ("a.svg", b'<!DOCTYPE s [<!ENTITY a SYSTEM "file:///etc/passwd">]><svg xmlns="http://www.w3.org/2000/svg"><title>&a;</title></svg>', "no colours"),
         ("a.txt", b"", "can be read"),

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFileDialog
 from volumen.app import recovery
 from volumen.app.asking import ask, ask_save_name
 from volumen.app.claims import Claim, held_elsewhere
+from volumen.app.folders import home
 from volumen.demo import DEMOS
 from volumen.formats import native
 from volumen.formats.files import FileProblem, Stamp, stamp
@@ -155,4 +156,4 @@ class Documents:
         self.window.notice(message)
 
     def _folder(self) -> str:
-        return str(self.session.path.parent if self.session.path else Path.home())
+        return str(self.session.path.parent if self.session.path else home())

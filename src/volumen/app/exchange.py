@@ -10,6 +10,7 @@ from PySide6.QtCore import QByteArray, QMimeData
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QFileDialog
 
+from volumen.app.folders import home
 from volumen.edit import links, objects
 from volumen.formats import native
 from volumen.formats.files import FileProblem
@@ -35,7 +36,7 @@ class Exchange:
 
     def place(self) -> None:
         self.window.reading.prepare()
-        name, _ = QFileDialog.getOpenFileName(self.window, "Place", str(Path.home()), PLACE_FILTER)
+        name, _ = QFileDialog.getOpenFileName(self.window, "Place", str(home()), PLACE_FILTER)
         if name:
             self.place_file(Path(name))
 

@@ -16,6 +16,14 @@ def state_folder() -> Path:
     return Path(given) if given else _usual()
 
 
+def home() -> Path:
+    """The person's home; the root where there is none."""
+    try:
+        return Path.home()
+    except RuntimeError:
+        return Path("/")
+
+
 @cache
 def _usual() -> Path:
     usual = Path(platformdirs.user_state_dir("volumen"))

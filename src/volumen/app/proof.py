@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 from volumen.app import theme
 from volumen.app.asking import ask_save_name
 from volumen.app.export_job import ExportJob
+from volumen.app.folders import home
 from volumen.app.framelink import FrameLink
 from volumen.app.session import Session
 from volumen.app.widgets.number import NumberField
@@ -258,7 +259,7 @@ class ProofPanel(QWidget):
         self.session.set_stage(3)
 
     def choose(self) -> None:
-        folder = self.session.path.parent if self.session.path else Path.home()
+        folder = self.session.path.parent if self.session.path else home()
         start = str(folder / f"{self.session.name}.{self.suffix}")
         path = ask_save_name(self, "Export", start, f"{self.suffix.upper()} (*.{self.suffix})", (f".{self.suffix}",))
         if path is not None:

@@ -69,19 +69,18 @@ class Apart:
                 if wait is not None and not wait(0.02):
                     raise Cancelled(f"'{name}' was not opened: reading it was stopped")
                 if time.monotonic() > end:
-                    raise FileProblem(
-                        f"'{name}' takes longer than {MOST_SECONDS:.0f} seconds to read; it is not opened"
-                    )
+                    raise FileProblem(f"'{name}' takes over {MOST_SECONDS:.0f} seconds to read; it is not opened")
             answer = _decode(connection.recv_bytes())
         except (EOFError, OSError, msgspec.DecodeError) as error:
             raise FileProblem(
-                f"'{name}' could not be read: it needs more than {MOST_MEMORY / 1e9:.1f} GB of memory, or ends the reader"
+                f"'{name}' could not be read: it needs more than {MOST_MEMORY / 1e9:.1f} GB of memory"
             ) from error
         finally:
             self.close()
         if isinstance(answer, Refused):
             raise FileProblem(answer.message)
-        return answer
+        found: Result = answer
+        return found
 
     def close(self) -> None:
         if self._process is not None:

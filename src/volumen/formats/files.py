@@ -61,7 +61,7 @@ T = TypeVar("T")
 
 
 def decoded(data: bytes, kind: type[T], name: str, what: str) -> T:
-    """JSON as a value of some type. Raises FileProblem for all that JSON can be wrong in, bytes that are no text too."""
+    """JSON as a value of some type. Raises FileProblem for all that can be wrong in it, bytes that are no text too."""
     try:
         return msgspec.json.decode(data, type=kind)
     except (msgspec.DecodeError, UnicodeDecodeError, OverflowError, RecursionError) as error:

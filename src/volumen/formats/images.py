@@ -46,8 +46,8 @@ def _read(path: Path) -> tuple[Asset, int, int]:
             image.draft("RGB", (_LARGEST, _LARGEST))  # what can be read smaller is
             if image.width * image.height > _MOST_PIXELS:
                 raise FileProblem(
-                    f"'{path.name}' has {image.width:,} x {image.height:,} pixels; up to {_MOST_PIXELS // 10**6} million "
-                    "can be placed: save it smaller"
+                    f"'{path.name}' has {image.width:,} x {image.height:,} pixels; "
+                    f"up to {_MOST_PIXELS // 10**6} million can be placed: save it smaller"
                 )
             image.load()
             shown = as_rgb(ImageOps.exif_transpose(_reduced(image)))
@@ -70,7 +70,7 @@ def _reduced(image: Pillow.Image) -> Pillow.Image:
     if k < 2 or image.mode not in ("L", "LA", "RGB", "RGBA", "CMYK", "YCbCr"):
         return image
     small = image.reduce(k)
-    small.info, small._exif = image.info, getattr(image, "_exif", None)  # type: ignore[attr-defined]
+    small.info, small._exif = image.info, getattr(image, "_exif", None)
     return small
 
 

@@ -10,9 +10,10 @@ from __future__ import annotations
 import math
 
 import cv2
-import numba
 import numpy as np
 from numpy.typing import NDArray
+
+from volumen.geometry.compiled import compiled
 
 F64 = NDArray[np.float64]
 F32 = NDArray[np.float32]
@@ -41,7 +42,7 @@ def nearest_chords(chords: F64, before: I32, after: I32, height: int, width: int
     return near, np.minimum(np.sqrt(square), most)
 
 
-@numba.njit(cache=True, nogil=True, fastmath=True)
+@compiled(nogil=True, fastmath=True)
 def _square(rays: F64, k: int, x: float, y: float) -> float:
     """The squared distance of a point to a chord, told as (x, y, dx, dy, 1 / length squared)."""
     dx, dy = rays[k, 2], rays[k, 3]
@@ -51,7 +52,7 @@ def _square(rays: F64, k: int, x: float, y: float) -> float:
     return float(x * x + y * y)
 
 
-@numba.njit(cache=True, nogil=True)
+@compiled(nogil=True)
 def _marked(rays: F64, height: int, width: int) -> I32:
     """The nearest chord at the corners of every cell that a chord runs through, -1 elsewhere."""
     near = np.full((height, width), -1, np.int32)
@@ -70,7 +71,7 @@ def _marked(rays: F64, height: int, width: int) -> I32:
     return near
 
 
-@numba.njit(cache=True, nogil=True)
+@compiled(nogil=True)
 def _walked(rays: F64, before: I32, after: I32, near: I32, rough: F32, most: float) -> F64:
     """Better ``near`` in place by going along the outline, where ``rough`` says it counts; squared distances (h, w)."""
     h, w = near.shape
@@ -82,7 +83,7 @@ def _walked(rays: F64, before: I32, after: I32, near: I32, rough: F32, most: flo
     return square
 
 
-@numba.njit(cache=True, nogil=True)
+@compiled(nogil=True)
 def _walk(
     rays: F64, before: I32, after: I32, near: I32, square: F64, i: int, j: int, k: int, best: float
 ) -> None:  # fmt: skip
@@ -98,7 +99,7 @@ def _walk(
     square[i, j] = best
 
 
-@numba.njit(cache=True, nogil=True)
+@compiled(nogil=True)
 def _handed_on(rays: F64, before: I32, after: I32, near: I32, square: F64, step: int) -> None:
     """Let every node have the chord of the neighbour before it on the grid if that lies nearer than its own: near a
     line half way between two sides, the nearest marked node may belong to the wrong one."""

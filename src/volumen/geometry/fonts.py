@@ -35,7 +35,7 @@ class Match:
 
 def font_folders() -> list[FilePath]:
     """Where fonts are looked for, the bundled ones first."""
-    home = FilePath.home()
+    home = FilePath("~").expanduser() if os.environ.get("HOME") else FilePath("/nonexistent")
     data = FilePath(os.environ.get("XDG_DATA_HOME") or home / ".local" / "share")
     return [BUNDLED, data / "fonts", home / ".fonts", FilePath("/usr/local/share/fonts"), FilePath("/usr/share/fonts")]
 
@@ -45,12 +45,18 @@ def catalogue() -> dict[str, dict[str, FontFile]]:
     """Family -> style -> font. Of fonts with equal names the first found counts; broken files are passed over."""
     out: dict[str, dict[str, FontFile]] = {}
     for folder in font_folders():
-        if not folder.is_dir():
-            continue
-        for path in sorted(p for p in folder.rglob("*") if p.suffix.lower() in _SUFFIXES):
+        for path in _font_files(folder):
             for font in _read_names(path):
                 out.setdefault(font.family, {}).setdefault(font.style, font)
     return dict(sorted(out.items(), key=lambda kv: kv[0].lower()))
+
+
+def _font_files(folder: FilePath) -> list[FilePath]:
+    """The font files of a folder; none of one that cannot be looked into."""
+    try:
+        return sorted(p for p in folder.rglob("*") if p.suffix.lower() in _SUFFIXES) if folder.is_dir() else []
+    except OSError:
+        return []
 
 
 def _read_names(path: FilePath) -> list[FontFile]:

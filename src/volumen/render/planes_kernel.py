@@ -15,8 +15,9 @@ from collections.abc import Callable
 from typing import Any, TypeVar, cast
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from volumen.geometry.compiled import compiled
 
 MODES = (
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
@@ -31,13 +32,13 @@ Bytes = NDArray[np.uint8]
 At = tuple[int, int, int, int, int, int, int, int, int, int]
 _NORMAL, _MULTIPLY, _SCREEN, _OVERLAY, _DARKEN, _LIGHTEN, _DODGE, _BURN, _HARD = range(9)
 _SOFT, _DIFFERENCE, _EXCLUSION, _HUE, _SATURATION, _COLOR = range(9, 15)
-_fast = njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+_fast = compiled(nogil=True, fastmath=True, error_model="numpy")
 _PLANES, _AT, _COVERS = "float32[:,:,::1]", "UniTuple(int64, 10)", "uint8[:,::1], uint8[:,::1]"
 
 
 def _entry(signature: str) -> Callable[[F], F]:
     """Compile a function for one signature only, so that nothing is ever compiled while a hand moves."""
-    return cast(Callable[[F], F], njit(signature, cache=True, nogil=True, fastmath=True, error_model="numpy"))
+    return cast(Callable[[F], F], compiled(signature, nogil=True, fastmath=True, error_model="numpy"))
 
 
 @_fast

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from volumen.geometry.compiled import compiled
 
 
-@njit(cache=True, fastmath=True, inline="always")
+@compiled(fastmath=True, inline="always")
 def _encode(x, table):  # type: ignore[no-untyped-def]
     f = min(max(x, 0.0), 0.9999999) * 8192.0
     i = int(f)
     return table[i] + (table[i + 1] - table[i]) * (f - i)
 
 
-@njit(cache=True, fastmath=True, inline="always")
+@compiled(fastmath=True, inline="always")
 def _encoded(tone, to_lms, to_rgb, table, out, row, column):  # type: ignore[no-untyped-def]
     """Put the premultiplied encoded sRGB of premultiplied OKLab and alpha into out[row, column, 2:]."""
     alpha = min(max(tone[3], 0.0), 1.0)
@@ -28,7 +29,7 @@ def _encoded(tone, to_lms, to_rgb, table, out, row, column):  # type: ignore[no-
     out[row, column, 5] = alpha
 
 
-@njit(cache=True, fastmath=True)
+@compiled(fastmath=True)
 def _triangle(grid, r0, c0, r1, c1, r2, c2, out, seen):  # type: ignore[no-untyped-def]
     """Fill the pixels whose centres lie in a triangle of grid points, colour running evenly between its corners."""
     h, w = seen.shape
@@ -63,7 +64,7 @@ def _triangle(grid, r0, c0, r1, c1, r2, c2, out, seen):  # type: ignore[no-untyp
             t += dt
 
 
-@njit(cache=True, fastmath=True)
+@compiled(fastmath=True)
 def raster(geometry, tone, steps, to_lms, to_rgb, table, out, seen):  # type: ignore[no-untyped-def]
     """Draw patches (n, 4, 4, 2 and 4) with ``steps`` (n,) cells a side into out (h, w, 4)."""
     most = steps.max() + 1

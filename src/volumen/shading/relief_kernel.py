@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import math
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
+
+from volumen.geometry.compiled import compiled
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
 
 
-@numba.njit(cache=True, nogil=True)
+@compiled(nogil=True)
 def slopes(signed: F32, grid: F64, scale: float, shift: float, table: F64, height: float) -> tuple[F32, F32]:
     """The slope of a relief's surface (h, w) along x and along y, in the outline's axes.
 
@@ -44,7 +45,7 @@ def slopes(signed: F32, grid: F64, scale: float, shift: float, table: F64, heigh
     return out_x, out_y
 
 
-@numba.njit(cache=True, nogil=True)
+@compiled(nogil=True)
 def strength(dx: F32, dy: F32, lamps: F64, numbers: F64, shade: bool, colour: F64, pixels: F32) -> F32:
     """How strong the shade or the light (h, w) is on slopes (h, w), 0..1.
 
