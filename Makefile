@@ -8,7 +8,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 DEMO ?=
 
-.PHONY: setup demo run test quick check bench stats lint format demos screenshots clean
+.PHONY: setup demo run test quick check monkey crash hostile bench stats lint format demos screenshots clean
 
 setup: $(STAMP)
 
@@ -45,6 +45,18 @@ format: setup
 
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/volumen bench
+
+# Random hands on a demo (all of them without DEMO), kills and faults, hostile files: what the suite holds a little of.
+EVENTS ?= 1000
+SEED ?= 1
+monkey: setup
+	cd tests && QT_QPA_PLATFORM=offscreen $(abspath $(BIN))/python monkey.py --events $(EVENTS) --seed $(SEED) $(if $(DEMO),--demo $(DEMO))
+
+crash: setup
+	cd tests && QT_QPA_PLATFORM=offscreen $(abspath $(BIN))/python crash.py
+
+hostile: setup
+	cd tests && $(abspath $(BIN))/python hostile.py --seed $(SEED)
 
 stats:
 	@$(or $(PYTHON),python3) scripts/stats.py

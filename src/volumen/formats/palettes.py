@@ -114,7 +114,7 @@ def _from_json(data: bytes, name: str) -> list[Swatch]:
     for e in entries[:_MOST]:
         c = _colour(e.colour)
         if c is None:
-            raise FileProblem(f"'{name}': '{e.colour}' of '{e.name}' is not a colour")
+            raise FileProblem(f"'{name}': '{e.colour[:40]}' of '{e.name[:40]}' is not a colour")
         out.append(Swatch(0, e.name, c, e.group))
     return out
 

@@ -34,6 +34,7 @@ replace = msgspec.structs.replace
 MAX_BYTES = 32 * 2**20
 _MOST_UNITED = 60
 MAX_ELEMENTS = 60_000
+MAX_OUTLINES = 30_000
 MAX_DEPTH = 90
 _NS = "{http://www.w3.org/2000/svg}"
 _HREFS = ("href", "{http://www.w3.org/1999/xlink}href")
@@ -88,7 +89,8 @@ class _Reader:
         self.root = root
         self.missing: Counter[str] = Counter()
         self.next_id = 1
-        self.count = 0
+        self.count = self.outlines = 0
+        self.clips: dict[str, Path | None] = {}  # the united outlines of clips, by id
         self.by_id = {e.get("id"): e for e in root.iter() if isinstance(e.tag, str) and e.get("id")}
         texts = [e.text or "" for e in root.iter(f"{_NS}style", "style")]
         self.sheet = StyleSheet("\n".join(texts), self.missing)
@@ -221,12 +223,12 @@ class _Reader:
         element = self.by_id.get(name)
         if element is None or etree.QName(element).localname != "clipPath":
             return None
-        parts = []
-        style = self.sheet.style_of(element, Style())
-        for shape in self._children(element, style, lengths, 2, ()):
-            for path, m in _outlines(shape, IDENTITY):
-                parts.append(path.transformed(m))
-        whole = _united([p for p in parts if p])
+        if name not in self.clips:
+            style = self.sheet.style_of(element, Style())
+            shapes = self._children(element, style, lengths, 2, ())
+            parts = [path.transformed(m) for s in shapes for path, m in _outlines(s, IDENTITY)]
+            self.clips[name] = _united([p for p in parts if p])
+        whole = self.clips[name]
         if whole is None:
             return None
         place = read_transform(element.get("transform"), self.missing)
@@ -281,6 +283,9 @@ class _Reader:
                 return None
             if not path:
                 return None
+            self.outlines += len(path.contours)
+            if self.outlines > MAX_OUTLINES:
+                raise FileProblem(f"the SVG draws more than {MAX_OUTLINES:,} outlines; it is not opened")
             hull = path.hull()
             if hull is None or max(abs(v) for v in hull) > MAX_NUMBER:
                 self.missing["shapes with huge numbers"] += 1

@@ -51,18 +51,22 @@ class Style:
 
 @dataclass(frozen=True, slots=True)
 class _Rule:
+    """All that a selector sets: each value with its rank, which grows along the sheet."""
+
     tag: str
     ident: str
     classes: tuple[str, ...]
     weight: tuple[int, int, int]
-    values: dict[str, str]
+    values: dict[str, tuple[int, str]]
 
 
 class Sheet:
     """The rules of all style blocks: selectors by element, class and id, alone or joined, in lists."""
 
     def __init__(self, css: str, missing: Counter[str]) -> None:
-        self.rules: list[_Rule] = []
+        self.rules: dict[tuple[str, str, tuple[str, ...]], _Rule] = {}
+        self._by_part: dict[str, list[_Rule]] = {}  # by "#id", ".class", "element" or "": one of what a rule asks for
+        self._rank = 0
         self.missing = missing
         self.work = 0  # comparisons of elements with rules, and letters of style attributes
         self._attributes: dict[str, dict[str, str]] = {}
@@ -78,7 +82,6 @@ class Sheet:
             values = declarations(rule.content)
             for selector in tinycss2.serialize(rule.prelude).split(",", _MOST_RULES)[:_MOST_RULES]:
                 self._add(selector.strip(), values)
-        self.rules.sort(key=lambda r: r.weight)
 
     def _add(self, selector: str, values: dict[str, str]) -> None:
         if not selector or (any(c in selector for c in " >+~:[*") and selector != "*"):
@@ -96,7 +99,29 @@ class Sheet:
                 kind, word = c, ""
             else:
                 word += c
-        self.rules.append(_Rule(tag, ident, tuple(classes), (bool(ident), len(classes), bool(tag)), values))
+        key = (tag, ident, tuple(classes))
+        rule = self.rules.get(key)
+        if rule is None:
+            rule = self.rules[key] = _Rule(*key, (bool(ident), len(classes), bool(tag)), {})
+            part = f"#{ident}" if ident else f".{classes[0]}" if classes else tag
+            self._by_part.setdefault(part, []).append(rule)
+        self._rank += 1
+        rule.values.update((name, (self._rank, value)) for name, value in values.items())
+
+    def _matching(self, element: Any) -> dict[str, str]:
+        """What the rules that match an element set: the weightiest wins, of equals the last."""
+        tag, ident = etree.QName(element).localname, element.get("id") or ""
+        classes = set((element.get("class") or "").split())
+        best: dict[str, tuple[tuple[int, int, int], int, str]] = {}
+        for part in ("", tag, f"#{ident}", *(f".{c}" for c in classes)):
+            found = self._by_part.get(part, ())
+            self._count(len(found))
+            for rule in found:
+                if rule.tag in ("", tag) and rule.ident in ("", ident) and classes.issuperset(rule.classes):
+                    for name, (rank, value) in rule.values.items():
+                        if name not in best or best[name][:2] < (rule.weight, rank):
+                            best[name] = (rule.weight, rank, value)
+        return {name: value for name, (_, _, value) in best.items()}
 
     def _count(self, work: int) -> None:
         self.work += work
@@ -124,12 +149,7 @@ class Sheet:
         inherited.update((k, v) for k, v in parent.declared.items() if k in INHERITED and k != "display")
         own = {k: v.strip() for k in element.keys() if k in _KNOWN and (v := element.get(k))}  # noqa: SIM118
         if self.rules:
-            self._count(len(self.rules))
-            tag = etree.QName(element).localname
-            ident, classes = element.get("id") or "", set((element.get("class") or "").split())
-            for rule in self.rules:
-                if rule.tag in ("", tag) and rule.ident in ("", ident) and classes.issuperset(rule.classes):
-                    own.update(rule.values)
+            own.update(self._matching(element))
         if element.get("style"):
             own.update(self._declared(element.get("style")))
         for name in [k for k, v in own.items() if v == "inherit"]:
