@@ -161,6 +161,7 @@ from volumen.app import theme
 from volumen.app.window import Window
 from volumen.render.client import RenderClient
 import monkey
+from hand import Failure, Hand
 from volumen.formats import native
 
 if __name__ == '__main__':
@@ -168,7 +169,7 @@ if __name__ == '__main__':
     theme.dress(app)
     window = Window(RenderClient())
     window.show()
-    hand = monkey.Hand(window, Path(sys.argv[1]))
+    one = Hand(window, Path(sys.argv[1]))
     from volumen.demo import DEMOS
     window.session.open(DEMOS['net-float'][1](), None, 'net-float')
     window.autosave.timer.setInterval(120)
@@ -177,9 +178,9 @@ if __name__ == '__main__':
         if event[0] in ('save', 'export', 'command', 'paste'):
             continue
         try:
-            hand.do(event)
-        except monkey.Failure:
-            hand.faults.clear()
+            one.do(event)
+        except Failure:
+            one.faults.clear()
 """
 
 
@@ -227,7 +228,7 @@ def end_workers(times: int, seed: int = 1) -> int:
     """Kill or stop the worker in drags, walls and exports: the picture comes to rest and equals a fresh one."""
     from PySide6.QtWidgets import QApplication
 
-    import monkey
+    from hand import Hand
     from volumen.app import theme
     from volumen.app.window import Window
     from volumen.render.client import RenderClient
@@ -240,25 +241,25 @@ def end_workers(times: int, seed: int = 1) -> int:
         window = Window(RenderClient())
         window.show()
         window.link.watch.patience = 0.08
-        hand = monkey.Hand(window, Path(place))
+        one = Hand(window, Path(place))
         window.session.open(DEMOS["net-float"][1](), None, "net-float")
-        hand.settle()
+        one.settle()
         for k in range(times):
             doing = ("drag", "wall", "export")[k % 3]
             how = signal.SIGKILL if r.random() < 0.5 else signal.SIGSTOP
             if doing == "wall":
                 window.session.select((window.session.document.root.children[0].id,))
-                hand.do(("wall", r.random(), 0.2))
+                one.do(("wall", r.random(), 0.2))
             elif doing == "export":
-                hand.do(("export", "png"))
+                one.do(("export", "png"))
             os.kill(window.link.client.process.pid, how)
-            hand.do(("drag", r.random(), r.random(), r.random(), r.random(), "", 4))
+            one.do(("drag", r.random(), r.random(), r.random(), r.random(), "", 4))
             window.choosing.hide()
-            hand.settle()
-            hand.check()
+            one.settle()
+            one.check()
         window.session.history.mark_saved()
         window.close()
-        hand._guard.stop()
+        one._guard.stop()
     return times
 
 

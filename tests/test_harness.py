@@ -1,19 +1,29 @@
 """A little of what ``make monkey``, ``make crash`` and ``make hostile`` do much of."""
 
+from multiprocessing import Pipe
+
 import pytest
 
 import crash
+import fresh as fresh_ones
+import hand
 import hostile
 import monkey
 from test_app import window  # noqa: F401
+from volumen.build import keeping
+from volumen.build.scene import build
 from volumen.demo import DEMOS
+from volumen.edit import objects
+from volumen.render.messages import SceneUpdate
+from volumen.render.service import Service
+from volumen.render.sync import Sender
 
 
 @pytest.mark.parametrize(("demo", "seed"), [("net-float", 7), ("ferry", 8)])
 def test_random_hands_break_nothing(window, tmp_path, monkeypatch, demo, seed):  # noqa: F811
     for name in ("getSaveFileName", "getOpenFileName"):
-        monkeypatch.setattr(monkey.QFileDialog, name, getattr(monkey.QFileDialog, name))  # put back afterwards
-    monkeypatch.setattr(monkey.QMessageBox, "exec", monkey.QMessageBox.exec)
+        monkeypatch.setattr(hand.QFileDialog, name, getattr(hand.QFileDialog, name))  # put back afterwards
+    monkeypatch.setattr(hand.QMessageBox, "exec", hand.QMessageBox.exec)
     assert monkey.play(window, demo, list(monkey.events(seed, 150)), tmp_path) == 3
 
 
@@ -22,7 +32,7 @@ def test_a_run_is_made_shorter_while_it_fails_alike():
 
     def fresh(demo, shorter):
         wrong = ("event", 11) in shorter and ("event", 40) in shorter
-        return monkey.Failure("it broke", len(shorter)) if wrong else None
+        return hand.Failure("it broke", len(shorter)) if wrong else None
 
     assert monkey.shrunk("any", run, "it broke", fresh) == [("event", 11), ("event", 40)]
 
@@ -44,3 +54,31 @@ def test_workers_killed_and_stopped_in_drags_walls_and_exports_are_replaced(tmp_
 def test_hostile_files_are_read_or_refused_within_bounds(reader):
     counts, _, wrong = hostile.run(reader, 12, seed=5)
     assert wrong == [] and sum(counts.values()) == 12
+
+
+@pytest.mark.parametrize("demo", DEMOS)
+def test_after_a_drag_the_picture_at_rest_is_that_of_a_fresh_worker(demo):
+    assert fresh_ones.drag_each(demo, 4, (240, 180)) == []
+
+
+def test_what_is_deleted_is_forgotten_by_sender_receiver_and_builds():
+    document = DEMOS["net-float"][1]()
+    sender, service = Sender(), Service(Pipe()[0])
+    service.take(SceneUpdate(sender.changes(document)))
+    build(service.document, memo=service.memos[False])
+    few = counts(sender, service)
+    for _ in range(30):
+        copied, _ = objects.duplicate(document, [n.id for n in document.root.children])
+        service.take(SceneUpdate(sender.changes(copied)))
+        build(service.document, memo=service.memos[False])
+        service.take(SceneUpdate(sender.changes(document)))
+        build(service.document, memo=service.memos[False])
+    assert counts(sender, service) == few
+    service.tidy()
+    assert sum(map(len, keeping._all)) == 0, "and what was made of outlines that are gone"
+
+
+def counts(sender, service):
+    memo = service.memos[False]
+    kept = (memo.entries, memo.rows, memo.knockouts, memo.holes, memo.boxes)
+    return len(sender._known), len(service.receiver._nodes), *map(len, kept)

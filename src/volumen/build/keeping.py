@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import sys
 from collections import OrderedDict
 from collections.abc import Callable
 from typing import Any, TypeVar
@@ -12,6 +13,7 @@ from volumen.geometry.path import Path
 
 V = TypeVar("V")
 _CACHE_SIZE = 50_000
+_LARGE = 64  # smaller ones hold what is dear to make and seldom changes, such as fonts
 _all: list[OrderedDict[Any, Any]] = []
 
 
@@ -21,15 +23,18 @@ def identity_cache() -> OrderedDict[Any, Any]:
     return _all[-1]
 
 
-def forget_all() -> int:
-    """Empty all identity caches, which hold much that is no longer in the document; how many entries they had.
+def forget_all() -> None:
+    """Empty all identity caches and the large ones by value, which hold much that is no longer in the document.
 
     What stays the same needs none of it: its chunks are in the memo of the build.
     """
-    count = sum(len(cache) for cache in _all)
     for cache in _all:
         cache.clear()
-    return count
+    for name, module in list(sys.modules.items()):
+        if name.startswith("volumen."):
+            for value in vars(module).values():
+                if callable(getattr(value, "cache_clear", None)) and (value.cache_info().maxsize or 0) >= _LARGE:
+                    value.cache_clear()
 
 
 _made: OrderedDict[object, tuple[object, Path]] = identity_cache()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import gc
 import signal
 import time
@@ -74,7 +75,8 @@ class Service:
                 while self.cold_ms and not self.connection.poll(_REST):
                     self.get_ready()
                 if self.taken > _MANY and not self.connection.poll(_LONG_REST):
-                    self.tidy()
+                    with suppress(Exception):  # what could not be given back stays
+                        self.tidy()
                 request = decode_request(self.connection.recv_bytes())
             except (EOFError, OSError):
                 return
@@ -134,7 +136,25 @@ class Service:
         forget_all()
         self.variants = Memo()
         self.variant_kept = Kept(self.variant_kept.limit)
+        frame = self.frame
+        if self.shown is not None and frame.view is not None:
+            for kept in (frame.soft_kept, frame.draft_kept):
+                kept.asked = set()
+            shape = frame.pixels.shape
+            area = (0, 0, shape[1], shape[0])
+            # What is asked for by drawing what is shown, in full and as a draft, stays.
+            if not paint_area(np.zeros_like(frame.pixels), self.shown, frame.view, area, frame.soft_kept, self._called):
+                return
+            if frame.quick:
+                self.warm_up()
+            for kept in (frame.soft_kept, frame.draft_kept):
+                kept.forget_unused()
         gc.collect()
+        with suppress(OSError, AttributeError):  # other C libraries give memory back by themselves
+            ctypes.CDLL("libc.so.6").malloc_trim(0)
+
+    def _called(self) -> bool:
+        return self.connection.poll(0)
 
     def answer(self, request: FrameRequest | ImageRequest | VariantRequest | PurityRequest) -> Answer:
         if isinstance(request, FrameRequest):

@@ -17,11 +17,13 @@ class Kept:
     limit: int
     used: int = 0
     entries: OrderedDict[object, tuple[object, Any, int]] = field(default_factory=OrderedDict)
+    asked: set[object] = field(default_factory=set)  # for and put in since ``forget_unused``
 
     def get(self, key: object) -> Any | None:
         hit = self.entries.get(key)
         if hit is None:
             return None
+        self.asked.add(key)
         if self.used > self.limit // 2:  # until then nothing goes soon, and the order does not matter yet
             self.entries.move_to_end(key)
         return hit[1]
@@ -30,6 +32,15 @@ class Kept:
         if key in self.entries:
             self.used -= self.entries.pop(key)[2]
         self.entries[key] = (holds, value, size)
+        self.asked.add(key)
         self.used += size
         while self.used > self.limit and len(self.entries) > 1:
-            self.used -= self.entries.popitem(last=False)[1][2]
+            gone, (_, _, size) = self.entries.popitem(last=False)
+            self.used -= size
+            self.asked.discard(gone)
+
+    def forget_unused(self) -> None:
+        """Drop what was not asked for since the last call."""
+        for key in [k for k in self.entries if k not in self.asked]:
+            self.used -= self.entries.pop(key)[2]
+        self.asked = set()
