@@ -81,7 +81,7 @@ def _lead(found: list[recovery.Found]) -> str:
     left = sum(f.left for f in found)
     if left:
         what = "One document was" if left == 1 else f"{left} documents were"
-        return f"{what} left behind unsaved when Volumen ended without being closed. Below it are earlier states."
+        return f"{what} left behind unsaved when Volumen ended without being closed. Below are earlier states."
     if found:
         return "Earlier states of documents, kept for a week: the last ten of each that were saved or discarded."
     return "Nothing is kept. What you save or discard from now on can be had back here for a week."
@@ -94,7 +94,10 @@ def _item(found: recovery.Found) -> QListWidgetItem:
     item = QListWidgetItem(f"{found.about.name}  ·  {state}\n{when}{where}")
     item.setData(Qt.ItemDataRole.UserRole, found)
     item.setToolTip(str(found.file))
-    item.setIcon(QIcon(_picture(found.preview())))
+    picture, icon = _picture(found.preview()), QIcon()
+    for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected):  # not tinted where it is chosen
+        icon.addPixmap(picture, mode)
+    item.setIcon(icon)
     return item
 
 

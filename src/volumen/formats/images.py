@@ -31,7 +31,9 @@ def place(path: Path) -> tuple[Asset, int, int]:
             return _read(path)
     except FileProblem:
         raise
-    except (UnidentifiedImageError, SyntaxError, ValueError, EOFError, MemoryError) as error:
+    except MemoryError as error:
+        raise FileProblem(f"'{path.name}' needs more memory than a picture may take; save it smaller") from error
+    except (UnidentifiedImageError, SyntaxError, ValueError, EOFError) as error:
         raise FileProblem(f"'{path.name}' is no picture that can be read: {error}") from error
     except OSError as error:
         if error.errno is None:  # the decoder's own errors
@@ -65,20 +67,19 @@ def _read(path: Path) -> tuple[Asset, int, int]:
 
 
 def _reduced(image: Pillow.Image) -> Pillow.Image:
-    """A picture far larger than what is kept, made smaller before anything is copied."""
-    k = max(image.size) // _LARGEST
-    if k < 2 or image.mode not in ("L", "LA", "RGB", "RGBA", "CMYK", "YCbCr"):
-        return image
-    small = image.reduce(k)
-    small.info, small._exif = image.info, getattr(image, "_exif", None)
-    return small
+    """A picture larger than what is kept, made smaller before anything is copied."""
+    if max(image.size) > _LARGEST and image.mode in ("L", "LA", "RGB", "RGBA", "CMYK", "YCbCr"):
+        image.thumbnail((_LARGEST, _LARGEST), Pillow.Resampling.LANCZOS, reducing_gap=2.0)
+    return image
 
 
 def as_rgb(image: Pillow.Image) -> Pillow.Image:
     """Any mode as 8-bit RGB, or RGBA where it has alpha. 16-bit and float grey is brought into range."""
-    if image.mode in ("I", "F", "I;16", "I;16B", "I;16L", "I;16N"):
-        values = np.nan_to_num(np.asarray(image, dtype=np.float64))
-        top = 65535.0 if image.mode.startswith("I;16") or values.max(initial=0) > 255 else 255.0
+    if image.mode.startswith("I;16"):
+        return Pillow.fromarray((np.asarray(image) // 257).astype(np.uint8)).convert("RGB")
+    if image.mode in ("I", "F"):
+        values = np.nan_to_num(np.asarray(image, dtype=np.float32))
+        top = 65535.0 if values.max(initial=0) > 255 else 255.0
         if image.mode == "F" and values.max(initial=0) <= 1.0:
             top = 1.0
         grey = np.clip(values / top * 255, 0, 255).astype(np.uint8)

@@ -30,9 +30,9 @@ _OWN = {
 }
 _KNOWN = INHERITED | _OWN
 _MOST_RULES = 5000
-_MOST_CSS = 2**20  # letters of style blocks
+_MOST_CSS = 2**19  # letters of style blocks
 _MOST_ATTRIBUTE = 20_000  # letters of one style attribute
-_MOST_WORK = 30_000_000
+_MOST_WORK = 5_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,7 +71,7 @@ class Sheet:
         self.work = 0  # comparisons of elements with rules, and letters of style attributes
         self._attributes: dict[str, dict[str, str]] = {}
         if len(css) > _MOST_CSS:
-            missing[f"style beyond {_MOST_CSS >> 20} MB"] += 1
+            missing[f"style beyond {_MOST_CSS >> 10} KB"] += 1
         for rule in _rules(css[:_MOST_CSS], missing):
             if len(self.rules) >= _MOST_RULES:
                 missing[f"CSS rules beyond {_MOST_RULES}"] += 1
@@ -132,7 +132,7 @@ class Sheet:
         """The declarations of a style attribute; many elements have the same."""
         known = self._attributes.get(text)
         if known is None:
-            self._count(10 * len(text))
+            self._count(len(text))
             try:
                 known = declarations(tinycss2.parse_component_value_list(text[:_MOST_ATTRIBUTE]))
             except RecursionError:
