@@ -27,9 +27,11 @@ from volumen.model.tree import chain_to, place_of, walk
 from volumen.model.validate import DocumentError, validate
 
 
-def archive(content: bytes, mime: bytes = native.MIME, name: str = "document.json") -> bytes:
+def archive(
+    content: bytes, mime: bytes = native.MIME, name: str = "document.json", method: int = zipfile.ZIP_DEFLATED
+) -> bytes:
     out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as z:
+    with zipfile.ZipFile(out, "w", method) as z:
         z.writestr("mimetype", mime)
         z.writestr(name, content)
     return out.getvalue()
@@ -105,6 +107,14 @@ def nested(depth: int) -> bytes:
 
 
 good = native.encode(lit_trio())
+GUIDE = b'{"type":"line","at":[1.0,1.0],"angle":0.0},'
+_STOP = b'{"at":0.5,"colour":[1,0,0,1]}'
+STOPS = (
+    b'{"type":"fill","paint":{"type":"linear","stops":['
+    + _STOP
+    + (b"," + _STOP) * 599
+    + b'],"start":[0,0],"end":[9,0]}},'
+)
 HOSTILE = {
     "empty file": (b"", "not a Volumen document|damaged"),
     "not a zip": (b"hello" * 100, "not a Volumen document"),
@@ -112,6 +122,10 @@ HOSTILE = {
     "flipped bytes": (archive(good)[:200] + b"\x00\xff" * 40 + archive(good)[280:], "damaged"),
     "another type": (archive(good, b"application/zip"), "not a Volumen document"),
     "no content": (archive(good, name="other.json"), "must hold document.json once"),
+    "compressed in another way": (archive(good, method=zipfile.ZIP_BZIP2), "stored or deflated"),
+    "too many stops": (archive(good.replace(b'"recipe":[', b'"recipe":[' + STOPS, 1)), "600 stops"),
+    "too many receivers": (archive(good.replace(b'"receivers":[]', b'"receivers":[' + b"1," * 600 + b"1]", 1)), "601 receivers"),
+    "too many guides": (archive(good.replace(b'"guides":[]', b'"guides":[' + GUIDE * 1500 + GUIDE[:-1] + b"]", 1)), "1,501 guides"),
     "path tricks": (archive(good, name="../../document.json"), "must hold document.json once"),
     "not json": (archive(b"{]"), "damaged"),
     "wrong shape": (archive(b'{"version":1,"document":[]}'), "damaged"),

@@ -267,7 +267,7 @@ class ProofPanel(QWidget):
 
     def export_to(self, path: Path) -> None:
         """Start the export; the window stays usable meanwhile."""
-        document = self.session.history.committed
+        document = self.session.at_hand
         options = ExportOptions(
             scale=self.width_field.value / document.sheet.width, dpi=self.dpi_field.value, flat=self.flat.isChecked(),
             ground="none" if self.clear_ground.isChecked() else "sheet", title=self.session.name,

@@ -287,7 +287,7 @@ class Window(QMainWindow):
     # -- the window itself
 
     def _show_title(self) -> None:
-        mark = "• " if self.session.history.changed else ""
+        mark = "• " if self.session.unsaved else ""
         self.setWindowTitle(f"{mark}{self.session.name} — Volumen")
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
