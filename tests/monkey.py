@@ -74,7 +74,14 @@ def events(seed: int, count: int) -> Iterator[Event]:
         yield r.choices(kinds, weights)[0][1]()
 
 
-def play(window: Window, demo: str, run: list[Event], folder: Path, say: Callable[[str], None] | None = None) -> int:
+def play(
+    window: Window,
+    demo: str,
+    run: list[Event],
+    folder: Path,
+    say: Callable[[str], None] | None = None,
+    batch: int = BATCH,
+) -> int:
     """Play a run on a demo, with checks after each batch. Raises Failure, with the number of events as second argument.
 
     Returns how many checks were made.
@@ -87,7 +94,7 @@ def play(window: Window, demo: str, run: list[Event], folder: Path, say: Callabl
         window.canvas.fit()
         for k, event in enumerate(run, 1):
             hand.do(event)
-            if k % BATCH == 0 or k == len(run):
+            if k % batch == 0 or k == len(run):
                 hand.settle()
                 hand.check()
                 checks += 1
@@ -109,6 +116,7 @@ def main() -> int:
     parser.add_argument("--demo", default="", help="one of the demos; all without it")
     parser.add_argument("--events", type=int, default=1000)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--batch", type=int, default=BATCH, help="events between two checks")
     parser.add_argument("--no-shrink", action="store_true")
     parser.add_argument("--drags", type=int, default=0, help="instead: drag so many objects of each demo")
     parser.add_argument(
@@ -135,7 +143,7 @@ def main() -> int:
         window = Window(RenderClient())
         window.show()
         try:
-            play(window, demo, run, folder, say)
+            play(window, demo, run, folder, say, options.batch)
         except Failure as failure:
             return failure
         finally:
