@@ -4,6 +4,7 @@ import os
 import signal
 import sys
 import time
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -130,6 +131,21 @@ def test_autosave_writes_beside_and_is_no_crash_while_the_window_runs(window, qt
     window.session.history.mark_saved()
     window.autosave.tick()
     assert not file.exists() and [f.about.name for f in earlier()] == ["untitled"], "it is an earlier state now"
+    drag(window, (150, 250), (200, 300), (250, 400))
+    window.autosave.tick()
+    window.autosave.wait()
+    assert window.autosave.keeper.file.exists() and left_behind() == [], "nor is what is written later"
+
+
+@pytest.mark.parametrize(("newer", "left", "kept"), [(False, True, True), (True, True, False), (False, False, False)])
+def test_recovered_work_is_saved_over_its_file_only_if_that_is_no_newer(window, tmp_path, newer, left, kept):  # noqa: F811
+    path = tmp_path / "artwork.volumen"
+    native.save(document(disc(1, 9, 9, 5)), path)
+    os.utime(path, (time.time() + (50 if newer else -50),) * 2)
+    crashed(lit_trio(), "artwork", str(path))
+    (found,) = left_behind()
+    assert window.files.recover(found if left else replace(found, left=False))
+    assert window.session.path == (path if kept else None) and window.session.unsaved
 
 
 def test_all_that_was_left_behind_is_offered_and_what_is_unreadable_is_put_aside(window, qtbot):  # noqa: F811

@@ -84,17 +84,26 @@ class Documents:
             aside = recovery.set_aside(found.file)
             self.tell(f"{problem}. It was put aside as {aside}")
             return False
-        path = Path(found.about.path) if found.about.path else None
-        self.show(document, path if path is not None and path.exists() else None, found.about.name)
+        self.show(document, self._place_of(found), found.about.name)
         self.session.history.mark_unsaved()
         self.session.changed.emit("file")
         if found.left:
             self.window.autosave.tick()
             self.window.autosave.wait()
             if self.window.autosave.keeper.file is not None:
-                recovery.keep(found.file)
+                recovery.keep_left(found)
         self.window.notice(f"'{found.about.name}' is as it was then. Save it to keep it.")
         return True
+
+    def _place_of(self, found: recovery.Found) -> Path | None:
+        """Where recovered work is saved without asking: over the file that it was made of, unless that is newer. Earlier
+        states are saved under a name of their own."""
+        path = Path(found.about.path) if found.about.path else None
+        try:
+            older = path is not None and path.stat().st_mtime <= found.written
+        except OSError:
+            older = False
+        return path if found.left and older else None
 
     # -- saving
 

@@ -100,13 +100,15 @@ class Keeper:
 
 
 def held(file: Path) -> BinaryIO | None:
-    """Hold a lock file; None if another process does."""
+    """Hold a lock file; None if another process does. Where a disk knows no locks, no one does."""
     lock = file.open("ab")
     try:
         fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
+    except BlockingIOError:
         lock.close()
         return None
+    except OSError:
+        pass
     return lock
 
 
@@ -136,17 +138,21 @@ def earlier() -> list[Found]:
 
 
 def keep(file: Path) -> None:
-    """Make a recovery file an earlier state of its document."""
+    """Make a recovery file an earlier state of its document; its lock stays with whoever holds it."""
     with suppress(OSError):
         target = _place(_about(file))
         os.replace(file, target)
         with suppress(OSError):
             os.replace(file.with_suffix(".json"), target.with_suffix(".json"))
         _trim(target.parent)
-    for rest in (file, file.with_suffix(".json"), file.with_suffix(".lock")):
-        if rest.suffix != ".lock" or not file.exists():
-            with suppress(OSError):
-                rest.unlink(missing_ok=True)
+
+
+def keep_left(found: Found) -> None:
+    """The same for what was left behind, whose lock no one holds."""
+    keep(found.file)
+    if not found.file.exists():
+        with suppress(OSError):
+            found.file.with_suffix(".lock").unlink(missing_ok=True)
 
 
 def keep_copy(file: Path) -> None:

@@ -157,14 +157,22 @@ def member_path(node: Node, parent: Affine) -> Path:
         return Path()
     world = multiply(parent, node.transform)
     if isinstance(node, Group):
-        return union_all([p for c in node.children if (p := member_path(c, world))]).transformed(node.transform)
+        return _one_area([p for c in node.children if (p := member_path(c, world))]).transformed(node.transform)
     path = outline(node, world)
     lines = [i for i in node.recipe if isinstance(i, Line) and i.on and i.width > 0]
     filled = any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
     if lines and not filled:
         bands = [b for i in lines if (b := line_outline(path, i, world))]
-        return union_all(bands).transformed(node.transform) if bands else Path()
+        return _one_area(bands).transformed(node.transform)
     return closed(path).transformed(node.transform)
+
+
+def _one_area(paths: list[Path]) -> Path:
+    """The union of areas; where there is none, as they lie over each other."""
+    try:
+        return union_all(paths)
+    except PathOpError:
+        return Path(tuple(c for p in paths for c in p.contours))
 
 
 class Piece(NamedTuple):

@@ -16,12 +16,14 @@ import numpy as np
 import shapely
 
 from volumen.geometry.affine import Floats, Point
+from volumen.geometry.clusters import clustered
 from volumen.geometry.curve import Ints, derivative, evaluate, flatten, meetings, nearest, span
 from volumen.geometry.engine import PathOpError, contains
 from volumen.geometry.path import Contour, Path, in_box, joined, line
 
 TOLERANCE = 0.05  # curves closer than this, in units, count as one
 _CHORD = 0.04
+_MOST_CHORDS = 300_000
 MOST_CROSSINGS = 20_000  # each makes an area, whose border is walked and asked for what holds it
 Edge = tuple[int, int]
 
@@ -230,13 +232,15 @@ def _net(contours: list[Contour], tolerance: float) -> Net:
         points.append(np.stack([p[:-1], p[1:]], axis=1))
         places.append(np.stack([t[:-1], t[1:]], axis=1))
         source.append(np.full(len(p) - 1, k))
+    if sum(len(p) for p in points) > _MOST_CHORDS:
+        raise PathOpError("the outlines are too large, or too detailed, to work out their areas")
     chords, chord_places, owner = np.concatenate(points), np.concatenate(places), np.concatenate(source)
     cut_chord, cut_t, cut_at = _cuts(chords, chord_places, owner, contours, tolerance)
     n = len(chords)
     ids = np.concatenate([np.arange(n), np.arange(n), cut_chord])
     ts = np.concatenate([np.zeros(n), np.ones(n), cut_t])
     at = np.concatenate([chords[:, 0], chords[:, 1], cut_at])
-    label, vertices = _cluster(at, tolerance)
+    label, vertices = clustered(at, tolerance)
     order = np.lexsort((ts, ids))
     ids, ts, label = ids[order], ts[order], label[order]
     same = ids[1:] == ids[:-1]
@@ -327,20 +331,6 @@ def _polished(
     pb = evaluate(seg_b, low_b + width_b * y)
     good = np.hypot(*(pa - pb).T) < 1e-6
     return np.where(good, x, s), np.where(good, y, t), np.where(good[:, None], pa, at)
-
-
-def _cluster(points: Floats, tolerance: float) -> tuple[Ints, Floats]:
-    """Labels of points that belong together, and one place for each label."""
-    from scipy.sparse import coo_matrix  # here, as they take long to load
-    from scipy.sparse.csgraph import connected_components
-    from scipy.spatial import cKDTree
-
-    close = cKDTree(points).query_pairs(tolerance, output_type="ndarray")
-    n = len(points)
-    graph = coo_matrix((np.ones(len(close)), (close[:, 0], close[:, 1])), shape=(n, n))
-    count, label = connected_components(graph, directed=False)
-    sums = np.stack([np.bincount(label, points[:, k], count) for k in (0, 1)], axis=1)
-    return label.astype(np.int64), sums / np.bincount(label, minlength=count)[:, None]
 
 
 def _faces(net: Net, contours: list[Contour], paths: Sequence[Path], tolerance: float) -> Arrangement:

@@ -52,7 +52,12 @@ class AreasTool(Tool):
                 self.session.say(f"select up to {MOST} shapes whose areas you want; there are {len(found)} here")
                 found = []
             gap = self.values["gap"]
-            self._net = (key, arrange([p for _, p in found], gap=gap), [i for i, _ in found])
+            try:
+                net = arrange([p for _, p in found], gap=gap)
+            except PathOpError as problem:
+                self.session.say(str(problem))
+                net, found = arrange([]), []
+            self._net = (key, net, [i for i, _ in found])
             self._kept = document  # so that its id cannot be taken by another
             self.hovered, self.swept = None, []
         return self._net[1], self._net[2]
