@@ -24,6 +24,7 @@ from volumen.app.start import offer_recovery
 from volumen.edit import objects
 from volumen.formats import native
 from volumen.formats.files import FileProblem, write_bytes
+from volumen.geometry.engine import PathOpError
 from volumen.model.fitting import fitted
 from volumen.model.nodes import Document, Group, PathForm, Shape, TextForm
 from volumen.model.tree import walk
@@ -370,3 +371,18 @@ def test_what_a_paint_event_raises_is_logged_and_the_gesture_undone(window, qtbo
             sys.excepthook = hook
     assert told and not s.history.in_gesture and "Something went wrong" in window._notice_text.text()
     assert "ZeroDivisionError" in log_file().read_text()
+
+
+def test_outlines_without_an_answer_end_a_gesture_or_a_command_in_words(window, monkeypatch):  # noqa: F811
+    def none(*_):
+        raise PathOpError("the shapes are too large to combine")
+
+    work = changed(window)
+    window.take_tool("rectangle")
+    monkeypatch.setattr(window.canvas.tool, "release", none)
+    drag(window, (250, 250), (300, 300), (350, 350))
+    assert window.session.document == work and "too large" in window.session.note
+    command = next(c for c in window.registry if c.title == "Select all")
+    window.registry._commands[command.id] = replace(command, action=none)
+    assert not window.registry.run(command.id)
+    assert window.session.note == "Select all: the shapes are too large to combine" and window.session.document == work

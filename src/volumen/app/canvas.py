@@ -36,6 +36,7 @@ from volumen.app.widgets.painting import painted
 from volumen.build.outline import outline
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, Point, multiply
+from volumen.geometry.engine import PathOpError
 from volumen.geometry.primitives import rectangle
 from volumen.geometry.snap import Snap, SnapField
 from volumen.model.nodes import Image, Node, Shape
@@ -327,7 +328,12 @@ class Canvas(QWidget):
             ) and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
                 event.accept()
                 return True
-        return super().event(event)
+        try:
+            return super().event(event)
+        except PathOpError as problem:  # outlines for which there is no answer: what was under way is undone
+            self.drop()
+            self.session.say(str(problem))
+            return True
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self._gesture is not None:

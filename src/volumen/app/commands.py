@@ -10,6 +10,7 @@ from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QMenuBar, QWidget
 
 from volumen.app.session import Session
+from volumen.geometry.engine import PathOpError
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,7 +97,11 @@ class Registry:
             self.session.say(f"{command.title}: {command.need.words}")
             return False
         told = self._told
-        command.action()
+        try:
+            command.action()
+        except PathOpError as problem:  # outlines for which there is no answer
+            self.session.refuse(f"{command.title}: {problem}")
+            return False
         if self._told == told and command.menu.partition("/")[0] in EDITS:
             self.session.say(f"{command.title}: there is nothing to change")
         return True
