@@ -76,12 +76,15 @@ def drag_each(demo: str, most: int, size: tuple[int, int] = (400, 300)) -> list[
 
 
 def soak(demo: str, edits: int, seed: int = 1) -> tuple[float, float]:
-    """The worker's memory in MB after many edits and a rest, and that of a fresh one that shows the same document."""
+    """The worker's memory in MB after many edits, with a rest now and then as hands have them, and that of a fresh one
+    that shows the same document."""
     r = random.Random(seed)
     used, fresh = RenderClient(), RenderClient()
     document = first = DEMOS[demo][1]()
     view, size = (0.5, 0.0, 0.0, 0.5, 0.0, 0.0), (640, 400)
-    for _ in range(edits):
+    for done in range(edits):
+        if done % 320 == 319:
+            time.sleep(5)
         ids = [n.id for n in walk(document.root)][1:]
         kind, one = r.randrange(5), r.choice(ids)
         if kind == 0:
