@@ -11,10 +11,11 @@ from PySide6.QtWidgets import QProgressDialog, QWidget
 
 from volumen.formats.apart import Apart
 from volumen.formats.files import FileProblem
+from volumen.formats.native import unpacked_size
 from volumen.formats.reading import Artwork, Drawing, FileToRead, Picture, Result, Swatches, read_here
 
 R = TypeVar("R", Artwork, Drawing, Picture, Swatches)
-_SMALL = 2 * 2**20  # bytes of our own artwork that are read at once: its limits keep that short
+_SMALL = 3 * 2**20  # bytes of our own artwork, unpacked, that are read at once: half a second
 _SHOWN_AFTER = 0.4  # seconds
 
 
@@ -35,11 +36,7 @@ class Reading:
         if path.suffix.lower() == ".svg":
             return self._read(FileToRead("svg artwork", str(path)), Artwork)
         file = FileToRead("artwork", str(path))
-        try:
-            small = path.stat().st_size <= _SMALL
-        except OSError:
-            small = True
-        if small:
+        if unpacked_size(path) <= _SMALL:
             found = read_here(file)
             assert isinstance(found, Artwork)
             return found

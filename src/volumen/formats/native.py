@@ -9,6 +9,7 @@ from __future__ import annotations
 import hashlib
 import io
 import zipfile
+from contextlib import suppress
 from pathlib import Path
 from typing import BinaryIO
 
@@ -160,6 +161,16 @@ def read(path: Path) -> tuple[Document, list[str]]:
     content, assets = _content(read_bytes(path, MAX_FILE), path.name)
     document, notes = _decoded(content, path.name)
     return replace(document, assets=assets), notes
+
+
+def unpacked_size(path: Path) -> int:
+    """How many bytes of content a file says it holds; 0 for what cannot be told."""
+    with (
+        suppress(OSError, zipfile.BadZipFile, KeyError, ValueError, NotImplementedError),
+        zipfile.ZipFile(path) as archive,
+    ):
+        return archive.getinfo(_CONTENT).file_size
+    return 0
 
 
 def _content(data: bytes, name: str) -> tuple[bytes, tuple[Asset, ...]]:

@@ -29,7 +29,9 @@ def find(document: Document, node_id: int) -> Node | None:
 
 _FEW = 16  # nodes that are looked up one by one
 _hints: dict[int, tuple[int, ...]] = {}  # where nodes were found last
-_MOST_HINTS = 4096
+_MOST_HINTS = 100_000
+_MANY = 8  # nodes searched for in one document, after which all of it is looked through once
+_searched: tuple[Node | None, int] = (None, 0)
 
 
 def way_to(document: Document, node_id: int) -> tuple[int, ...] | None:
@@ -40,12 +42,28 @@ def way_to(document: Document, node_id: int) -> tuple[int, ...] | None:
     hint = _hints.get(node_id)
     if hint is not None and _leads_to(document.root, hint, node_id):
         return hint
-    found = _search(document.root, node_id)
+    global _searched
+    root = document.root
+    _searched = (root, _searched[1] + 1 if _searched[0] is root else 1)
+    if _searched[1] == _MANY:
+        _hints.clear()
+        _note_ways(root)
+        return _hints.get(node_id)
+    found = _search(root, node_id)
     if found is not None:
         if len(_hints) >= _MOST_HINTS:
             _hints.clear()
         _hints[node_id] = found
     return found
+
+
+def _note_ways(root: Node) -> None:
+    """Note where all nodes are. Of an id that there is twice the first counts, as in a search."""
+    stack: list[tuple[Node, tuple[int, ...]]] = [(root, ())]
+    while stack:
+        node, way = stack.pop()
+        _hints.setdefault(node.id, way)
+        stack.extend((c, (*way, k)) for k, c in reversed(list(enumerate(node.children))))
 
 
 def _leads_to(node: Node, way: tuple[int, ...], node_id: int) -> bool:
