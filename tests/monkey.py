@@ -27,6 +27,9 @@ from volumen.demo import DEMOS
 from volumen.render.client import RenderClient
 
 
+SIZE = (860, 600)  # of the window: a smaller picture is drawn sooner, so more is done in the same time
+
+
 def events(seed: int, count: int) -> Iterator[Event]:
     """A seeded run."""
     r = random.Random(seed)
@@ -141,6 +144,7 @@ def main() -> int:
 
     def fresh(demo: str, run: list[Event], say: Callable[[str], None] | None = None) -> Failure | None:
         window = Window(RenderClient())
+        window.resize(*SIZE)
         window.show()
         try:
             play(window, demo, run, folder, say, options.batch)
