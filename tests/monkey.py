@@ -26,7 +26,6 @@ from volumen.app.window import Window
 from volumen.demo import DEMOS
 from volumen.render.client import RenderClient
 
-
 SIZE = (860, 600)  # of the window: a smaller picture is drawn sooner, so more is done in the same time
 
 
