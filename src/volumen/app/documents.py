@@ -44,6 +44,7 @@ class Documents:
             name, _ = QFileDialog.getOpenFileName(self.window, "Open", self._folder(), OPEN_FILTER)
             if name:
                 self.load(name)
+            self.window.reading.close()
 
     def show(self, document: Document, path: Path | None, name: str) -> None:
         """Put a document in place of the open one, whose work under way goes with it."""

@@ -39,6 +39,7 @@ class Exchange:
         name, _ = QFileDialog.getOpenFileName(self.window, "Place", str(home()), PLACE_FILTER)
         if name:
             self.place_file(Path(name))
+        self.window.reading.close()
 
     def place_file(self, path: Path) -> bool:
         """Put a picture (as reference) or an SVG in front of all; False if it cannot be."""

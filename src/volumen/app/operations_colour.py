@@ -110,6 +110,7 @@ class ColourOperations:
         name, _ = QFileDialog.getOpenFileName(self.window, "Read a palette", "", "Palettes (*.css *.json *.svg)")
         if name:
             self.read_palette_file(Path(name))
+        self.window.reading.close()
 
     def read_palette_file(self, path: Path) -> None:
         try:

@@ -55,7 +55,9 @@ class Reading:
         return self._read(FileToRead("palette", str(path)), Swatches)
 
     def close(self) -> None:
-        self._apart.close()
+        """No file is wanted any more: a process that waits for one ends."""
+        if not self.under_way:
+            self._apart.close()
 
     def _read(self, file: FileToRead, kind: type[R]) -> R:
         if self.under_way:
