@@ -29,6 +29,7 @@ VERSION = 4
 MAX_BRACKETS = 4000
 _OWN_LIFTS = 4  # the first format whose lifts, and lengths of cast shadows, scale with their objects
 _CONTENT = "document.json"
+_BRIEF = 200  # letters of a parser's message
 _ASSETS = "assets/"
 replace = msgspec.structs.replace
 
@@ -81,8 +82,14 @@ def _decoded(data: bytes, name: str) -> tuple[Document, list[str]]:
     except (msgspec.DecodeError, UnicodeDecodeError, OverflowError, ValueError) as error:
         if isinstance(error, FileProblem):
             raise
-        raise FileProblem(f"'{name}' is damaged: {error}") from error
+        raise FileProblem(f"'{name}' is damaged: {_brief(error)}") from error
     return document, notes
+
+
+def _brief(error: Exception) -> str:
+    """What is wrong, without a whole text that stands where none belongs."""
+    words = str(error)
+    return words if len(words) <= _BRIEF else f"{words[: _BRIEF // 2]} … {words[-_BRIEF // 2 :]}"
 
 
 def _upgraded(data: bytes) -> bytes:

@@ -18,6 +18,8 @@ from volumen.geometry.path import Contour, Path, joined, line
 
 Profile = tuple[tuple[float, float, float], ...]
 EVEN: Profile = ((0.0, 1.0, 1.0), (1.0, 1.0, 1.0))
+_MOST_STEPS = 60_000  # pieces of a border between which corners are looked for
+_FINE = 1e-6  # of its length: what no fit needs to follow
 _FIT = 0.03
 _TURN = 0.8  # cosine of a turn that counts as a corner
 
@@ -153,10 +155,11 @@ def _by_union(
     merged = shapely.unary_union(parts, grid_size=half * 1e-5)  # parts that share an edge leave no crack
     if closed and min(left.max(), right.max()) == 0:
         merged = _on_one_side(merged, points, bool(right.max() > 0))
-    tolerance = max(_FIT, half * 0.01)
+    tolerance = max(_FIT, half * 0.01, merged.length * _FINE)
     contours = []
     # Corners next to each other are told apart by what lies between them.
-    for polygon in shapely.get_parts(shapely.segmentize(merged, half / 4)):
+    step = max(half / 4, merged.length / _MOST_STEPS)  # a border of any length ends
+    for polygon in shapely.get_parts(shapely.segmentize(merged, step)):
         for ring in (polygon.exterior, *polygon.interiors) if polygon.geom_type == "Polygon" else ():
             if shapely.area(shapely.Polygon(ring)) < max(1e-6, tolerance**2 / 4):
                 continue
