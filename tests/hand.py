@@ -338,7 +338,7 @@ class Hand:
     def _compare(self, document: Document) -> None:
         """The picture on the canvas against one that another service makes of the document that was read again."""
         link = self.window.link
-        if self.window.session.stage == 4 or link.image_view is None or self.window.link.watch._refused is not None:
+        if self.window.session.stage == 4 or link.image_view is None or self.window.link.watch.refused:
             return
         width, height = link.image.width(), link.image.height()
         ours = np.frombuffer(bytes(link.image.constBits()), np.uint8).reshape(height, -1, 4)[:, :width].astype(int)

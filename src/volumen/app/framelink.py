@@ -266,6 +266,8 @@ class FrameLink(QObject):
     @property
     def idle(self) -> bool:
         """No frame under way, none pending, none to refine."""
+        if self.watch.refused:
+            return True
         return self._under_way is None and not self._pending and not self._refine.isActive()
 
     def close(self) -> None:

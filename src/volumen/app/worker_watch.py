@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -11,7 +12,8 @@ from volumen.render.client import RenderClient
 
 LOOK_MS = 400
 LATE = 5.0  # seconds without an answer, after which that is told
-HUNG = 25.0  # seconds after which the worker is replaced; both grow with what the last pictures took
+STOPPED = 25.0  # seconds without an answer and without any work, after which the worker is replaced,
+HUNG = 180.0  # and with work: some pictures take long; all grow with what the last ones took
 _TIMES_USUAL = 8.0
 _DELAYS = (0, 500, 2000)  # milliseconds before each new start; after the last, the document must change first
 _ASLEEP = 4.0  # seconds between two looks: this process itself was stopped, so the worker may have been too
@@ -33,6 +35,7 @@ class WorkerWatch(QObject):
         self._since: float | None = None  # when the answer that is owed was begun
         self._looked = time.monotonic()
         self._usual = 0.0
+        self._spent = 0  # processor time of the worker when it was last looked at
         self._told = False
         self._failed = 0  # workers that ended since one has drawn a picture
         self._starting = False
@@ -79,11 +82,26 @@ class WorkerWatch(QObject):
             self._since = now
         waited = now - self._since
         usual = _TIMES_USUAL * self._usual
-        if waited > (HUNG + usual) * self.patience:
+        if waited > ((HUNG if self._works() else STOPPED) + usual) * self.patience:
             self._replace()
         elif waited > (LATE + usual) * self.patience and not self._told:
             self._told = True
             self.late.emit()
+
+    def _works(self) -> bool:
+        """Whether the worker has had processor time since it was last looked at."""
+        try:
+            fields = Path(f"/proc/{self.client.process.pid}/stat").read_text().rpartition(")")[2].split()
+            spent = int(fields[11]) + int(fields[12])
+        except (OSError, ValueError, IndexError):
+            return False
+        works, self._spent = spent != self._spent, spent
+        return works
+
+    @property
+    def refused(self) -> bool:
+        """Whether what is shown cannot be drawn, and nothing is tried until it changes."""
+        return self._refused is not None
 
     def _replace(self) -> None:
         self.ending.emit()

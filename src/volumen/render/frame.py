@@ -89,7 +89,7 @@ class Frame:
             return [dirty], True
         area = dirty if draft else _joined(dirty, self.owed)
         assert area is not None
-        if not draft and _size(area) > _MOST_OF_ALL * w * h:
+        if not draft and (self.patched or _size(area) > _MOST_OF_ALL * w * h):  # the second time at the latest
             area = whole
         if not paint_area(self.pixels, picture, view, area, self.soft_kept, None if draft else stop, boxes=self.boxes):
             self.owed = _joined(self.owed, area)
