@@ -200,7 +200,11 @@ def kill_windows(times: int, seed: int = 1) -> tuple[int, int]:
             )
             assert process.stdout is not None
             assert process.stdout.readline() == b"ready\n"
-            time.sleep(0.5 + 1.5 * r.random())
+            end = time.monotonic() + 30
+            while not list(Path(place).glob("recovery/*.volumen")) and time.monotonic() < end:
+                time.sleep(0.005)
+            if k:  # the first is killed as soon as it has written, the others at any moment after
+                time.sleep(1.5 * r.random())
             os.killpg(process.pid, signal.SIGKILL)
             process.wait()
             process.stdout.close()
