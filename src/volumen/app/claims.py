@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from volumen.app.folders import state_folder
-from volumen.app.recovery import held
+from volumen.app.recovery import held, let_go
 
 
 class Claim:
@@ -36,9 +36,7 @@ class Claim:
 
     def release(self) -> None:
         if self._lock is not None:
-            with suppress(OSError):
-                Path(self._lock.name).unlink(missing_ok=True)
-            self._lock.close()
+            let_go(self._lock)
             self._lock = None
 
 

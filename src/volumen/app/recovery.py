@@ -93,10 +93,15 @@ class Keeper:
     def close(self) -> None:
         self.clear()
         if self._lock is not None:
-            with suppress(OSError):
-                Path(self._lock.name).unlink(missing_ok=True)
-            self._lock.close()
+            let_go(self._lock)
             self._lock = None
+
+
+def let_go(lock: BinaryIO) -> None:
+    """Give a lock file up, which goes with it."""
+    with suppress(OSError):
+        Path(lock.name).unlink(missing_ok=True)
+    lock.close()
 
 
 def held(file: Path) -> BinaryIO | None:

@@ -6,8 +6,8 @@ import errno
 import fcntl
 import os
 import tempfile
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import BinaryIO, NamedTuple, TypeVar
 
@@ -39,7 +39,7 @@ def problem(action: str, path: Path, error: OSError) -> FileProblem:
 
 def read_bytes(path: Path, most: int) -> bytes:
     """A whole ordinary file of at most some bytes. Raises FileProblem."""
-    try:
+    with _in_words("open", path):
         if path.is_dir():
             raise FileProblem(f"cannot open '{path}': that is a folder")
         if not path.exists():
@@ -49,12 +49,19 @@ def read_bytes(path: Path, most: int) -> bytes:
         if path.stat().st_size > most:
             raise FileProblem(f"'{path.name}' is larger than {most >> 20} MB; it is not opened")
         return path.read_bytes()
+
+
+@contextmanager
+def _in_words(action: str, path: Path) -> Iterator[None]:
+    """What the system says of a path, as a FileProblem."""
+    try:
+        yield
     except OSError as error:
-        raise problem("open", path, error) from error
+        raise problem(action, path, error) from error
     except FileProblem:
         raise
     except ValueError as error:  # a name that no file can have
-        raise FileProblem(f"cannot open {str(path)!r}: {error}") from error
+        raise FileProblem(f"cannot {action} {str(path)!r}: {error}") from error
 
 
 T = TypeVar("T")
@@ -100,7 +107,7 @@ def write_atomically(path: Path, write: Callable[[BinaryIO], None]) -> None:
     At any moment ``path`` is either the old file or the new one; where it is a symbolic link, what that points to is
     written. Raises FileProblem; then the old file is intact.
     """
-    try:
+    with _in_words("write", path):
         target = Path(os.path.realpath(path))
         if target.is_dir():
             raise FileProblem(f"cannot write '{path}': that is a folder; choose a file name")
@@ -108,12 +115,6 @@ def write_atomically(path: Path, write: Callable[[BinaryIO], None]) -> None:
             raise FileProblem(f"cannot write '{path}': the file is write-protected; choose another name")
         remove_left_parts(target)
         handle, name = tempfile.mkstemp(prefix=_part_prefix(target), suffix=".part", dir=target.parent)
-    except OSError as error:
-        raise problem("write", path, error) from error
-    except FileProblem:
-        raise
-    except ValueError as error:  # a name that no file can have
-        raise FileProblem(f"cannot write {str(path)!r}: {error}") from error
     try:
         with os.fdopen(handle, "wb") as file:
             with suppress(OSError):  # held while it is written: what no one holds was left by a crash

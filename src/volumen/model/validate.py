@@ -11,7 +11,7 @@ from volumen.model.fitting import NotTaken, fitted
 from volumen.model.ingredients import Fill, Line
 from volumen.model.nodes import Document, Node
 from volumen.model.sizes import DocumentError, Sizes
-from volumen.model.tree import walk
+from volumen.model.tree import walk, with_children
 from volumen.shading.mesh import MeshError, from_paint
 from volumen.shading.paint import MeshPaint
 
@@ -81,9 +81,8 @@ def _check_ids(document: Document) -> None:
 def _holder(document: Document) -> str:
     """Whose value no field can hold."""
     for node in walk(document.root):
-        bare = msgspec.structs.replace(node, children=())
         try:
-            fitted(bare)
+            fitted(with_children(node, ()))
         except NotTaken:
             return where(node)
     for field in ("sheet", "lamp", "fill", "edge", "ambient", "palette", "guides"):
@@ -96,7 +95,7 @@ def _holder(document: Document) -> str:
 
 def _difference(document: Document, made: Document) -> str:
     for a, b in zip(walk(document.root), walk(made.root), strict=True):
-        if msgspec.structs.replace(a, children=()) != msgspec.structs.replace(b, children=()):
+        if with_children(a, ()) != with_children(b, ()):
             return where(a)
     field = next(f for f in document.__struct_fields__ if getattr(document, f) != getattr(made, f))
     return f"the {field.replace('_', ' ')}"
