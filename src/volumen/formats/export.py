@@ -100,11 +100,6 @@ def _bitmap(document: Document, options: ExportOptions, suffix: str, progress: P
     return out.getvalue()
 
 
-def preview_png(document: Document, size: int = 256) -> bytes:
-    """A small PNG of the lit artwork, for file managers."""
-    return picture_png(build(document), size)
-
-
 def picture_png(picture: Picture, size: int) -> bytes:
     """A picture as PNG whose longer side is ``size`` pixels."""
     return png_bytes(render_bytes(picture, size / max(picture.width, picture.height)))
