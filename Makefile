@@ -31,6 +31,7 @@ quick: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal --ignore-glob='*/test_window*' \
 		--ignore-glob='*/test_export*' --ignore-glob='*/test_panels*' --ignore=tests/test_app.py --ignore=tests/test_fields.py \
 		--ignore=tests/test_keys.py --ignore=tests/test_jobs.py --ignore=tests/test_cli.py --ignore=tests/test_promises.py \
+		--ignore=tests/test_harness.py --ignore=tests/test_trust.py --ignore=tests/test_elsewhere.py \
 		--ignore=tests/test_any_document.py --ignore=tests/test_carve.py --ignore=tests/test_pile.py
 
 lint: setup
