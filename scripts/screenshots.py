@@ -10,14 +10,14 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PIL import Image
 
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.edit import recipes
 from volumen.model.ingredients import CastShadow
 from volumen.model.nodes import Document
 from volumen.model.tree import walk
-from volumen.render.client import RenderClient
 from volumen.render.raster import render_bytes
+from volumen.render.worker.client import RenderClient
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 SIDE = 620

@@ -15,10 +15,10 @@ import resvg_py
 from numpy.typing import NDArray
 from PIL import Image
 
-from volumen.build.scene import build
 from volumen.colour.difference import srgb_difference
-from volumen.formats.pdf import pdf_bytes
-from volumen.formats.svg import svg_bytes
+from volumen.compose.scene import build
+from volumen.formats.pdf.write import pdf_bytes
+from volumen.formats.svg.write import svg_bytes
 from volumen.model.nodes import Document
 from volumen.render.raster import render_bytes
 

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import settings
 
 from volumen.model.nodes import Document
-from volumen.render.client import RenderClient
+from volumen.render.worker.client import RenderClient
 
 settings.register_profile("volumen", deadline=None, max_examples=40, derandomize=True)
 settings.load_profile("volumen")

@@ -159,7 +159,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QApplication
 from volumen.app import theme
 from volumen.app.window import Window
-from volumen.render.client import RenderClient
+from volumen.render.worker.client import RenderClient
 import monkey
 from hand import Failure, Hand
 from volumen.formats import native
@@ -235,7 +235,7 @@ def end_workers(times: int, seed: int = 1) -> int:
     from hand import Hand
     from volumen.app import theme
     from volumen.app.window import Window
-    from volumen.render.client import RenderClient
+    from volumen.render.worker.client import RenderClient
 
     r = random.Random(seed)
     app = QApplication.instance() or QApplication(sys.argv[:1])

@@ -6,9 +6,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from test_app import LEFT, at
-from volumen.build.outline import outline
-from volumen.geometry.engine import simplified
+from volumen.geometry.winding import simplified
 from volumen.model.tree import find, world_of
+from volumen.outline.outlines import outline
 
 NONE = Qt.KeyboardModifier.NoModifier
 

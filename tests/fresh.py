@@ -16,10 +16,10 @@ from volumen.demo import DEMOS
 from volumen.edit import objects
 from volumen.model.nodes import Document
 from volumen.model.tree import walk
-from volumen.render.client import RenderClient
-from volumen.render.messages import FrameRequest, SceneUpdate
-from volumen.render.service import Service
-from volumen.render.sync import Sender
+from volumen.render.worker.client import RenderClient
+from volumen.render.worker.messages import FrameRequest, SceneUpdate
+from volumen.render.worker.service import Service
+from volumen.render.worker.sync import Sender
 
 WORST = 1  # level by which a picture at rest may differ from a fresh one: both are dithered alike
 

@@ -27,13 +27,13 @@ from lxml import etree
 from PIL import Image as Pillow
 
 from scenes import feature_card, lit_trio
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.formats import native
 from volumen.formats.files import FileProblem
+from volumen.formats.foreign import Artwork, FileToRead, read_here
 from volumen.formats.material_files import read_materials
-from volumen.formats.reading import Artwork, FileToRead, read_here
-from volumen.formats.svg import svg_bytes
+from volumen.formats.svg.write import svg_bytes
 from volumen.geometry.fonts import BUNDLED, _read_names
 from volumen.model.validate import validate
 from volumen.shading.materials import MATERIALS

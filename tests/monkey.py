@@ -24,7 +24,7 @@ from fresh import drag_each, soak
 from hand import BATCH, KEYS, TYPED, WORDS, Event, Failure, Hand
 from volumen.app.window import Window
 from volumen.demo import DEMOS
-from volumen.render.client import RenderClient
+from volumen.render.worker.client import RenderClient
 
 SIZE = (860, 600)  # of the window: a smaller picture is drawn sooner, so more is done in the same time
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from volumen.build.picture import Chunk, FillPath, Item, Picture
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.edit import objects
 from volumen.geometry.affine import IDENTITY, scaling
 from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import BLEND_MODES, Blur, Body, CastShadow, Fill, Ingredient, Line, OuterGlow, Sliver
 from volumen.model.make import circle, corner, linear, path_form, radial, smooth, solid
 from volumen.model.nodes import Document, Group, Node, RectangleForm, Shape, Sheet
+from volumen.picture.instructions import Chunk, FillPath, Item, Picture
 from volumen.render.raster import render_bytes
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour, Solid, colour

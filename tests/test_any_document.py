@@ -11,16 +11,14 @@ from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 from lxml import etree
 
-from volumen.build.hit import hit
-from volumen.build.purity import picture_purity
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.edit import objects
 from volumen.edit.freeze import freeze
 from volumen.edit.plain_forms import to_path
 from volumen.formats import native
 from volumen.formats.check import check
-from volumen.formats.pdf import pdf_bytes
-from volumen.formats.svg import svg_bytes
+from volumen.formats.pdf.write import pdf_bytes
+from volumen.formats.svg.write import svg_bytes
 from volumen.model.ingredients import FORM, Ingredient, Rim
 from volumen.model.mending import mended
 from volumen.model.nodes import (
@@ -45,6 +43,8 @@ from volumen.model.nodes import (
     TextForm,
 )
 from volumen.model.tree import walk
+from volumen.outline.hit import hit
+from volumen.picture.purity import picture_purity
 from volumen.render.raster import render_float
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Along, Colour, Conic, Grain, Inward, Linear, MeshPaint, MeshPoint, Radial, Solid, Stop

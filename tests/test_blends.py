@@ -8,19 +8,19 @@ from hypothesis import strategies as st
 
 from agreement import ours
 from scenes import disc, document
-from volumen.build.outline import outline
-from volumen.build.scene import build
-from volumen.build.steps import count_between, shown_children, steps_of
+from volumen.compose.scene import build
 from volumen.edit import blends
 from volumen.edit.freeze import freeze
 from volumen.formats import native
-from volumen.geometry.match import match
+from volumen.geometry.correspondence import match
 from volumen.geometry.path import Path
 from volumen.geometry.primitives import ellipse, rectangle, star
 from volumen.model.ingredients import Fill, Line, Steps
 from volumen.model.make import circle, corner, path_form, smooth, solid
 from volumen.model.nodes import Group, PathForm, PathRun, RectangleForm, SegmentForm, Shape, StarForm
 from volumen.model.tree import find, walk
+from volumen.outline.outlines import outline
+from volumen.outline.steps import count_between, shown_children, steps_of
 from volumen.shading.paint import Solid, colour
 
 replace = msgspec.structs.replace
@@ -85,7 +85,7 @@ def test_a_contour_without_partner_grows_out_of_a_point():
 def test_open_lines_keep_their_ends_apart():
     a = path_form(corner(0, 0), corner(50, 30), corner(100, 0), closed=False)
     b = path_form(smooth(100, 90, -20, 0), smooth(0, 90, -20, 0), closed=False)
-    from volumen.build.outline import source
+    from volumen.outline.outlines import source
 
     middle = match(source(a), source(b)).at(0.5).contours[0]
     assert not middle.closed

@@ -5,11 +5,9 @@ import numpy as np
 import pytest
 
 from scenes import disc, document, lit_trio, single
-from volumen.build.bounds import item_box
-from volumen.build.memo import Memo
-from volumen.build.picture import FillPath, Layer, Soft, StrokePath
-from volumen.build.recipe import base_colour
-from volumen.build.scene import around_all, build
+from volumen.compose.memo import Memo
+from volumen.compose.recipe import base_colour
+from volumen.compose.scene import around_all, build
 from volumen.edit import objects
 from volumen.geometry.affine import rotation, scaling, translation
 from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, OuterGlow, Sliver
@@ -17,6 +15,8 @@ from volumen.model.make import linear, solid
 from volumen.model.nodes import Group, Shape
 from volumen.model.tree import renumbered, walk
 from volumen.model.validate import DocumentError, validate
+from volumen.picture.bounds import item_box
+from volumen.picture.instructions import FillPath, Layer, Soft, StrokePath
 from volumen.render.raster import render_float
 from volumen.shading.lamp import Lamp, shadow_factor
 from volumen.shading.paint import Colour, Solid, colour

@@ -8,12 +8,12 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from volumen.bench_shapes import blob, hard_pair, smooth_closed
-from volumen.geometry.arrangement import arrange
+from volumen.bench.shapes import blob, hard_pair, smooth_closed
 from volumen.geometry.bend import REST, bend
 from volumen.geometry.boolean import boolean, combine_all, cut_hidden, divide, fill_holes, union_all
 from volumen.geometry.curve import evaluate, flatten, length, nearest, part, points_at, ruler, span, split
 from volumen.geometry.dashes import dashed
+from volumen.geometry.enclosed_areas import arrange
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.fit import fit_points
 from volumen.geometry.offset import offset

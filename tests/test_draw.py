@@ -9,9 +9,7 @@ import uharfbuzz as hb
 from PIL import Image as Pillow
 
 from scenes import disc, solid
-from volumen.build.hit import hit
-from volumen.build.outline import member_path, node_box, outline
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.edit import arrange, combine, objects, plain_forms, points, recipes, search
 from volumen.edit.strokes import pressure_profile, smoothed
 from volumen.formats import images, native
@@ -20,10 +18,10 @@ from volumen.formats.files import FileProblem
 from volumen.geometry import fonts, text
 from volumen.geometry.affine import IDENTITY, multiply, rotation, scaling, translation
 from volumen.geometry.curve import length
-from volumen.geometry.engine import simplified
 from volumen.geometry.primitives import ellipse, line_between, rectangle
 from volumen.geometry.snap import SnapField, circle_tangents
 from volumen.geometry.text import Style, along, layout, words
+from volumen.geometry.winding import simplified
 from volumen.model.ingredients import (
     Bend,
     Blur,
@@ -52,6 +50,9 @@ from volumen.model.nodes import (
     TextForm,
 )
 from volumen.model.tree import find, walk
+from volumen.outline.boxes import node_box
+from volumen.outline.hit import hit
+from volumen.outline.outlines import member_path, outline
 from volumen.render.raster import render_bytes
 from volumen.shading.paint import Solid, colour
 
@@ -212,7 +213,7 @@ def test_divided_pieces_keep_the_looks_of_their_members():
 
 
 def test_areas_are_merged_and_removed_in_shapes():
-    from volumen.geometry.arrangement import arrange as net_of
+    from volumen.geometry.enclosed_areas import arrange as net_of
 
     doc = doc_of(disc(1, 80, 100, 50), disc(2, 120, 100, 50, solid("#c8402a")))
     sources = combine.area_sources(doc, [1, 2])

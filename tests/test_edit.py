@@ -5,8 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from scenes import disc, document, lit_trio
-from volumen.build.hit import hit
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.edit import links, objects, recipes
 from volumen.edit.freeze import freeze
 from volumen.edit.history import History
@@ -17,6 +16,7 @@ from volumen.model.make import solid
 from volumen.model.nodes import Document, Group, RectangleForm
 from volumen.model.tree import find, parent_of, walk, world_of
 from volumen.model.validate import validate
+from volumen.outline.hit import hit
 from volumen.render.raster import render_float
 from volumen.shading.paint import Solid, colour
 

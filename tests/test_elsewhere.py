@@ -10,18 +10,19 @@ from PySide6.QtWidgets import QProgressDialog, QPushButton
 
 from test_app import LEFT, window  # noqa: F401
 from test_window_files import answers, changed  # noqa: F401
-from volumen.build.forms import source_outline
 from volumen.formats import apart
 from volumen.formats.apart import Apart
 from volumen.formats.files import FileProblem
-from volumen.formats.reading import Artwork, FileToRead
-from volumen.formats.svg_read import open_svg
+from volumen.formats.foreign import Artwork, FileToRead
+from volumen.formats.svg.read import open_svg
 from volumen.geometry.boolean import combine_all, divide
-from volumen.geometry.engine import PathOpError, simplified
+from volumen.geometry.engine import PathOpError
 from volumen.geometry.offset import offset
 from volumen.geometry.primitives import rectangle
+from volumen.geometry.winding import simplified
 from volumen.model.make import corner, path_form
 from volumen.model.nodes import StarForm
+from volumen.outline.forms import source_outline
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 90 90">'
 

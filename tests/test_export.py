@@ -8,17 +8,17 @@ from PIL import Image
 
 from agreement import by_all, by_resvg, compare, ours
 from scenes import blend_card, disc, document, feature_card, lit_trio
-from volumen.build.purity import node_purity, picture_purity
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.formats.check import check
 from volumen.formats.export import export
 from volumen.formats.files import FileProblem
 from volumen.formats.options import ExportOptions
-from volumen.formats.pdf import pdf_bytes
-from volumen.formats.svg import svg_bytes
+from volumen.formats.pdf.write import pdf_bytes
+from volumen.formats.svg.write import svg_bytes
 from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Sliver
 from volumen.model.make import solid
+from volumen.picture.purity import node_purity, picture_purity
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour, Solid
 

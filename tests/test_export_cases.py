@@ -3,21 +3,21 @@
 import numpy as np
 import pytest
 
-import volumen.render.draw as draw
+import volumen.render.exact.draw as draw
 from agreement import by_pdfium, by_resvg, compare, ours
 from scenes import disc, document
-from volumen.build.picture import FillPath, Layer, Soft
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.edit import objects
 from volumen.edit.freeze import freeze
-from volumen.formats.pdf import pdf_bytes
-from volumen.formats.svg import svg_bytes
+from volumen.formats.pdf.write import pdf_bytes
+from volumen.formats.svg.write import svg_bytes
 from volumen.geometry.affine import rotation, scaling
 from volumen.geometry.engine import combine, outline_of_line
 from volumen.geometry.primitives import ellipse, rectangle
 from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, OuterGlow, Sliver
 from volumen.model.make import circle, corner, linear, path_form, radial, solid
 from volumen.model.nodes import Group, PathForm, PathPoint, PathRun, RectangleForm, Shape
+from volumen.picture.instructions import FillPath, Layer, Soft
 from volumen.render.raster import render_float
 from volumen.shading.paint import Radial, Solid, Stop, colour
 

@@ -4,8 +4,7 @@ import pytest
 
 from agreement import by_pdfium, by_resvg, compare, ours
 from scenes import disc, document
-from volumen.build.purity import node_purity
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.geometry.affine import scaling
 from volumen.model.ingredients import Bend, Line, Offset, Rim, Rounding, Sliver, Thickness
 from volumen.model.make import circle, corner, path_form, smooth, solid
@@ -25,6 +24,7 @@ from volumen.model.nodes import (
     StarForm,
     TextForm,
 )
+from volumen.picture.purity import node_purity
 from volumen.shading.paint import Solid, colour
 
 INK = Solid(colour("#20242a"))

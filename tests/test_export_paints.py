@@ -8,14 +8,14 @@ import pytest
 
 from agreement import by_pdfium, by_resvg, compare, ours
 from scenes import disc, document
-from volumen.build.purity import node_purity
-from volumen.build.scene import build
-from volumen.formats.pdf import pdf_bytes
-from volumen.formats.svg import svg_bytes
+from volumen.compose.scene import build
+from volumen.formats.pdf.write import pdf_bytes
+from volumen.formats.svg.write import svg_bytes
 from volumen.geometry.primitives import ellipse
 from volumen.model.ingredients import Fill, Line, Steps
 from volumen.model.make import corner, path_form, solid
 from volumen.model.nodes import Group, RectangleForm, SegmentForm, Shape
+from volumen.picture.purity import node_purity
 from volumen.shading.mesh import to_paint
 from volumen.shading.mesh_make import ring
 from volumen.shading.paint import Along, Conic, Grain, Inward, Linear, Radial, Solid, Stop, colour

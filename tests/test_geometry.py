@@ -6,10 +6,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from volumen.geometry import affine
-from volumen.geometry.engine import combine, contains, outline_of_line, simplified
-from volumen.geometry.engine_form import drop_specks, to_engine
+from volumen.geometry.engine import combine, contains, drop_specks, outline_of_line, to_engine
 from volumen.geometry.path import Contour, Path, contour_from_lines, path_data, transform_box
 from volumen.geometry.primitives import ellipse, rectangle
+from volumen.geometry.winding import simplified
 
 number = st.floats(-100, 100)
 maps = st.tuples(*[number] * 6).filter(lambda m: abs(affine.determinant(m)) > 0.1)
@@ -131,8 +131,8 @@ def test_degenerate_paths_never_raise(path):
 def test_outlines_far_from_zero_are_simplified_as_near_it():
     """In float32 a hundred units at 2e8 are six steps wide, and the engine may never end."""
     from volumen.geometry.affine import translation
-    from volumen.geometry.engine import evenodd_simplified, simplified, united
     from volumen.geometry.primitives import ellipse
+    from volumen.geometry.winding import evenodd_simplified, simplified, united
 
     pair = [ellipse(0, 0, 50, 50), ellipse(60, 10, 50, 40)]
     far = [p.transformed(translation(2e8, -1.5e8)) for p in pair]
@@ -144,7 +144,7 @@ def test_paths_go_through_the_engines_bytes_unchanged():
     """Against the engine's own account of its points: lines, quadratics, conics, cubics, ovals told by their sides."""
     import skia
 
-    from volumen.geometry.engine_form import from_engine
+    from volumen.geometry.engine import from_engine
 
     path = skia.Path()
     path.moveTo(1, 2).lineTo(30, 4).quadTo(50, 6, 40, 30).conicTo(30, 60, 11, 42, 0.7).cubicTo(3, 40, 5, 16, 1, 9)

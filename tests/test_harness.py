@@ -10,13 +10,13 @@ import hand
 import hostile
 import monkey
 from test_app import window  # noqa: F401
-from volumen.build import keeping
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.edit import objects
-from volumen.render.messages import SceneUpdate
-from volumen.render.service import Service
-from volumen.render.sync import Sender
+from volumen.outline import keeping
+from volumen.render.worker.messages import SceneUpdate
+from volumen.render.worker.service import Service
+from volumen.render.worker.sync import Sender
 
 
 @pytest.mark.parametrize(("demo", "seed"), [("net-float", 7), ("ferry", 8)])

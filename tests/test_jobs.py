@@ -5,8 +5,7 @@ import numpy as np
 import pytest
 
 from scenes import document
-from volumen.build.purity import picture_purity
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.edit import freeze, objects, recipes
 from volumen.edit.history import History
@@ -19,6 +18,7 @@ from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Sliver
 from volumen.model.make import circle, corner, path_form, radial, smooth, solid
 from volumen.model.nodes import Shape
 from volumen.model.tree import find, walk
+from volumen.picture.purity import picture_purity
 from volumen.render.raster import render_float
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid, colour

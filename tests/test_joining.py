@@ -8,13 +8,12 @@ import msgspec
 import pytest
 
 from scenes import disc, document, off, shown, solid
-from volumen.build.light import light_at, light_of
-from volumen.build.outline import outline
+from volumen.compose.light import light_at, light_of
 from volumen.edit import arrange, combine, joining, links, objects, plain_forms, search
 from volumen.edit.freeze import freeze
 from volumen.edit.line_outlines import line_to_outline
 from volumen.geometry.affine import translation
-from volumen.geometry.engine import simplified
+from volumen.geometry.winding import simplified
 from volumen.model.ingredients import (
     Body,
     CastShadow,
@@ -33,6 +32,7 @@ from volumen.model.make import corner, linear, path_form, smooth
 from volumen.model.nodes import Group, PathForm, RectangleForm, SegmentForm, Shape, TextForm
 from volumen.model.tree import find, loose_references, walk, world_of
 from volumen.model.validate import validate
+from volumen.outline.outlines import outline
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid, Stop, colour
 

@@ -11,8 +11,10 @@ from scipy.special import erf
 
 from agreement import by_pdfium, by_resvg
 from scenes import disc, document
-from volumen.build.effects import glow_ramp, lit_from, shadow_item
-from volumen.build.scene import build
+from volumen.compose.behind import shadow_item
+from volumen.compose.glows import glow_ramp
+from volumen.compose.inside import lit_from
+from volumen.compose.scene import build
 from volumen.edit import lights, looks, variants
 from volumen.edit.objects import transform
 from volumen.formats.check import check
@@ -43,8 +45,8 @@ from volumen.model.lengths import scaled_recipe
 from volumen.model.make import circle, corner, linear, path_form, solid
 from volumen.model.nodes import Group, RectangleForm, Shape
 from volumen.model.tree import find
+from volumen.render.exact.soften import feathered, line_blur
 from volumen.render.raster import render_float
-from volumen.render.soften import feathered, line_blur
 from volumen.shading.bodies import BodyKind, body_paint, look_of
 from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.materials import MATERIALS, Material
@@ -382,7 +384,7 @@ def test_colour_shift_keeps_vector_and_grain_its_mean():
     (Feather(7.0),), (Blur(5.0, 30.0),),
 ], ids=lambda r: type(r[0]).__name__ + str(getattr(r[0], "angle", "") or ""))  # fmt: skip
 def test_vector_forms_stay_within_what_they_say(recipe):
-    from volumen.build.purity import picture_purity
+    from volumen.picture.purity import picture_purity
 
     picture = build(document(disc(1, 60, 60, 34, SEA, *recipe, lift=8.0), side=SIDE, ground=colour("#efe6d6")))
     if not isinstance(recipe[0], Blur) or recipe[0].angle:
@@ -395,7 +397,7 @@ def test_vector_forms_stay_within_what_they_say(recipe):
 
 
 def test_what_is_blurred_in_several_colours_is_a_mesh_in_pdf():
-    from volumen.build.purity import picture_purity
+    from volumen.picture.purity import picture_purity
 
     fill = Fill(linear((20, 0), (100, 0), (0, "#c8402a"), (1, "#2b8577")))
     inside = disc(2, 50, 50, 14, solid("#efe6d6"))

@@ -7,8 +7,10 @@ import numpy as np
 import pytest
 
 from scenes import disc, document
-from volumen.build.scene import build
-from volumen.edit import lit, looks
+from volumen.caching import Cache
+from volumen.compose.scene import build
+from volumen.edit import adding as lit
+from volumen.edit import looks
 from volumen.edit.meshes import make_mesh
 from volumen.geometry.affine import IDENTITY, rotation
 from volumen.geometry.path import Path
@@ -18,12 +20,11 @@ from volumen.model.make import solid
 from volumen.model.nodes import RectangleForm, Shape
 from volumen.render.raster import paint_area, paint_draft
 from volumen.shading.bodies import body_paint, fitting_turn, look_of
-from volumen.shading.field import colours_at
-from volumen.shading.kept import Kept
 from volumen.shading.lamp import Lamp, Lights
 from volumen.shading.materials import material
 from volumen.shading.mesh import MeshError, from_paint
 from volumen.shading.paint import Conic, colour
+from volumen.shading.paint_pixels import colours_at
 
 replace = msgspec.structs.replace
 
@@ -103,11 +104,11 @@ def test_slivers_painted_before_they_are_cut_look_like_those_that_are(sliver):
         ground=colour("#ffffff"),
     )
     exact, picture = np.zeros((200, 200, 4), np.float32), build(doc)
-    quick = paint_draft(picture, IDENTITY, (0, 0, 200, 200), Kept(9**8)).pixels()
-    waiting = [i for i in picture.items if "later" in getattr(i, "path", Path()).memo]
+    quick = paint_draft(picture, IDENTITY, (0, 0, 200, 200), Cache("test", most_bytes=9**8)).pixels()
+    waiting = [i for i in picture.items if getattr(i, "path", Path()).pending]
     assert (len(waiting) == 2) == (sliver.by != "inset" and not sliver.feather), "a draft cuts nothing"
     paint_area(exact, picture, IDENTITY, (0, 0, 200, 200))
-    assert not [i for i in picture.items if "later" in getattr(i, "path", Path()).memo]
+    assert not [i for i in picture.items if getattr(i, "path", Path()).pending]
     off = np.abs(quick - exact).max(axis=2)
     # Both smooth the same edges once more, so only single pixels of an outline may differ.
     assert off.mean() < 0.004 and (off > 0.25).mean() < 0.004

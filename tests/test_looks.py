@@ -9,9 +9,8 @@ import pytest
 
 from scenes import disc, document, off, shown, solid
 from volumen.edit import arrange, gradients, links, objects, palette, recipes
-from volumen.edit.colours import give_recipe, transfer_look
-from volumen.edit.lit import add_to_see
-from volumen.edit.looks import give_look
+from volumen.edit.adding import add_to_see
+from volumen.edit.looks import give_look, give_recipe, transfer_look
 from volumen.edit.placing import own_box, sheet_recipe
 from volumen.geometry.affine import apply, mean_scale, multiply, rotation, scaling
 from volumen.model.ingredients import (  # fmt: skip
@@ -29,8 +28,9 @@ from volumen.model.lengths import LENGTHS, scaled_lengths
 from volumen.model.make import corner, path_form
 from volumen.model.nodes import Group, RectangleForm, Shape
 from volumen.model.tree import find, walk, world_of
+from volumen.shading.between import mixed
+from volumen.shading.carried import carried
 from volumen.shading.lamp import Lamp
-from volumen.shading.mixing import carried, mixed
 from volumen.shading.paint import Conic, Linear, Solid, Stop, colour
 
 replace = msgspec.structs.replace

@@ -5,8 +5,7 @@ import pytest
 
 from agreement import by_all, by_resvg, compare, ours
 from scenes import disc, document
-from volumen.build.purity import node_purity
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.edit.meshes import make_mesh, reference_for
 from volumen.formats import native
 from volumen.geometry.primitives import ellipse, rectangle
@@ -15,6 +14,7 @@ from volumen.model.make import circle, linear, radial
 from volumen.model.nodes import DropForm, Shape
 from volumen.model.tree import find
 from volumen.model.validate import DocumentError, validate
+from volumen.picture.purity import node_purity
 from volumen.shading import mesh_edit as edit
 from volumen.shading.mesh import (
     MeshError,
@@ -358,7 +358,7 @@ def test_the_mesh_survives_rounding_and_offsetting_of_its_shape():
 @pytest.mark.parametrize("alpha", [1.0, 0.3], ids=["opaque", "half clear"])
 def test_pdf_holds_a_true_mesh_that_two_renderers_show(alpha, tmp_path):
     """The mean over two renderers stays below 0.6, that is patches below 0.5 and the rounding of their pixels."""
-    from volumen.formats.pdf import pdf_bytes
+    from volumen.formats.pdf.write import pdf_bytes
 
     doc = document(shell(alpha=alpha), side=SIZE)
     assert b"/ShadingType 7" in pdf_bytes(build(doc)) or b"ShadingType" in _unpacked(pdf_bytes(build(doc)))

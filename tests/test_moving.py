@@ -8,11 +8,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from scenes import disc, document, feature_card, lit_trio
-from volumen.bench_shapes import blob
-from volumen.build.memo import Memo
-from volumen.build.scene import build
+from volumen.bench.shapes import blob
+from volumen.caching import Cache
 from volumen.colour import oklab
 from volumen.colour.values import show_values, values_of
+from volumen.compose.memo import Memo
+from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.edit import objects
 from volumen.geometry.affine import multiply, rotation, scaling, translation
@@ -33,13 +34,12 @@ from volumen.model.ingredients import (
 )
 from volumen.model.make import solid
 from volumen.model.nodes import Document, Group, Node, RectangleForm, Shape
-from volumen.model.rows import same_ends
+from volumen.model.sequences import same_ends
 from volumen.model.tree import chain_to, find, replace_nodes, top_level, walk, ways_to
+from volumen.render.draft.pace import Pace
 from volumen.render.frame import Frame
-from volumen.render.pace import Pace
 from volumen.render.raster import paint_area, paint_draft, render_float
-from volumen.render.sync import Receiver, Sender
-from volumen.shading.kept import Kept
+from volumen.render.worker.sync import Receiver, Sender
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Conic, Stop, colour
 
@@ -133,7 +133,7 @@ def halved(document_: Document, view) -> np.ndarray:
 def test_drafts_show_every_moment_of_a_drag(name):
     """A draft that kept something stale would be off where it was or where it is by far more than its coarseness."""
     make, change = MOVES[name]
-    base, kept, memo = make(), Kept(60_000_000), Memo()
+    base, kept, memo = make(), Cache("test", most_bytes=60_000_000), Memo()
     for k, view in (
         (0, (2, 0, 0, 2, 0, 0)),
         (1, (2, 0, 0, 2, 0, 0)),
@@ -149,7 +149,7 @@ def test_drafts_show_every_moment_of_a_drag(name):
         exact = halved(moved, view)
         off = cv2.blur(np.abs(pixels - exact).max(axis=-1), (5, 5))  # half a pixel beside counts little
         assert off.max() < 0.16 and off.mean() < 0.01, (k, view)
-    assert kept.used <= kept.limit
+    assert kept.bytes <= kept.most_bytes
 
 
 @pytest.mark.parametrize("name", ["jelly", "whale", "porthole"])
@@ -159,7 +159,7 @@ def test_drafts_of_demo_artwork_look_like_it(name):
     view = (scale, 0, 0, scale, 0, 0)
     exact, picture = np.zeros((300, 300, 4), np.float32), build(made)
     paint_area(exact, picture, view, (0, 0, 300, 300))
-    draft = paint_draft(picture, view, (0, 0, 300, 300), Kept(60_000_000)).pixels()
+    draft = paint_draft(picture, view, (0, 0, 300, 300), Cache("test", most_bytes=60_000_000)).pixels()
     assert np.abs(exact - draft).mean() < 0.012, "an eye that follows a hand sees no difference"
 
 
@@ -192,12 +192,12 @@ def test_drafts_get_smaller_when_they_are_late_and_larger_again():
 
 
 def test_kept_things_are_bounded_and_the_oldest_goes():
-    kept = Kept(limit=100)
+    kept = Cache("test", most_bytes=100)
     for k in range(5):
         kept.put(k, None, str(k), 30)
-    assert kept.used <= 100 and kept.get(0) is None and kept.get(4) == "4"
+    assert kept.bytes <= 100 and kept.get(0) is None and kept.get(4) == "4"
     kept.put(4, None, "again", 30)
-    assert kept.get(4) == "again" and kept.used == sum(size for _, _, size in kept.entries.values())
+    assert kept.get(4) == "again" and kept.bytes == 30 * len(kept)
 
 
 def test_frames_in_values_are_grey_everywhere_and_come_back():
@@ -316,5 +316,7 @@ def test_drafts_of_blurs_wider_than_anything_stay_small():
     glow = disc(1, 100, 100, 40, SEA, OuterGlow(colour("#f0ae45"), 1e6), Blur(0.0), InnerShadow(3e4), lift=2.0)
     for scale in (0.1, 1.0, 400.0):
         view = (scale, 0, 0, scale, 60 - 100 * scale, 60 - 100 * scale)
-        pixels = paint_draft(build(document(glow)), view, (0, 0, 120, 120), Kept(60_000_000)).pixels()
+        pixels = paint_draft(
+            build(document(glow)), view, (0, 0, 120, 120), Cache("test", most_bytes=60_000_000)
+        ).pixels()
         assert np.isfinite(pixels).all() and pixels[60, 60, 3] == pytest.approx(1.0, abs=0.01)

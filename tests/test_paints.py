@@ -6,8 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from scenes import disc, document
-from volumen.build.scene import build
 from volumen.colour import oklab
+from volumen.compose.scene import build
 from volumen.geometry.affine import rotation, scaling
 from volumen.geometry.distance import distance_field
 from volumen.geometry.path import Contour, Path
@@ -16,9 +16,10 @@ from volumen.model.ingredients import Fill, Line
 from volumen.model.make import circle, linear, radial
 from volumen.model.nodes import SegmentForm, Shape
 from volumen.render.raster import render_float
-from volumen.shading.field import colours_at, parameter, spread_parameter
-from volumen.shading.mixing import carried, mixed
+from volumen.shading.between import mixed
+from volumen.shading.carried import carried
 from volumen.shading.paint import Along, Colour, Conic, Grain, Inward, Linear, Radial, Solid, Stop, colour, face_colour
+from volumen.shading.paint_pixels import colours_at, parameter, spread_parameter
 from volumen.shading.ramp import held_focus, plain_stops, ramp, reversed_stops, rounds
 
 STOPS = (Stop(0, colour("#c8402a")), Stop(0.4, colour("#e6c793"), 0.3), Stop(1, colour("#0f4a49", 0.5)))

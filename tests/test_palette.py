@@ -5,6 +5,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from volumen.edit.colours import shifted
 
 from scenes import disc, document
 from volumen.colour import oklab
@@ -14,13 +15,14 @@ from volumen.colour.press import LIMIT, inks_for, press_difference, printed
 from volumen.colour.relatives import contrast, from_hsl, from_lab, harmony, hsl, lab, most_chroma, tints_and_shades
 from volumen.colour.srgb import to_linear
 from volumen.edit import gradients, palette
-from volumen.edit.colours import recolour, shifted, transfer_look
+from volumen.edit.looks import transfer_look
 from volumen.formats import native
 from volumen.formats.files import FileProblem
 from volumen.formats.palettes import read_palette, write_palette
 from volumen.model.ingredients import Body, CastShadow, Fill, Line, Rounding
 from volumen.model.make import linear, radial, solid
 from volumen.model.nodes import Palette, RectangleForm, Shape, Swatch
+from volumen.model.recolour import recolour
 from volumen.model.tree import find
 from volumen.model.validate import DocumentError, validate
 from volumen.shading.paint import Colour, Linear, Solid, Stop, colour

@@ -17,12 +17,12 @@ from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.paint_editor import PaintEditor, converted, lighter_and_darker
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
-from volumen.build.purity import node_purity
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.edit import objects
 from volumen.model.ingredients import Body, CastShadow, Fill, Sliver
 from volumen.model.make import linear, solid
 from volumen.model.tree import find, parent_of
+from volumen.picture.purity import node_purity
 from volumen.shading.paint import Linear, Radial, Solid, colour
 
 NO = Qt.KeyboardModifier.NoModifier

@@ -10,7 +10,7 @@ from test_window_colour import bar, put
 from volumen.app.pile import ID
 from volumen.edit import objects
 from volumen.model.nodes import Group
-from volumen.model.rows import in_order
+from volumen.model.sequences import in_order
 from volumen.model.tree import walk
 
 

@@ -6,21 +6,21 @@ import pytest
 
 from scenes import document
 from test_render import w3c_blend
-from volumen.build.memo import Memo
-from volumen.build.picture import Clip, FillPath, Layer, Soft
-from volumen.build.scene import build
+from volumen.caching import Cache
+from volumen.compose.memo import Memo
+from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.geometry.affine import IDENTITY, apply_points, invert, multiply, rotation, scaling, translation
 from volumen.geometry.primitives import ellipse, rectangle
 from volumen.model.make import circle, solid
 from volumen.model.nodes import Shape
-from volumen.render.covers import Cover, Covers
-from volumen.render.planes import Planes, by_strength, grade_of
-from volumen.render.planes_kernel import MODES
+from volumen.picture.instructions import Clip, FillPath, Layer, Soft
+from volumen.render.draft.covers import Cover, Covers
+from volumen.render.draft.planes import Planes, by_strength, grade_of
+from volumen.render.draft.planes_kernel import MODES
 from volumen.render.raster import paint_draft
-from volumen.shading.field import colours_at
-from volumen.shading.kept import Kept
 from volumen.shading.paint import Colour, Linear, Radial, Solid, Stop
+from volumen.shading.paint_pixels import colours_at
 
 BOX = (0, 0, 24, 16)
 ALL = Cover(np.full((16, 24), 255, np.uint8), BOX)
@@ -55,7 +55,7 @@ def test_blend_modes_follow_w3c_for_flat_colours_and_for_pictures(mode):
 ])  # fmt: skip
 def test_gradients_are_those_of_the_closed_form(paint, spread):
     paint, place, planes = msgspec.structs.replace(paint, spread=spread), translation(0.5, -0.25), Planes(BOX)
-    planes.grade(ALL, grade_of(paint, place, Kept(10**6)), 1.0, "normal")
+    planes.grade(ALL, grade_of(paint, place, Cache("test", most_bytes=10**6)), 1.0, "normal")
     centres = np.stack(np.meshgrid(np.arange(24) + 0.5, np.arange(16) + 0.5), axis=-1)
     points = apply_points(invert(place), centres.reshape(-1, 2)).reshape(16, 24, 2)
     exact = colours_at(paint, points, rectangle(0, 0, 24, 16))
@@ -72,10 +72,10 @@ def test_gradients_are_those_of_the_closed_form(paint, spread):
 ])  # fmt: skip
 def test_no_gradient_is_too_wild_for_the_loops(paint):
     planes = Planes(BOX)
-    grade = grade_of(paint, scaling(1e-5, 1e5), Kept(10**6))
+    grade = grade_of(paint, scaling(1e-5, 1e5), Cache("test", most_bytes=10**6))
     planes.grade(ALL, grade, 1.0, "normal")
     assert np.isfinite(planes.data).all() and planes.data.min() >= 0 and planes.data.max() <= 1
-    assert grade_of(paint, scaling(0, 0), Kept(10**6)) is None
+    assert grade_of(paint, scaling(0, 0), Cache("test", most_bytes=10**6)) is None
 
 
 def test_strengths_pick_their_colours():
@@ -97,7 +97,7 @@ def test_nothing_is_painted_outside_room_and_clip():
 
 @pytest.mark.parametrize("move", [(0.0, 0.0), (3.25, -2.5), (0.6, 0.4), (-7.3, 30.9)])
 def test_covers_lie_where_their_outlines_do(move):
-    covers, path = Covers(Kept(10**7), (-100, -100, 200, 200)), ellipse(20, 20, 11, 7)
+    covers, path = Covers(Cache("test", most_bytes=10**7), (-100, -100, 200, 200)), ellipse(20, 20, 11, 7)
     covers.of_path(path, IDENTITY)
     made = covers.of_path(path, translation(*move))
     y, x = np.mgrid[made.box[1] : made.box[3], made.box[0] : made.box[2]] + 0.5
@@ -111,14 +111,14 @@ def test_covers_lie_where_their_outlines_do(move):
 @pytest.mark.parametrize("name", ["porthole", "seaglass", "net-float"])
 def test_a_draft_with_all_that_is_kept_is_the_one_without(name):
     """Under a lamp that turns: whatever stays ready from frame to frame, the picture is that of a new painter."""
-    made, kept, memo = DEMOS[name][1](), Kept(60_000_000), Memo()
+    made, kept, memo = DEMOS[name][1](), Cache("test", most_bytes=60_000_000), Memo()
     scale = 240 / made.sheet.width
     view, box = (scale, 0, 0, scale, 7, 3), (0, 0, 254, 200)
     for k in range(5):
         lamp = msgspec.structs.replace(made.lamp, bearing=(made.lamp.bearing + 31 * k) % 360)
         picture = build(msgspec.structs.replace(made, lamp=lamp), memo=memo)
         warm = paint_draft(picture, view, box, kept).pixels()
-        cold = paint_draft(picture, view, box, Kept(60_000_000)).pixels()
+        cold = paint_draft(picture, view, box, Cache("test", most_bytes=60_000_000)).pixels()
         # Things composed by themselves and held together meet a clip's edge once, not one after another.
         off = np.abs(warm - cold).max(axis=-1)
         assert off.mean() < 5e-4 and (off > 0.02).mean() < 5e-3
@@ -136,7 +136,7 @@ def test_layers_keep_their_opacity_mode_and_clip_when_they_are_ready():
     layer = Layer(items, 0.5, "multiply", Clip(disc, IDENTITY))
     glow = Soft((items[1],), Colour(1, 1, 1), 2.0, ramp=((1, 1, 1, 0), (1, 0.5, 0, 1)))
     base = build(document(Shape(1, "base", circle(20, 20, 19), (solid("#b0c0d0"),))))
-    kept = Kept(10**7)
+    kept = Cache("test", most_bytes=10**7)
     frames = []
     for _ in range(3):
         fresh = msgspec.structs.replace(layer)  # another layer with the same items

@@ -9,21 +9,21 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from scenes import disc, document, feature_card, lit_trio, single, two_fills
-from volumen.build.memo import Memo
-from volumen.build.picture import Clip, FillPath, Layer, Soft
-from volumen.build.scene import build
+from volumen.compose.memo import Memo
+from volumen.compose.scene import build
 from volumen.edit import objects
 from volumen.geometry.affine import IDENTITY, multiply, scaling, translation
 from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import BLEND_MODES, Blur, Sliver
 from volumen.model.make import linear, solid
 from volumen.model.nodes import PathForm, PathPoint, PathRun, Shape
-from volumen.render.client import RenderClient
+from volumen.picture.instructions import Clip, FillPath, Layer, Soft
+from volumen.render.exact.soften import gaussian_blur
 from volumen.render.frame import Frame
-from volumen.render.messages import FrameAnswer, ImageAnswer
 from volumen.render.raster import render_bytes, render_float, straight_bytes
-from volumen.render.soften import gaussian_blur
-from volumen.render.sync import Receiver, Sender
+from volumen.render.worker.client import RenderClient
+from volumen.render.worker.messages import FrameAnswer, ImageAnswer
+from volumen.render.worker.sync import Receiver, Sender
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour, Solid, Stop
 from volumen.shading.ramp import ramp

@@ -15,9 +15,9 @@ from volumen.demo import DEMOS
 from volumen.model.ingredients import Blur
 from volumen.model.make import solid
 from volumen.model.nodes import Document, Group
-from volumen.render.messages import FrameAnswer, FrameRequest, Quit, SceneUpdate, decode_answer, encode
-from volumen.render.service import Service, branches_alone
-from volumen.render.sync import Sender
+from volumen.render.worker.messages import FrameAnswer, FrameRequest, Quit, SceneUpdate, decode_answer, encode
+from volumen.render.worker.service import Service, branches_alone
+from volumen.render.worker.sync import Sender
 from volumen.shading.lamp import Lamp
 
 WIDTH, HEIGHT = 400, 300

@@ -164,7 +164,7 @@ def test_no_strength_is_flat():
 @given(bearings, st.sampled_from(["shift", "scale"]), st.floats(2, 20))
 def test_slivers_lie_on_their_side_under_any_lamp(bearing, by, depth):
     side = Lamp(bearing, 40).toward
-    cut = sliver(ellipse(0, 0, 60, 60), by, depth, side, 0.5)
+    cut = sliver(ellipse(0, 0, 60, 60), by, depth, side, 0.5).path
     inside = 60 - depth / 2
     assert contains(cut, side[0] * inside, side[1] * inside)
     assert not contains(cut, -side[0] * inside, -side[1] * inside)
@@ -173,15 +173,15 @@ def test_slivers_lie_on_their_side_under_any_lamp(bearing, by, depth):
 def test_sliver_area_by_shift_has_the_closed_form():
     r, d = 50.0, 8.0
     lens = 2 * r * r * math.acos(d / (2 * r)) - d / 2 * math.sqrt(4 * r * r - d * d)
-    cut = sliver(ellipse(0, 0, r, r), "shift", d, (1, 0), 0.5)
+    cut = sliver(ellipse(0, 0, r, r), "shift", d, (1, 0), 0.5).path
     assert abs(cut.area()) == pytest.approx(math.pi * r * r - lens, rel=2e-3)
     # a rectangle leaves a plain strip, and nothing at all for no depth
-    assert abs(sliver(rectangle(0, 0, 80, 40), "shift", 5, (1, 0), 0).area()) == pytest.approx(200, rel=1e-4)
-    assert not sliver(rectangle(0, 0, 80, 40), "shift", 0, (1, 0), 0)
+    assert abs(sliver(rectangle(0, 0, 80, 40), "shift", 5, (1, 0), 0).path.area()) == pytest.approx(200, rel=1e-4)
+    assert not sliver(rectangle(0, 0, 80, 40), "shift", 0, (1, 0), 0).path
 
 
 def test_inset_sliver_is_an_even_band():
-    band = sliver(rectangle(0, 0, 100, 60), "inset", 5, (1, 0), 0)
+    band = sliver(rectangle(0, 0, 100, 60), "inset", 5, (1, 0), 0).path
     assert contains(band, 2.5, 30)
     assert not contains(band, 50, 30)
 

@@ -17,14 +17,13 @@ from scenes import disc, document, solid
 from test_app import LEFT, at, drag, move, window  # noqa: F401
 from test_panels import show
 from volumen.app.tools import TOOLS
-from volumen.build.hit import touches
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.edit import arrange, combine, joining, links, objects
 from volumen.edit.history import LIMIT, History
 from volumen.edit.joining import mapped, turned_round
 from volumen.geometry.affine import IDENTITY, apply, multiply, rotation, scaling, translation
-from volumen.geometry.engine import nonzero
 from volumen.geometry.primitives import ellipse
+from volumen.geometry.winding import nonzero
 from volumen.model.ingredients import (
     Body,
     CastShadow,
@@ -39,10 +38,11 @@ from volumen.model.ingredients import (
 from volumen.model.make import circle, corner, path_form
 from volumen.model.nodes import Document, Group, RectangleForm, Shape
 from volumen.model.tree import find
-from volumen.render.messages import Failure, FrameAnswer, ImageAnswer
+from volumen.outline.hit import touches
 from volumen.render.raster import render_bytes
+from volumen.render.worker.messages import Failure, FrameAnswer, ImageAnswer
+from volumen.shading.carried import carried
 from volumen.shading.lamp import Lamp
-from volumen.shading.mixing import carried
 from volumen.shading.paint import Conic, Linear, Radial, Solid, Stop, colour
 
 replace = msgspec.structs.replace
@@ -378,7 +378,7 @@ def test_a_sliver_by_scale_is_as_deep_as_it_says_and_has_its_area(bearing, depth
     r, side = 60.0, bearing_vector(bearing)
     path = ellipse(10, -5, r, r)
     k = 1 - depth / (2 * r)
-    assert abs(nonzero(sliver(path, "scale", depth, side, 0.0)).area()) == pytest.approx(
+    assert abs(nonzero(sliver(path, "scale", depth, side, 0.0).path).area()) == pytest.approx(
         math.pi * r * r * (1 - k * k), rel=1e-3
     )
     rim = (10 + side[0] * r, -5 + side[1] * r)

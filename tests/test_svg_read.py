@@ -10,12 +10,12 @@ from click.testing import CliRunner
 from PIL import Image
 
 from agreement import averaged_down, compare
-from volumen.build.scene import build
 from volumen.cli import main
+from volumen.compose.scene import build
 from volumen.formats import native
 from volumen.formats.files import FileProblem
-from volumen.formats.svg import svg_bytes
-from volumen.formats.svg_read import MAX_ELEMENTS, open_svg, read_svg
+from volumen.formats.svg.read import MAX_ELEMENTS, open_svg, read_svg
+from volumen.formats.svg.write import svg_bytes
 from volumen.model.nodes import Document, Group, Sheet, TextForm
 from volumen.model.tree import walk
 from volumen.render.raster import render_bytes

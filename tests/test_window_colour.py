@@ -15,16 +15,16 @@ from test_app import ALT, LEFT, SHIFT, at, drag, press, settle, window  # noqa: 
 from test_mesh import ball
 from volumen.app.colouring import give_gradient
 from volumen.app.swatch_drag import MIME
-from volumen.build.scene import build
-from volumen.build.steps import shown_children, steps_of
+from volumen.compose.scene import build
 from volumen.edit import palette
 from volumen.formats.bitmaps import png_bytes
 from volumen.formats.native import asset_key
-from volumen.formats.pdf import pdf_bytes
+from volumen.formats.pdf.write import pdf_bytes
 from volumen.model.ingredients import Fill, Line
 from volumen.model.make import circle, linear, solid
 from volumen.model.nodes import Asset, Document, Group, Image, RectangleForm, SegmentForm, Shape
 from volumen.model.tree import find
+from volumen.outline.steps import shown_children, steps_of
 from volumen.shading.mesh import folded, from_paint
 from volumen.shading.paint import Along, Conic, Inward, Linear, MeshPaint, Radial, Solid, colour
 

@@ -10,10 +10,10 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QTextBrowser
 from scenes import disc, document, lit_trio
 from test_app import CTRL, LEFT, press, settle, window  # noqa: F401
 from volumen.app.viewport import Viewport
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.edit import objects
 from volumen.formats import native
-from volumen.formats.svg import svg_bytes
+from volumen.formats.svg.write import svg_bytes
 from volumen.model.ingredients import CastShadow
 from volumen.model.make import solid
 from volumen.model.nodes import Image

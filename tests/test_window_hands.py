@@ -15,15 +15,15 @@ from test_app import LEFT, drag, window  # noqa: F401
 from test_fields import number_fields, type_into
 from test_panels import field, show
 from volumen.app.widgets.paint_editor import PaintEditor
-from volumen.build.outline import outline
-from volumen.build.scene import build
-from volumen.build.silhouette import rim_items
+from volumen.compose.scene import build
 from volumen.edit import gradients
 from volumen.formats import native
 from volumen.geometry.affine import mean_scale
 from volumen.model.ingredients import CastShadow, Fill, Line, Offset, Rim, Sliver
 from volumen.model.nodes import Group, PathForm, RectangleForm, Shape, TextForm
 from volumen.model.tree import find, walk, world_of
+from volumen.outline.outlines import outline
+from volumen.outline.silhouettes import rim_items
 from volumen.render.raster import render_bytes
 from volumen.shading.paint import Linear, Stop, colour
 

@@ -12,8 +12,7 @@ from driving import click, option, row, tool
 from test_app import ALT, CTRL, LEFT, SHIFT, at, drag, press, settle, window  # noqa: F401
 from test_window_colour import bar, put
 from volumen.app.material_row import MaterialRow
-from volumen.build.purity import picture_purity
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.geometry.affine import rotation
 from volumen.model.ingredients import (
     Adjust,
@@ -35,6 +34,7 @@ from volumen.model.ingredients import (
 from volumen.model.make import circle, corner, linear, path_form, radial, solid
 from volumen.model.nodes import Group, Shape
 from volumen.model.tree import find
+from volumen.picture.purity import picture_purity
 from volumen.render.raster import render_float
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid, colour
@@ -308,7 +308,7 @@ def test_j15_lift_is_enough_for_shadows_of_every_sheet(window):  # noqa: F811
 
 
 def _softs(items):
-    from volumen.build.picture import Layer, Soft
+    from volumen.picture.instructions import Layer, Soft
 
     for i in items:
         if isinstance(i, Soft):

@@ -9,12 +9,12 @@ from driving import click, option, tool
 from test_app import LEFT, window  # noqa: F401
 from test_window_colour import bar, put
 from volumen.app.widgets.glow_colours import GlowColours
-from volumen.build.forms import path_form
 from volumen.geometry.affine import rotation
 from volumen.geometry.primitives import ellipse
 from volumen.model.ingredients import Body, OuterGlow, Sliver
 from volumen.model.make import solid
 from volumen.model.nodes import Shape
+from volumen.outline.forms import path_form
 from volumen.shading.mesh import from_paint
 
 NONE = Qt.KeyboardModifier.NoModifier

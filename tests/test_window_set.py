@@ -24,7 +24,7 @@ from volumen.model.ingredients import Body, CastShadow, Fill, Line, OuterGlow, S
 from volumen.model.make import corner, path_form
 from volumen.model.nodes import Asset, Group, Image, Palette, RectangleForm, SegmentForm, Shape, Swatch
 from volumen.model.tree import find, walk, world_of
-from volumen.render.messages import ImageAnswer
+from volumen.render.worker.messages import ImageAnswer
 from volumen.shading.paint import Linear, MeshPaint, Radial, Solid, Stop, colour
 
 replace = msgspec.structs.replace

@@ -45,7 +45,7 @@ def _load(name: str) -> Document:
     try:
         if name.lower().endswith(".svg"):
             from volumen.formats.apart import Apart
-            from volumen.formats.reading import Artwork, FileToRead
+            from volumen.formats.foreign import Artwork, FileToRead
 
             found = Apart().read(FileToRead("svg artwork", name))
             assert isinstance(found, Artwork)
@@ -90,10 +90,10 @@ def _run(file: str | None) -> None:
 @click.argument("target", type=click.Path(dir_okay=False, path_type=Path))
 def convert(source: str, target: Path) -> None:
     """Turn an SVG into .volumen, or .volumen into SVG."""
-    from volumen.build.scene import build
+    from volumen.compose.scene import build
     from volumen.formats import native
     from volumen.formats.files import FileProblem, write_bytes
-    from volumen.formats.svg import svg_bytes
+    from volumen.formats.svg.write import svg_bytes
 
     if target.suffix.lower() not in (".svg", ".volumen"):
         raise click.UsageError(f"'{target.name}': the output must end in .svg or .volumen")
@@ -226,7 +226,7 @@ def check(file: str, as_json: bool) -> None:
 @click.option("--quick", is_flag=True, help="Fewer runs.")
 def bench(as_json: bool, quick: bool) -> None:
     """Measure speed as ratios against named baselines."""
-    from volumen.bench import line_of, measured
+    from volumen.bench.run import line_of, measured
 
     if as_json:
         click.echo(msgspec.json.encode(list(measured(quick))).decode())

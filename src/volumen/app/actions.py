@@ -61,7 +61,7 @@ def _file(w: Window, r: Registry) -> None:
     add("open", "Open …", f.open, NOTHING, "Ctrl+O", words="load")
     add("save", "Save", f.save, NOTHING, "Ctrl+S", section=True)
     add("save_as", "Save as …", f.save_as, NOTHING, "Ctrl+Shift+S")
-    add("kept", "Kept work …", w.show_kept_work, NOTHING, words="recover crash backup earlier versions lost")
+    add("kept", "Cache work …", w.show_kept_work, NOTHING, words="recover crash backup earlier versions lost")
     add("place", "Place a picture or SVG …", w.exchange.place, NOTHING, "Ctrl+Shift+O", words="import reference sketch")
     add("export", "Export", w.export, NOTHING, "Ctrl+E", section=True, words="png pdf output")
     add("quit", "Quit", w.close, NOTHING, "Ctrl+Q", section=True, words="exit")

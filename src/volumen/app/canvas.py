@@ -33,7 +33,6 @@ from volumen.app.tools.shapes import DEFAULT_FILL
 from volumen.app.tools.spindle import SpindleTool
 from volumen.app.viewport import Viewport, fitted
 from volumen.app.widgets.painting import painted
-from volumen.build.outline import outline
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, Point, multiply
 from volumen.geometry.engine import PathOpError
@@ -41,6 +40,7 @@ from volumen.geometry.primitives import rectangle
 from volumen.geometry.snap import Snap, SnapField
 from volumen.model.nodes import Image, Node, Shape
 from volumen.model.tree import world_of
+from volumen.outline.outlines import outline
 
 LIGHT_STAGE = 3
 MUTE_KEY = Qt.Key.Key_Z  # held: without the open ingredient

@@ -30,16 +30,16 @@ from volumen.app.widgets.glow_colours import GlowColours
 from volumen.app.widgets.paint_editor import PaintEditor
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
-from volumen.build.behind import behind
-from volumen.build.light import light_at
-from volumen.build.outline import outline
-from volumen.build.recipe import body_of
+from volumen.compose.backdrop import behind
+from volumen.compose.light import light_at
+from volumen.compose.recipe import body_of
 from volumen.geometry.affine import IDENTITY
 from volumen.model.fitting import is_whole
 from volumen.model.ingredients import Body, Fill, GroundGlow, Ingredient, InnerGlow, Line, OuterGlow, Rim
 from volumen.model.limits import limits
 from volumen.model.nodes import Group, Shape
 from volumen.model.tree import world_of
+from volumen.outline.outlines import outline
 from volumen.shading.paint import GRADIENTS, Colour, face_colour
 
 if TYPE_CHECKING:

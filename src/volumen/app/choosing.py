@@ -25,7 +25,7 @@ from volumen.app.widgets.segment import segment
 from volumen.edit.objects import selection_box
 from volumen.edit.variants import KINDS, Variant
 from volumen.geometry.path import Box, grow_box
-from volumen.render.messages import ImageAnswer
+from volumen.render.worker.messages import ImageAnswer
 
 _TILE, _HEIGHT = 96, 176
 

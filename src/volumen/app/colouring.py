@@ -5,13 +5,13 @@ from __future__ import annotations
 import msgspec
 
 from volumen.app.session import Session
-from volumen.build.outline import outline
 from volumen.edit import gradients, palette, recipes
 from volumen.edit.meshes import all_mesh_points, with_mesh_colour
 from volumen.edit.placing import laid, own_box
 from volumen.model.ingredients import Body, Fill, Line
 from volumen.model.nodes import Document, Group, Node, SavedGradient, Shape
 from volumen.model.tree import update_nodes, walk
+from volumen.outline.outlines import outline
 from volumen.shading.paint import GRADIENTS, Colour, Linear, MeshPaint, Paint, Solid, Stop
 
 replace = msgspec.structs.replace

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication
 
 from volumen.app import theme
 from volumen.app.window import Window
-from volumen.render.client import RenderClient
+from volumen.render.worker.client import RenderClient
 
 
 def measure(file: Path, x: float, y: float, frames: int) -> float:

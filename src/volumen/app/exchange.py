@@ -14,7 +14,7 @@ from volumen.app.folders import home
 from volumen.edit import links, objects
 from volumen.formats import native
 from volumen.formats.files import FileProblem
-from volumen.formats.reading import Drawing
+from volumen.formats.foreign import Drawing
 from volumen.geometry.affine import translation
 from volumen.model.nodes import Document, Group, Image
 from volumen.model.tree import parent_of
@@ -147,9 +147,9 @@ def beside(document: Document, ids: list[int], anchor: int, above: bool) -> Docu
 
 def exported(document: Document, ids: tuple[int, ...], branches: tuple[Group, ...]) -> tuple[bytes, bytes]:
     """Branches alone as SVG and PNG; empty for what shows nothing."""
-    from volumen.build.scene import build
+    from volumen.compose.scene import build
     from volumen.formats.export import picture_png
-    from volumen.formats.svg import svg_bytes
+    from volumen.formats.svg.write import svg_bytes
 
     box = objects.selection_box(document, ids)
     if box is None:

@@ -18,8 +18,8 @@ from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box
 from volumen.model.nodes import Document
 from volumen.model.tree import chain_to, replace_nodes
-from volumen.render.client import RenderClient
-from volumen.render.messages import Answer, Failure, FrameAnswer, ImageAnswer, Lost, PurityAnswer
+from volumen.render.worker.client import RenderClient
+from volumen.render.worker.messages import Answer, Failure, FrameAnswer, ImageAnswer, Lost, PurityAnswer
 
 GIVEN_UP = (
     "the picture of this artwork cannot be drawn; undo the last step, or hide what was changed. "

@@ -9,12 +9,13 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from volumen.app import handles, theme
-from volumen.build.outline import node_box, outline
 from volumen.geometry.affine import Affine, multiply
 from volumen.geometry.path import Box, Path
 from volumen.geometry.snap import SnapField
 from volumen.model.nodes import Document, GuideCircle, GuideLine, Node, Shape
 from volumen.model.tree import painted_children
+from volumen.outline.boxes import node_box
+from volumen.outline.outlines import outline
 
 if TYPE_CHECKING:
     from volumen.app.canvas import Canvas

@@ -10,10 +10,10 @@ from volumen.app import theme
 from volumen.app.canvas import Canvas
 from volumen.app.session import STAGES, Session
 from volumen.app.widgets.painting import painted
-from volumen.build.purity import Purity
 from volumen.edit import objects
 from volumen.model.nodes import Document
 from volumen.model.tree import chain_to, find, walk
+from volumen.picture.purity import Purity
 
 
 class Stages(QWidget):

@@ -29,7 +29,7 @@ class KeptWork(QDialog):
     def __init__(self, parent: QWidget, files: Documents, found: list[recovery.Found]) -> None:
         super().__init__(parent)
         self.files = files
-        self.setWindowTitle("Kept work")
+        self.setWindowTitle("Cache work")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(460, 420)
         column = QVBoxLayout(self)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from volumen.app.commands import Need
-from volumen.build.outline import form_changes
 from volumen.edit import blends
 from volumen.model.ingredients import Line
 from volumen.model.nodes import CombinedForm, Image, PathForm, Shape, TextForm
 from volumen.model.tree import walk
+from volumen.outline.outlines import form_changes
 
 if TYPE_CHECKING:
     from volumen.app.window import Window

@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from volumen.app.handles import next_colour
-from volumen.build.outline import outline
 from volumen.edit import combine, joining, objects, search
 from volumen.edit.search import Likeness
 from volumen.geometry.affine import IDENTITY, invert, multiply
 from volumen.geometry.engine import PathOpError
 from volumen.model.nodes import Combining, Document, Image, Shape, TextForm
 from volumen.model.tree import find, walk, world_of
+from volumen.outline.outlines import outline
 
 if TYPE_CHECKING:
     from volumen.app.window import Window
@@ -91,7 +91,7 @@ class MoreOperations:
 
     def set_on_path(self) -> None:
         """The path's outline becomes the text's own baseline; Points edits it from then on."""
-        from volumen.build.forms import path_form
+        from volumen.outline.forms import path_form
 
         found = self._text_and_path()
         if found is None:

@@ -20,12 +20,12 @@ from PySide6.QtWidgets import (
 from volumen.app.framelink import FrameLink
 from volumen.app.pile_rows import ID, THUMB, RowDelegate
 from volumen.app.session import Session
-from volumen.build.purity import WORDS
 from volumen.edit import objects
 from volumen.model.nodes import Group, Node, Shape
-from volumen.model.rows import in_order, same_ends
+from volumen.model.sequences import in_order, same_ends
 from volumen.model.tree import find, walk
-from volumen.render.messages import ImageAnswer
+from volumen.picture.purity import WORDS
+from volumen.render.worker.messages import ImageAnswer
 from volumen.shading.lamp import Lights
 
 _MANY = 200  # rows

@@ -33,7 +33,7 @@ from volumen.app.widgets.segment import segment
 from volumen.colour.values import values_of
 from volumen.formats.check import Finding, check
 from volumen.formats.options import ExportOptions
-from volumen.render.messages import ImageAnswer
+from volumen.render.worker.messages import ImageAnswer
 
 PROOF_STAGE = 4
 SMALL = (128, 64, 32, 16)

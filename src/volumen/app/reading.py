@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QProgressDialog, QWidget
 
 from volumen.formats.apart import Apart
 from volumen.formats.files import FileProblem
+from volumen.formats.foreign import Artwork, Drawing, FileToRead, Picture, Result, Swatches, read_here
 from volumen.formats.native import unpacked_size
-from volumen.formats.reading import Artwork, Drawing, FileToRead, Picture, Result, Swatches, read_here
 
 R = TypeVar("R", Artwork, Drawing, Picture, Swatches)
 _SMALL = 3 * 2**20  # bytes of our own artwork, unpacked, that are read at once: half a second

@@ -26,10 +26,9 @@ from volumen.app.recipe_words import as_good_as, form_layout, form_name, heading
 from volumen.app.session import Session
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.slider import SliderRow
-from volumen.build.outline import outline
 from volumen.edit import objects, recipes
+from volumen.edit.adding import add_to_see, fit_bodies
 from volumen.edit.arrange import keep_lengths
-from volumen.edit.lit import add_to_see, fit_bodies
 from volumen.edit.looks import add_pair
 from volumen.edit.placing import laid_ingredient, own_box, sheet_recipe
 from volumen.geometry.affine import mean_scale, scaling, translation
@@ -37,6 +36,7 @@ from volumen.model.ingredients import BLEND_MODES, Fill, Ingredient, Line, Recip
 from volumen.model.lengths import is_length, lift_on_sheet
 from volumen.model.nodes import Node, Shape
 from volumen.model.tree import find, walk, world_of
+from volumen.outline.outlines import outline
 
 replace = msgspec.structs.replace
 HEADINGS = ("Surface", "Light", "Finish")

@@ -13,14 +13,14 @@ from volumen.app import theme
 from volumen.app.canvas import Canvas
 from volumen.app.session import Session
 from volumen.app.widgets.painting import painted
-from volumen.build.light import light_at
-from volumen.build.outline import node_box
-from volumen.build.recipe import base_colour
+from volumen.compose.light import light_at
+from volumen.compose.recipe import base_colour
 from volumen.edit import objects
 from volumen.geometry.affine import IDENTITY, Affine, multiply
 from volumen.model.ingredients import CastShadow
 from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Document, Group, Node
+from volumen.outline.boxes import node_box
 from volumen.shading.lamp import shadow_offset
 
 

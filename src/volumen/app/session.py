@@ -11,7 +11,6 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from volumen.build.purity import Purity
 from volumen.edit import links, recipes
 from volumen.edit.gradients import one_gradient
 from volumen.edit.history import History
@@ -20,6 +19,7 @@ from volumen.model.fitting import NotTaken, fitted
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.sizes import DocumentError, Sizes
 from volumen.model.tree import find, walk
+from volumen.picture.purity import Purity
 
 STAGES = ("Draw", "Carve", "Colour", "Light", "Proof")
 

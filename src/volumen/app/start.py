@@ -10,7 +10,7 @@ from threading import Thread
 from typing import TYPE_CHECKING
 
 from volumen.geometry.fonts import catalogue
-from volumen.render.client import RenderClient
+from volumen.render.worker.client import RenderClient
 
 if TYPE_CHECKING:
     from volumen.app.window import Window

@@ -47,14 +47,14 @@ from volumen.app.section import Section
 from volumen.app.session import Session
 from volumen.app.settings import remembered
 from volumen.app.toolbox import STAGE_ROWS, Toolbox
-from volumen.edit.colours import give_recipe
+from volumen.edit.looks import give_recipe
 from volumen.edit.placing import own_box, sheet_recipe
 from volumen.formats.images import SUFFIXES
 from volumen.geometry.path import Box
 from volumen.model.ingredients import Recipe
 from volumen.model.tree import world_of
-from volumen.render.client import RenderClient
-from volumen.render.messages import ImageAnswer
+from volumen.render.worker.client import RenderClient
+from volumen.render.worker.messages import ImageAnswer
 
 DROPPED = (".volumen", ".svg", *SUFFIXES)
 COLOUR_STAGE, LIGHT_STAGE = 2, 3

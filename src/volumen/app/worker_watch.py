@@ -8,7 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from volumen.model.nodes import Document
-from volumen.render.client import RenderClient
+from volumen.render.worker.client import RenderClient
 
 LOOK_MS = 400
 LATE = 5.0  # seconds without an answer, after which that is told

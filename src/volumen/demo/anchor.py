@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import msgspec
 
-from volumen.build.forms import path_form as form_of
 from volumen.demo.pile import Pile
 from volumen.geometry.boolean import boolean
 from volumen.geometry.primitives import ellipse
@@ -21,6 +20,7 @@ from volumen.model.nodes import (
     Sheet,
     TextForm,
 )
+from volumen.outline.forms import path_form as form_of
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Conic, Linear, Stop, colour
 from volumen.shading.ramp import reversed_stops

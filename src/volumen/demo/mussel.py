@@ -5,7 +5,6 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
-from volumen.build.forms import run_contour
 from volumen.demo.photograph import photograph
 from volumen.demo.pile import Pile
 from volumen.formats.bitmaps import png_bytes
@@ -14,6 +13,7 @@ from volumen.geometry.path import Path
 from volumen.model.ingredients import CastShadow, Fill
 from volumen.model.make import path_form, radial, smooth, solid
 from volumen.model.nodes import Asset, Document, Image, RectangleForm, Shape, Sheet, Swatch, TextForm
+from volumen.outline.forms import run_contour
 from volumen.shading.lamp import Lamp
 from volumen.shading.mesh import to_paint
 from volumen.shading.mesh_fit import fit

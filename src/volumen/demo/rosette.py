@@ -6,7 +6,6 @@ import math
 
 import msgspec
 
-from volumen.build.forms import path_form
 from volumen.demo.pile import Pile
 from volumen.geometry.affine import rotation
 from volumen.geometry.boolean import boolean
@@ -14,6 +13,7 @@ from volumen.geometry.primitives import ellipse
 from volumen.model.ingredients import CastShadow, Fill, Sliver
 from volumen.model.make import circle, radial, solid
 from volumen.model.nodes import Document, Group, Node, PathForm, RectangleForm, SavedGradient, Shape, Sheet, TextForm
+from volumen.outline.forms import path_form
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Conic, Grain, Linear, Stop, colour
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 
-from volumen.build.forms import path_form as path_of
 from volumen.demo.pile import Pile
 from volumen.geometry.affine import multiply, rotation, scaling, translation
 from volumen.geometry.boolean import boolean
@@ -12,6 +11,7 @@ from volumen.geometry.primitives import ellipse, rectangle
 from volumen.model.ingredients import CastShadow, Fill, InnerShadow, Line, Sliver, Speckle
 from volumen.model.make import circle, corner, linear, path_form, radial, smooth, solid
 from volumen.model.nodes import CloudForm, Document, Node, PathForm, RectangleForm, Shape, Sheet, TextForm
+from volumen.outline.forms import path_form as path_of
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid, colour
 

@@ -7,20 +7,20 @@ from collections.abc import Iterable, Sequence
 import msgspec
 import numpy as np
 
-from volumen.build.forms import path_form
-from volumen.build.outline import outline
-from volumen.build.recipe import base_colour
-from volumen.build.steps import steps_of
+from volumen.compose.recipe import base_colour
 from volumen.edit.objects import delete, group, insert
 from volumen.geometry.affine import IDENTITY, invert, multiply
+from volumen.geometry.correspondence import best_shift
 from volumen.geometry.curve import nearest, ruler
-from volumen.geometry.match import best_shift
 from volumen.geometry.path import Path, clockwise
 from volumen.model.ingredients import Fill, Line, Recipe, Steps, only_form_changes
 from volumen.model.nodes import Document, Group, Node, SegmentForm, Shape
+from volumen.model.recolour import shifted
 from volumen.model.tree import find, replace_nodes, update_nodes, world_of
+from volumen.outline.forms import path_form
+from volumen.outline.outlines import outline
+from volumen.outline.steps import steps_of
 from volumen.shading.paint import Colour, Solid
-from volumen.shading.shift import shifted
 
 replace = msgspec.structs.replace
 

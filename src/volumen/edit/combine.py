@@ -6,13 +6,11 @@ from collections.abc import Iterable, Sequence
 
 import msgspec
 
-from volumen.build.forms import path_form
-from volumen.build.outline import member_path, outline
 from volumen.edit.objects import delete, free_name, insert, move_in_tree, set_fields, ungroup
 from volumen.edit.plain_forms import to_path
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
 from volumen.geometry.boolean import boolean
-from volumen.geometry.engine_form import drop_specks
+from volumen.geometry.engine import drop_specks
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Body, Fill, Line, Recipe, without_form_changes
 from volumen.model.lengths import carried_recipe, lift_on_sheet
@@ -29,6 +27,8 @@ from volumen.model.tree import (
     walk,
     world_of,
 )
+from volumen.outline.forms import path_form
+from volumen.outline.outlines import member_path, outline
 from volumen.shading.paint import Paint
 
 replace = msgspec.structs.replace

@@ -15,18 +15,12 @@ from functools import partial
 
 import msgspec
 
-from volumen.build.bounds import items_box
-from volumen.build.effects import glow_ramp
-from volumen.build.forms import path_form
-from volumen.build.knockout import cut_beneath
-from volumen.build.light import Around, light_at
-from volumen.build.memo import Memo
-from volumen.build.outline import form_changes, outline, pieces
-from volumen.build.picture import Item
-from volumen.build.recipe import base_colour, body_of, over_items
-from volumen.build.scene import PAPER, around_all, frame_of
-from volumen.build.silhouette import SILHOUETTE, rim_items, silhouette_path, whole_outline
-from volumen.build.steps import itself, shared_ingredients, shown_children, steps_of
+from volumen.compose.glows import glow_ramp
+from volumen.compose.knockout import cut_beneath
+from volumen.compose.light import Around, light_at
+from volumen.compose.memo import Memo
+from volumen.compose.recipe import base_colour, body_of, over_items
+from volumen.compose.scene import PAPER, around_all, frame_of
 from volumen.edit.frozen_items import NodeMaker
 from volumen.edit.plain_forms import plain_shape
 from volumen.edit.plainness import is_plain
@@ -56,10 +50,16 @@ from volumen.model.ingredients import (
     Speckle,
 )
 from volumen.model.nodes import CombinedForm, Document, Group, Image, Node, PathForm, Shape, TextForm
+from volumen.model.recolour import paint_with, shifted, stops_with
 from volumen.model.tree import chain_to, find, painted_children, replace_nodes, top_level, update_nodes, walk, world_of
+from volumen.outline.forms import path_form
+from volumen.outline.outlines import form_changes, outline, pieces
+from volumen.outline.silhouettes import SILHOUETTE, rim_items, silhouette_path, whole_outline
+from volumen.outline.steps import itself, shared_ingredients, shown_children, steps_of
+from volumen.picture.bounds import items_box
+from volumen.picture.instructions import Item
 from volumen.shading.lamp import shadow_factor
 from volumen.shading.paint import Solid
-from volumen.shading.shift import paint_with, shifted, stops_with
 
 replace = msgspec.structs.replace
 _OVER = (Line, Sliver, InnerShadow, InnerGlow, Relief, Speckle)

@@ -7,12 +7,12 @@ from collections.abc import Iterable
 
 import msgspec
 
-from volumen.build.forms import path_form
-from volumen.build.picture import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.geometry.affine import Affine, apply_vector, invert, mean_scale, multiply, translation
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Blur, Feather, Fill, Ingredient, Line, Recipe
 from volumen.model.nodes import Group, Node, Shape
+from volumen.outline.forms import path_form
+from volumen.picture.instructions import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.shading.paint import ReliefPaint, Solid
 
 replace = msgspec.structs.replace

@@ -7,7 +7,6 @@ from collections.abc import Iterable
 import msgspec
 import numpy as np
 
-from volumen.build.outline import outline
 from volumen.colour.difference import srgb_difference
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import invert
@@ -15,7 +14,8 @@ from volumen.geometry.path import Box, transform_box, union_box
 from volumen.model.ingredients import Fill
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import changed_nodes, find, update_nodes, walk, world_of
-from volumen.shading.mixing import carried
+from volumen.outline.outlines import outline
+from volumen.shading.carried import carried
 from volumen.shading.paint import Colour, Conic, Linear, Paint, Radial, Stop
 from volumen.shading.ramp import ramp, sorted_stops
 

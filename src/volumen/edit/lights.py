@@ -9,17 +9,17 @@ from dataclasses import dataclass
 import msgspec
 import numpy as np
 
-from volumen.build.light import light_at
-from volumen.build.outline import outline
-from volumen.build.recipe import Light
 from volumen.colour import oklab
+from volumen.compose.light import light_at
+from volumen.compose.recipe import Light
 from volumen.geometry.affine import Affine, Point, apply_vector, rotation, unit
 from volumen.geometry.path import Box
 from volumen.model.ingredients import CastShadow, Fill, Ingredient, InnerShadow, Sliver
 from volumen.model.nodes import Document, LampSet, Node, Shape
 from volumen.model.tree import chain_to, place_of, update_nodes, world_of
+from volumen.outline.outlines import outline
+from volumen.shading.carried import carried
 from volumen.shading.lamp import Ambient, Lamp, Lights, bearing_vector
-from volumen.shading.mixing import carried
 from volumen.shading.paint import Linear, Radial, colour
 from volumen.shading.ramp import ramp
 

@@ -6,10 +6,7 @@ from collections.abc import Iterable
 
 import msgspec
 
-from volumen.build.forms import path_form
-from volumen.build.lines import line_outline
-from volumen.build.outline import outline
-from volumen.build.recipe import base_colour
+from volumen.compose.recipe import base_colour
 from volumen.edit.frozen_items import Taker
 from volumen.edit.plain_forms import group_like
 from volumen.geometry.affine import IDENTITY, Affine
@@ -36,6 +33,9 @@ from volumen.model.ingredients import (
 )
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import find, replace_nodes, top_level, walk, world_of
+from volumen.outline.forms import path_form
+from volumen.outline.lines import line_outline
+from volumen.outline.outlines import outline
 from volumen.shading.lamp import shadow_factor
 from volumen.shading.paint import Along, Linear, Paint
 

@@ -4,20 +4,26 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from typing import Literal, get_args
 
 import msgspec
 
 from volumen.edit.objects import selection_box
-from volumen.edit.placing import laid_recipe
+from volumen.edit.placing import laid_recipe, own_box, sheet_recipe
 from volumen.edit.recipes import add, fits
 from volumen.geometry.affine import mean_scale
+from volumen.geometry.path import Box
 from volumen.model.ingredients import (
+    FORM,
     Body,
     CastShadow,
     ContactShadow,
     Fill,
+    FinishIngredient,
+    Ingredient,
     InnerGlow,
     InnerShadow,
+    LightIngredient,
     Line,
     OuterGlow,
     Recipe,
@@ -32,6 +38,16 @@ from volumen.model.tree import find, update_nodes, world_of
 from volumen.shading.paint import colour
 
 replace = msgspec.structs.replace
+LookPart = Literal["paint", "line", "light", "finish"]
+
+
+LOOK_PARTS: tuple[LookPart, ...] = ("paint", "line", "light", "finish")
+
+
+_PART: dict[type, LookPart] = {
+    Fill: "paint", Line: "line", **dict.fromkeys(get_args(LightIngredient), "light"),
+    **dict.fromkeys(get_args(FinishIngredient), "finish"),
+}  # fmt: skip
 SIZE = 100.0  # the size of object that looks are written for, in units
 
 
@@ -103,3 +119,40 @@ def give_look(document: Document, ids: Iterable[int], look: Look) -> Document:
         lift = node.lift or (6.0 / scale if any(isinstance(i, CastShadow) for i in made) else 0.0)
         document = update_nodes(document, [node_id], lambda n, r=recipe, z=lift: replace(n, recipe=r, lift=z))  # type: ignore[misc]
     return document
+
+
+def transfer_look(
+    document: Document, source: Node, ids: Iterable[int], parts: Iterable[LookPart] = LOOK_PARTS
+) -> Document:
+    """Give objects the chosen parts of another's look; their own form, and the parts not chosen, stay."""
+    wanted = set(parts)
+    taken = tuple(i for i in source.recipe if _PART.get(type(i)) in wanted)
+    taken, box = sheet_recipe(taken, world_of(document, source.id)), own_box(source)
+
+    def change(node: Node) -> Node:
+        if node.id == source.id:
+            return node
+        kept = [i for i in node.recipe if isinstance(i, FORM) or _PART.get(type(i)) not in wanted]
+        given = [i for i in laid_recipe(document, taken, box, node) if fits(node, i)]
+        out: Node = replace(node, recipe=ordered([*kept, *given]))
+        if "finish" in wanted:
+            out = replace(out, opacity=source.opacity, blend=source.blend)
+        return out
+
+    return update_nodes(document, ids, change)
+
+
+def give_recipe(document: Document, ids: Iterable[int], recipe: Recipe, source: Box | None) -> Document:
+    """Give objects a whole recipe, its lengths as on the sheet, that was taken from one with the box ``source``; what
+    does not fit stays out."""
+
+    def change(node: Node) -> Node:
+        return replace(node, recipe=tuple(i for i in laid_recipe(document, recipe, source, node) if fits(node, i)))
+
+    return update_nodes(document, ids, change)
+
+
+def ordered(recipe: Iterable[Ingredient]) -> Recipe:
+    """Ingredients in the order of a recipe's headings: form, paints, lines, light, finish."""
+    rank = {"paint": 1, "line": 2, "light": 3, "finish": 4}
+    return tuple(sorted(recipe, key=lambda i: rank.get(_PART.get(type(i), ""), 0)))

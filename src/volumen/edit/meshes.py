@@ -7,19 +7,19 @@ from typing import Literal
 import msgspec
 import numpy as np
 
-from volumen.build.outline import outline
 from volumen.colour.srgb import Floats
 from volumen.edit.gradients import paint_of, with_paint
 from volumen.geometry.affine import Affine, invert, multiply, scaling
 from volumen.geometry.path import Path
 from volumen.model.nodes import Asset, Document, Image, Shape
 from volumen.model.tree import find, update_nodes, walk, world_of
-from volumen.shading.field import colours_at
+from volumen.outline.outlines import outline
 from volumen.shading.mesh import Mesh, MeshError, from_paint, mixing_of, to_paint
 from volumen.shading.mesh_edit import with_colour
 from volumen.shading.mesh_fit import read
 from volumen.shading.mesh_make import Colours, four_sided, from_linear, from_radial, ring
 from volumen.shading.paint import Colour, Linear, MeshPaint, Paint, Radial, Solid
+from volumen.shading.paint_pixels import colours_at
 
 replace = msgspec.structs.replace
 MeshKind = Literal["four-sided", "ring", "gradient"]

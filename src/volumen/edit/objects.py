@@ -8,7 +8,6 @@ from typing import Any
 
 import msgspec
 
-from volumen.build.outline import node_box
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
 from volumen.geometry.path import Box, union_box
 from volumen.model.ingredients import Recipe, without_form_changes
@@ -26,6 +25,7 @@ from volumen.model.tree import (
     with_children,
     world_of,
 )
+from volumen.outline.boxes import node_box
 
 replace = msgspec.structs.replace
 

@@ -6,13 +6,13 @@ from collections.abc import Callable
 
 import numpy as np
 
-from volumen.build.hit import hit
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import Affine, Point, apply, invert, mean_scale, multiply
 from volumen.geometry.path import in_box
 from volumen.model.ingredients import Fill
 from volumen.model.nodes import Asset, Document, Image, Node
 from volumen.model.tree import find
+from volumen.outline.hit import hit
 from volumen.shading.paint import Colour, MeshPaint
 
 Reader = Callable[[Asset], Floats | None]

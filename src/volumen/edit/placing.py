@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import msgspec
 
-from volumen.build.outline import node_box, outline
 from volumen.geometry.affine import Affine, invert, mean_scale
 from volumen.geometry.path import Box
 from volumen.model.ingredients import Fill, Ingredient, Line, Recipe
 from volumen.model.lengths import scaled_recipe
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import world_of
-from volumen.shading.mixing import carried
+from volumen.outline.boxes import node_box
+from volumen.outline.outlines import outline
+from volumen.shading.carried import carried
 from volumen.shading.paint import GRADIENTS, MeshPaint, Paint
 
 replace = msgspec.structs.replace

@@ -7,8 +7,6 @@ from collections.abc import Sequence
 import msgspec
 import numpy as np
 
-from volumen.build.forms import path_form, text_glyphs
-from volumen.build.outline import form_changes, outline, pieces
 from volumen.edit.frozen_items import Taker
 from volumen.geometry.affine import Affine
 from volumen.geometry.engine import contains
@@ -17,6 +15,8 @@ from volumen.geometry.text import Glyph, words
 from volumen.model.ingredients import LOOK, Fill, Line, Recipe, without_form_changes
 from volumen.model.nodes import Document, Group, Node, PathForm, Shape, TextForm
 from volumen.model.tree import find, painted_children, replace_nodes, world_of
+from volumen.outline.forms import path_form, text_glyphs
+from volumen.outline.outlines import form_changes, outline, pieces
 
 replace = msgspec.structs.replace
 

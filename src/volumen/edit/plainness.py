@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from volumen.build.effects import glow_ramp
+from volumen.compose.glows import glow_ramp
 from volumen.model.ingredients import (
     Blur,
     Feather,

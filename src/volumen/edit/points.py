@@ -12,12 +12,12 @@ from typing import Literal
 import msgspec
 import numpy as np
 
-from volumen.build.forms import path_form, source_outline
 from volumen.geometry.affine import Point
 from volumen.geometry.curve import split
 from volumen.geometry.path import Path
 from volumen.geometry.tidy import remove_point, simplify, without_needless_points
 from volumen.model.nodes import PathForm, PathPoint, PathRun
+from volumen.outline.forms import path_form, source_outline
 
 replace = msgspec.structs.replace
 Place = tuple[int, int]

@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Literal
 
-from volumen.build.outline import node_box, outline
 from volumen.geometry.affine import Affine, determinant, multiply
 from volumen.geometry.curve import length
-from volumen.geometry.engine import nonzero
 from volumen.geometry.path import Path
+from volumen.geometry.winding import nonzero
 from volumen.model.ingredients import Body, Fill, Line
 from volumen.model.nodes import Document, Node, Shape, TextForm
 from volumen.model.tree import find, painted_children, walk, world_of
+from volumen.outline.boxes import node_box
+from volumen.outline.outlines import outline
 
 Likeness = Literal["paint", "line", "look", "name", "kind"]
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 import multiprocessing
 import resource
 import time
@@ -11,7 +12,7 @@ from multiprocessing.connection import Connection
 import msgspec
 
 from volumen.formats.files import FileProblem
-from volumen.formats.reading import FileToRead, Refused, Result, read_here
+from volumen.formats.foreign import FileToRead, Refused, Result, read_here
 
 MOST_MEMORY = 1_500_000_000  # bytes
 MOST_SECONDS = 60.0
@@ -25,8 +26,7 @@ class Cancelled(FileProblem):
 
 def work(connection: Connection) -> None:
     """Entry point of the process: one file is read."""
-    from volumen.formats import images, native, palettes, svg_read  # noqa: F401  loaded before memory is limited
-
+    importlib.import_module("volumen.formats.svg.read")  # all that reading needs is loaded before memory is limited
     resource.setrlimit(resource.RLIMIT_DATA, (MOST_MEMORY, MOST_MEMORY))
     try:
         file = msgspec.msgpack.decode(connection.recv_bytes(), type=FileToRead)

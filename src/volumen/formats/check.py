@@ -5,14 +5,14 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
-from volumen.build.outline import outline
-from volumen.build.purity import WORDS, node_purity
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.geometry.fonts import match
 from volumen.geometry.path import clockwise
 from volumen.model.ingredients import Body, CastShadow, Fill, Line, Seams
 from volumen.model.nodes import Document, Node, Shape, TextForm
 from volumen.model.tree import walk
+from volumen.outline.outlines import outline
+from volumen.picture.purity import WORDS, node_purity
 from volumen.shading.materials import MATERIALS
 
 

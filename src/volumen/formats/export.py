@@ -10,17 +10,17 @@ from typing import Any
 import msgspec
 from PIL import Image
 
-from volumen.build.picture import Picture
-from volumen.build.scene import build
+from volumen.compose.scene import build
 from volumen.formats.bitmaps import png_bytes
 from volumen.formats.files import FileProblem, write_bytes
 from volumen.formats.options import ExportOptions
-from volumen.formats.pdf import pdf_bytes
-from volumen.formats.pdf_objects import srgb_profile
+from volumen.formats.pdf.objects import srgb_profile
+from volumen.formats.pdf.write import pdf_bytes
 from volumen.formats.pure_vector import Closeness, closeness, vectorised
-from volumen.formats.svg import svg_bytes
+from volumen.formats.svg.write import svg_bytes
 from volumen.model.nodes import Document, Sheet
 from volumen.model.tree import walk
+from volumen.picture.instructions import Picture
 from volumen.render.raster import RenderError, render_bytes
 from volumen.shading.paint import Colour
 

@@ -15,19 +15,19 @@ import numpy as np
 from contourpy import contour_generator
 from msgspec.structs import replace
 
-from volumen.build.bounds import item_box
-from volumen.build.picture import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, one_colour
 from volumen.colour.difference import srgb_difference
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import IDENTITY, multiply, scaling, translation
 from volumen.geometry.curve import smooth_through
 from volumen.geometry.path import Box, Path, grow_box
 from volumen.geometry.primitives import rectangle
+from volumen.picture.bounds import item_box
+from volumen.picture.instructions import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, one_colour
 from volumen.render.raster import render_bytes, render_float
-from volumen.shading.field import field_pixels
 from volumen.shading.mesh import to_paint
 from volumen.shading.mesh_make import four_sided
 from volumen.shading.paint import Colour, Inward, ReliefPaint, Solid, Stop
+from volumen.shading.paint_pixels import field_pixels
 from volumen.shading.ramp import ramp
 
 STEPS = 32

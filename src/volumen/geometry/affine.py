@@ -94,3 +94,26 @@ def digits_for(m: Affine, digits: int) -> int:
     if not math.isfinite(scale) or scale <= 0:
         return digits
     return min(max(digits + math.ceil(math.log10(scale)), 1), 14)
+
+
+def uneven(world: Affine) -> Affine | None:
+    """How a map stretches unevenly, before it turns what it stretched; None for one that keeps angles.
+
+    The right factor S of the polar decomposition M = R S (S symmetric, R a rotation or mirroring): the square root of
+    A = MᵀM, which for 2 x 2 is (A + √det A · 1) / √(tr A + 2 √det A). Turning a thing leaves it as it is.
+    """
+    a, b, c, d = world[:4]
+    size = abs(a) + abs(b) + abs(c) + abs(d)
+    even = (abs(a - d) + abs(b + c) <= 1e-7 * size) or (abs(a + d) + abs(b - c) <= 1e-7 * size)
+    if even or not math.isfinite(size):
+        return None
+    xx, xy, yy = a * a + b * b, a * c + b * d, c * c + d * d
+    root = abs(determinant(world))
+    whole = math.sqrt(xx + yy + 2 * root)
+    sxx, sxy, syy = (_rounded(v / whole) for v in (xx + root, xy, yy + root))
+    return (sxx, sxy, sxy, syy, 0.0, 0.0)
+
+
+def _rounded(value: float) -> float:
+    """Ten digits: what only turns keeps the very same stretch, whatever the last bits of its sines are."""
+    return float(f"{value:.10g}")

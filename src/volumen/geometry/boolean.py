@@ -15,13 +15,14 @@ from functools import reduce
 import numpy as np
 
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, scaling, translation
-from volumen.geometry.arrangement import arrange
-from volumen.geometry.curve import is_tangle, rough_crossings
-from volumen.geometry.engine import Operation, PathOpError, engine_op, evenodd_simplified, simplified
+from volumen.geometry.crossings import is_tangle, rough_crossings
+from volumen.geometry.enclosed_areas import arrange
+from volumen.geometry.engine import Operation, PathOpError, engine_op
 from volumen.geometry.fit import fit_points
 from volumen.geometry.path import Contour, Path, boxes_meet, line, union_box
-from volumen.geometry.polygons import IntPolygons, area, clip, from_grid, thick_difference, to_grid, to_grids
+from volumen.geometry.polygon_check import IntPolygons, area, clip, from_grid, thick_difference, to_grid, to_grids
 from volumen.geometry.tidy import without_needless_points
+from volumen.geometry.winding import evenodd_simplified, simplified
 
 SIZE = 500.0  # operands are brought to this many units first
 MOST_SEGMENTS = 20_000

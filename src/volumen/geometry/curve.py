@@ -16,11 +16,6 @@ from volumen.geometry.affine import Floats, Point
 from volumen.geometry.path import Contour, Path, joined
 
 Ints = NDArray[np.int64]
-_CALM = 600  # points, below which no outline is looked at for tangles
-_MOST_MEETINGS = 2000
-_MOST_CHORDS = 30_000
-_FEW = 200  # pieces, below which no outline can take long
-_SAMPLE = 500
 # Gauss-Legendre points for lengths: eight are exact to rounding for all but nearly cusped segments.
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
 _T8, _W8 = (_NODES + 1) / 2, _WEIGHTS / 2
@@ -188,59 +183,6 @@ def ruler(contour: Contour, steps: int = 16) -> Ruler:
     distances = np.concatenate([[0.0], np.cumsum(chord.reshape(-1))])
     places = np.concatenate([[0.0], (np.arange(n)[:, None] + t[1:]).reshape(-1)])
     return Ruler(contour, places, distances)
-
-
-def meetings(a: Floats, b: Floats) -> tuple[Floats, Floats, Floats]:
-    """Where the lines through chords (..., 2, 2) meet: parameters on both, and the cross product of their directions.
-
-    Parameters of parallel chords are not finite.
-    """
-    da, db, w = a[..., 1, :] - a[..., 0, :], b[..., 1, :] - b[..., 0, :], b[..., 0, :] - a[..., 0, :]
-    cross = da[..., 0] * db[..., 1] - da[..., 1] * db[..., 0]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        s = (w[..., 0] * db[..., 1] - w[..., 1] * db[..., 0]) / cross
-        t = (w[..., 0] * da[..., 1] - w[..., 1] * da[..., 0]) / cross
-    return s, t, cross
-
-
-def is_tangle(paths: Sequence[Path], tolerance: float) -> bool:
-    """Whether outlines cross so often that the engine, whose work grows with crossings, would take minutes."""
-    if sum(len(c.points) for p in paths for c in p.contours) < _CALM:
-        return False
-    met = count_meetings(paths, tolerance)
-    return met is None or met[0] > max(_MOST_MEETINGS, met[1])
-
-
-def rough_crossings(path: Path) -> int:
-    """About how often an outline crosses itself, told from straight lines between its points, of which many thousands
-    are sampled. Kept with the path."""
-    if "crossings" not in path.memo:
-        rows = [c.points[::3] for c in path.contours if len(c.points) > 3]
-        ends = np.concatenate([np.stack([r[:-1], r[1:]], axis=1) for r in rows]) if rows else np.zeros((0, 2, 2))
-        path.memo["crossings"] = _crossings(ends) if len(ends) > _FEW else 0
-    return int(path.memo["crossings"])
-
-
-def _crossings(ends: Floats) -> int:
-    import shapely  # only long outlines come here
-
-    step = -(-len(ends) // _SAMPLE)
-    chords = shapely.linestrings(ends[::step])
-    met = shapely.STRtree(chords).query(chords, predicate="crosses").shape[1] // 2
-    return int(met * step * step)
-
-
-def count_meetings(paths: Sequence[Path], tolerance: float) -> tuple[int, int] | None:
-    """How often the chords of outlines meet, and how many chords there are; None for too many to tell."""
-    contours = [c for p in paths for c in p.contours if len(c.points) > 3]
-    if sum(int(chords_needed(c.segments, tolerance).sum()) for c in contours) > _MOST_CHORDS:
-        return None
-    import shapely  # only long outlines come here
-
-    rows = [flatten(c, tolerance)[0] for c in contours]
-    chords = shapely.linestrings(np.concatenate([np.stack([r[:-1], r[1:]], axis=1) for r in rows]))
-    met = shapely.STRtree(chords).query(chords, predicate="intersects").shape[1]
-    return (met - 3 * len(chords)) // 2, len(chords)  # each meets itself and its two neighbours
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
+from volumen.caching import by_value
 from volumen.geometry.affine import Floats
 
 # Both handles of a cubic, as CSS Easing Functions Level 1 has them: x 0..1, y free.
@@ -31,7 +30,7 @@ def _height(s: float, a: float, b: float) -> float:
     return 3 * u * u * s * a + 3 * u * s * s * b + s * s * s
 
 
-@lru_cache(maxsize=512)
+@by_value("table", 512)
 def _table(ease: Ease) -> tuple[float, ...]:
     return tuple(eased(k / 256, ease) for k in range(257))
 

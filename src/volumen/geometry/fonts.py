@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import os
 from dataclasses import dataclass
-from functools import cache, lru_cache
+from functools import cache
 from pathlib import Path as FilePath
 
 import uharfbuzz as hb
+
+from volumen.caching import by_value
 
 BUNDLED = FilePath(__file__).parent.parent / "fonts"
 DEFAULT_FAMILY = "Vollkorn"
@@ -100,6 +102,6 @@ def _plainest(styles_: dict[str, FontFile]) -> FontFile:
     return next(iter(styles_.values()))
 
 
-@lru_cache(maxsize=32)
+@by_value("font faces", 32, lasting=True)
 def face(path: FilePath, index: int) -> hb.Face:
     return hb.Face(hb.Blob.from_file_path(str(path)), index)

@@ -9,10 +9,9 @@ import shapely
 
 from volumen.geometry.affine import IDENTITY, invert, multiply, scaling, translation
 from volumen.geometry.boolean import SIZE, cleaned, fitted
-from volumen.geometry.engine import Join, PathOpError, engine_op, outline_of_line
-from volumen.geometry.engine_form import drop_specks
+from volumen.geometry.engine import Join, PathOpError, drop_specks, engine_op, outline_of_line
 from volumen.geometry.path import Box, Path
-from volumen.geometry.polygons import IntPolygons, area, from_grid, grow, thick_difference, to_grid
+from volumen.geometry.polygon_check import IntPolygons, area, from_grid, grow, thick_difference, to_grid
 from volumen.geometry.tidy import without_needless_points
 
 _CHORD = 0.2

@@ -42,28 +42,53 @@ class Contour:
         return float(signed_areas(seg, np.zeros(1, np.int64), self.points[:1])[0]) if len(seg) else 0.0
 
 
+class _Unknown:
+    """A box that was not asked for yet; None is that of an empty path."""
+
+
+UNKNOWN = _Unknown()
+
+
 class Path:
     """Contours with a fill rule. Compared by identity: equal geometry may live in different objects.
 
-    A path that the engine made may keep its contours there until someone asks for them (``deferred``): a
-    sliver that is only painted never needs them. ``memo`` holds derived values, so that they die with the path.
+    A path that the engine made may keep its contours there until someone asks for them (``deferred``), and one may not
+    even be made until then (``pending``): a sliver that is only painted never needs either. What is derived from a path
+    is kept in its slots: ``engine`` (the engine's form), ``crossings`` and ``is_tangle`` (of its chords), and the boxes
+    of its turned forms by the first four numbers of the map (``turned_boxes``).
     """
 
-    __slots__ = ("_contours", "_load", "evenodd", "memo")
+    __slots__ = (
+        "_bounds", "_contours", "_hull", "_load", "crossings", "engine", "evenodd", "is_tangle", "make", "turned_boxes",
+    )  # fmt: skip
 
     def __init__(self, contours: tuple[Contour, ...] = (), evenodd: bool = False) -> None:
         self._contours: tuple[Contour, ...] | None = contours
         self._load: Callable[[], tuple[Contour, ...]] | None = None
+        self._hull: Box | _Unknown | None = UNKNOWN
+        self._bounds: Box | _Unknown | None = UNKNOWN
+        self.make: Callable[[], Path] | None = None
         self.evenodd = evenodd
-        self.memo: dict[str, Any] = {}
+        self.engine: Any = None
+        self.crossings: int | None = None
+        self.is_tangle: bool | None = None
+        self.turned_boxes: dict[tuple[float, ...], Box | None] | None = None
 
     @staticmethod
     def deferred(load: Callable[[], tuple[Contour, ...]], box: Box | None, evenodd: bool) -> Path:
         """A path whose contours come from ``load`` when first needed; ``box`` holds it, maybe loosely."""
         path = Path((), evenodd)
-        path._contours, path._load = None, load
-        path.memo["hull"] = box
+        path._contours, path._load, path._hull = None, load, box
         return path
+
+    @property
+    def pending(self) -> bool:
+        """Whether it is not made yet."""
+        return self.make is not None
+
+    def settle(self, box: Box | None) -> None:
+        """Tell the box of a path that was pending, now that it is made."""
+        self.make, self._hull = None, box
 
     @property
     def contours(self) -> tuple[Contour, ...]:
@@ -73,27 +98,25 @@ class Path:
         return self._contours
 
     def __bool__(self) -> bool:
-        if self._contours is None and "later" not in self.memo:
-            return self.memo["hull"] is not None
+        if self._contours is None and not self.pending:
+            return self._hull is not None
         return any(len(c.points) > 1 for c in self.contours)
 
     def hull(self) -> Box | None:
         """A box that holds the path, not always tight; cheap. None for an empty path."""
-        if "hull" not in self.memo:
-            known = self.memo.get("bounds")
-            self.memo["hull"] = known if known is not None else _control_box(self.contours)
-        box: Box | None = self.memo["hull"]
-        return box
+        if isinstance(self._hull, _Unknown):
+            tight = self._bounds
+            self._hull = _control_box(self.contours) if tight is None or isinstance(tight, _Unknown) else tight
+        return self._hull
 
     def transformed(self, m: Affine) -> Path:
         return Path(tuple(Contour(apply_points(m, c.points), c.closed) for c in self.contours), self.evenodd)
 
     def bounds(self) -> Box | None:
         """The tight box of the curves, or None for an empty path."""
-        if "bounds" not in self.memo:
-            self.memo["bounds"] = _tight_bounds(self.contours)
-        box: Box | None = self.memo["bounds"]
-        return box
+        if isinstance(self._bounds, _Unknown):
+            self._bounds = _tight_bounds(self.contours)
+        return self._bounds
 
     def area(self) -> float:
         """Sum of the signed areas of the contours (clockwise on the sheet is positive), exact for cubics."""

@@ -13,7 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from volumen.geometry.affine import Floats
-from volumen.geometry.curve import leaving, meetings, points_at, segment_lengths, span
+from volumen.geometry.crossings import meetings
+from volumen.geometry.curve import leaving, points_at, segment_lengths, span
 from volumen.geometry.path import Contour, Path, joined, line
 
 _LEAST_TURN = math.radians(2)

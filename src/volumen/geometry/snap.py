@@ -12,7 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from volumen.geometry.affine import Floats, Point
-from volumen.geometry.curve import chord_ends, derivative, evaluate, meetings, segments_of
+from volumen.geometry.crossings import meetings
+from volumen.geometry.curve import chord_ends, derivative, evaluate, segments_of
 from volumen.geometry.path import Box, Path
 
 # What can be snapped to, in order of preference where several are as near.

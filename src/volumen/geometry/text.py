@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 import uharfbuzz as hb
 
+from volumen.caching import by_value
 from volumen.geometry.affine import IDENTITY, Affine, multiply, rotation, scaling, translation
 from volumen.geometry.curve import Ruler, points_at, reversed_path, ruler
 from volumen.geometry.fonts import FontFile, face, match
@@ -59,7 +59,7 @@ class Shaped:
     dy: int
 
 
-@lru_cache(maxsize=512)
+@by_value("shape", 512)
 def shape(file: FontFile, text: str, kerning: bool, ligatures: bool) -> tuple[tuple[Shaped, ...], int]:
     """A run of text as glyphs in visual order, and the font's units per em."""
     buffer = hb.Buffer()
@@ -76,7 +76,7 @@ def shape(file: FontFile, text: str, kerning: bool, ligatures: bool) -> tuple[tu
     return glyphs, font.face.upem
 
 
-@lru_cache(maxsize=4096)
+@by_value("glyph outline", 4096)
 def glyph_outline(file: FontFile, gid: int) -> Path:
     """A glyph's outline in font units, y down; quadratics come out as exact cubics."""
     rows: list[list[tuple[float, float]]] = []

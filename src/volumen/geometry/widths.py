@@ -12,9 +12,10 @@ from shapely.geometry.base import BaseGeometry
 
 from volumen.geometry.affine import Floats
 from volumen.geometry.curve import Ruler, chords_needed, flatten, points_at, ruler, tangents
-from volumen.geometry.engine import Cap, simplified
+from volumen.geometry.engine import Cap
 from volumen.geometry.fit import fit_points, fit_run
 from volumen.geometry.path import Contour, Path, joined, line
+from volumen.geometry.winding import simplified
 
 Profile = tuple[tuple[float, float, float], ...]
 EVEN: Profile = ((0.0, 1.0, 1.0), (1.0, 1.0, 1.0))

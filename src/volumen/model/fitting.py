@@ -15,7 +15,7 @@ from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
 import msgspec
 
 from volumen.model import limits
-from volumen.model.rows import same_ends
+from volumen.model.sequences import same_ends
 
 replace = msgspec.structs.replace
 Fit = Callable[[Any, Any], Any]  # (value, what was there before or None) -> a value of the declared type

@@ -34,7 +34,7 @@ from volumen.model.ingredients import (
     Thickness,
 )
 from volumen.model.nodes import Form, Node, RectangleForm, SpiralForm, TextForm
-from volumen.shading.mixing import carried
+from volumen.shading.carried import carried
 
 replace = msgspec.structs.replace
 LENGTHS: dict[type, tuple[str, ...]] = {

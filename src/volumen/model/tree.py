@@ -10,7 +10,7 @@ import msgspec
 from volumen.geometry.affine import IDENTITY, Affine, multiply
 from volumen.model.ingredients import CastShadow, Fill, Ingredient, Line, Sliver
 from volumen.model.nodes import CombinedForm, Document, Group, Node, Shape
-from volumen.model.rows import same_ends, tell_ends
+from volumen.model.sequences import same_ends, tell_ends
 
 
 def walk(node: Node) -> Iterator[Node]:

@@ -18,20 +18,20 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from volumen.build.picture import Chunk, Picture
+from volumen.caching import Cache, MixedCache
 from volumen.colour.values import show_values
 from volumen.geometry.affine import Affine, multiply, scaling
 from volumen.geometry.path import Box, boxes_meet, transform_box
-from volumen.model.rows import same_ends
-from volumen.render.draw import Pixels
-from volumen.render.messages import Rect
-from volumen.render.pace import Pace
-from volumen.render.paints import float_image
+from volumen.model.sequences import same_ends
+from volumen.picture.instructions import Chunk, Picture
+from volumen.render.draft.pace import Pace
+from volumen.render.exact.draw import Pixels
+from volumen.render.exact.paints import float_image
 from volumen.render.raster import Boxes, chunk_boxes, paint_area, paint_draft
-from volumen.shading.kept import Kept
+from volumen.render.worker.messages import Rect
 
 if TYPE_CHECKING:
-    from volumen.render.planes import Planes
+    from volumen.render.draft.planes import Planes
 
 _MOST_OF_ALL = 0.5  # above this share of the viewport all of it is drawn again, at rest
 # Above this share of the viewport a draft frame is drawn at half the resolution, or less.
@@ -49,8 +49,8 @@ class Frame:
     look: tuple[object, ...] = ()
     owed: Rect | None = None
     patched: bool = False  # parts were drawn again on their own
-    soft_kept: Kept = field(default_factory=lambda: Kept(160_000_000))
-    draft_kept: Kept = field(default_factory=lambda: Kept(120_000_000))
+    soft_kept: MixedCache = field(default_factory=lambda: Cache("soft masks", most_bytes=160_000_000))
+    draft_kept: MixedCache = field(default_factory=lambda: Cache("drafts", most_bytes=120_000_000))
     pace: Pace = field(default_factory=Pace)
     quick: bool = True  # whether large drafts are drawn as such; until their code is loaded they are drawn in full
     room: NDArray[np.uint8] = field(default_factory=lambda: np.empty(0, np.uint8))  # where drafts are enlarged

@@ -9,15 +9,15 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from volumen.build.picture import Chunk, Picture
+from volumen.caching import MixedCache
 from volumen.geometry.affine import Affine, multiply, scaling, translation
 from volumen.geometry.path import Box, transform_box
-from volumen.render.draw import Painter, PixelBox, Pixels, float_surface
-from volumen.shading.kept import Kept
+from volumen.picture.instructions import Chunk, Picture
+from volumen.render.exact.draw import Painter, PixelBox, Pixels, float_surface
 from volumen.shading.paint import Colour
 
 if TYPE_CHECKING:
-    from volumen.render.planes import Planes
+    from volumen.render.draft.planes import Planes
 
 Boxes = NDArray[np.float64]
 Progress = Callable[[float], None]
@@ -69,7 +69,7 @@ def view_of(box: Box, scale: float) -> Affine:
 
 
 def paint_area(
-    pixels: Pixels, picture: Picture, view: Affine, area: PixelBox, kept: Kept | None = None,
+    pixels: Pixels, picture: Picture, view: Affine, area: PixelBox, kept: MixedCache | None = None,
     stop: Callable[[], bool] | None = None, boxes: Boxes | None = None,
 ) -> bool:  # fmt: skip
     """Draw the chunks that touch ``area`` (canvas pixels) into ``pixels``, clearing it first.
@@ -96,13 +96,13 @@ def paint_draft(
     picture: Picture,
     view: Affine,
     area: PixelBox,
-    kept: Kept,
+    kept: MixedCache,
     boxes: Boxes | None = None,
     canvas: PixelBox | None = None,
 ) -> Planes:
     """The part ``area`` of a ``canvas``, drawn coarsely; what the next draft may need is put into ``kept``."""
-    from volumen.render.draft import RoughPainter  # compiled code loads slowly
-    from volumen.render.planes import Planes
+    from volumen.render.draft.draw import RoughPainter  # compiled code loads slowly
+    from volumen.render.draft.planes import Planes
 
     planes = Planes(area)
     items = [i for chunk in _touched(picture, view, area, boxes) for i in chunk.items]

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import cv2
 import numpy as np
 
+from volumen.caching import by_value
 from volumen.colour import oklab
 from volumen.colour.srgb import Floats
 from volumen.shading.paint import Grain
@@ -14,7 +13,7 @@ from volumen.shading.paint import Grain
 TILE = 256  # grains until the pattern comes round again
 
 
-@lru_cache(maxsize=8)
+@by_value("tile", 8)
 def _tile(seed: int) -> Floats:
     """Smooth noise (TILE, TILE, 3) of mean 0 and standard deviation 1 that continues at its edges."""
     rng = np.random.default_rng(abs(seed) % 2**32)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import msgspec
 import numpy as np
 
+from volumen.caching import by_value
 from volumen.colour import oklab
 from volumen.geometry.affine import Point
 from volumen.shading.paint import Colour
@@ -70,7 +70,7 @@ def bearing_of(dx: float, dy: float) -> float:
     return math.degrees(math.atan2(dx, -dy)) % 360
 
 
-@lru_cache(maxsize=256)
+@by_value("bearing vector", 256)
 def bearing_vector(bearing: float) -> Point:
     """The unit vector on the sheet (y down) towards a bearing."""
     t = math.radians(bearing)
@@ -101,7 +101,7 @@ def shadow_sigma(lamp: Lamp, lift: float) -> float:
     return abs(lift) * max(lamp.size, 0.0)
 
 
-@lru_cache(maxsize=4096)
+@by_value("shadow factor", 4096)
 def shadow_factor(receiver: Colour, darkness: float) -> Colour:
     """The multiply colour that turns ``receiver`` into its own shadow.
 

@@ -10,11 +10,11 @@ patch even where their sizes differ.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from volumen.caching import by_value
 from volumen.colour import oklab
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import Affine, apply_points
@@ -299,7 +299,7 @@ def surface_slopes(net: Floats, u: Floats, v: Floats) -> tuple[Floats, Floats]:
     return np.asarray(du), np.asarray(np.einsum("na,nb,abk->nk", bernstein_slope(v), bernstein(u), net))
 
 
-@lru_cache(maxsize=512)
+@by_value("interval", 512)
 def interval(a: float, b: float) -> Floats:
     """The matrix that takes a cubic's control points to those of its part from a to b (its blossom)."""
     rows = []

@@ -6,12 +6,11 @@ the bicubic surfaces. Where patches overlap, the later one in row order wins.
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from volumen.caching import by_value
 from volumen.colour import oklab
 from volumen.colour.srgb import Floats, from_linear
 from volumen.shading.mesh import Mesh, places, tones
@@ -21,7 +20,7 @@ FINE, DRAFT = 4.5, 10.0  # pixels a cell is wide
 _MOST_STEPS = 512
 
 
-@lru_cache(maxsize=1)
+@by_value("encoding", 1)
 def _encoding() -> Floats:
     """sRGB encoding of linear light at 8193 even places from 0 to 1."""
     return from_linear(np.linspace(0, 1, 8193))

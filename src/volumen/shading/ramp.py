@@ -7,11 +7,11 @@ the half mix. The bend is the same read from either end, so a reversed gradient 
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import numpy as np
 from msgspec.structs import replace
 
+from volumen.caching import by_value
 from volumen.colour import oklab
 from volumen.colour.difference import srgb_difference
 from volumen.colour.srgb import Floats
@@ -86,7 +86,7 @@ def _colour_of_clear_stops(mixing: Floats) -> None:
                     break
 
 
-@lru_cache(maxsize=4096)
+@by_value("plain stops", 4096)
 def plain_stops(stops: tuple[Stop, ...], mix_oklab: bool = True) -> tuple[PlainStop, ...]:
     """Stops for straight sRGB interpolation that stay within ``PLAIN_TOLERANCE`` of the true ramp.
 

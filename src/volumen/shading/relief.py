@@ -15,11 +15,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from volumen.caching import Cache, MixedCache
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import Affine
 from volumen.geometry.distance import DistanceField
 from volumen.geometry.ease import eased_all
-from volumen.shading.kept import Kept
 from volumen.shading.paint import ReliefPaint
 
 _SOFTEST = 66.0  # pixels
@@ -29,7 +29,7 @@ Signed = NDArray[np.float32]
 Slopes = tuple[Signed, Signed]
 _NO_PIXELS: Signed = np.zeros((0, 0, 4), np.float32)
 _TABLE = 1025
-_slopes = Kept(96_000_000)
+_slopes: MixedCache = Cache("slopes of reliefs", most_bytes=96_000_000)
 _STEEPEST = 12.0  # a round edge is vertical at its foot
 
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from volumen.geometry.affine import Affine, Point, rotation, scaling, translation
-from volumen.geometry.engine import PathOpError, combine, outline_of_line
-from volumen.geometry.engine_form import drop_specks, in_cubics, made_later
+from volumen.geometry.engine import PathOpError, combine, drop_specks, in_cubics, made_later, outline_of_line
 from volumen.geometry.path import Path
 
 SliverKind = Literal["shade", "light"]
@@ -37,24 +36,30 @@ def moved_copy(path: Path, by: SliverBy, depth: float, side: Point) -> Affine | 
     return None
 
 
-def sliver(path: Path, by: SliverBy, depth: float, side: Point, min_area: float) -> Path:
+class Cut(NamedTuple):
+    """A sliver, and the map of the copy that leaves it uncovered; None where it is no rest beside a copy."""
+
+    path: Path
+    move: Affine | None = None
+
+
+def sliver(path: Path, by: SliverBy, depth: float, side: Point, min_area: float) -> Cut:
     """The sliver of ``path`` on ``side``, without specks below ``min_area`` square units.
 
     An inset leaves a band of even width all round. The others are cut when someone asks for their outline: while a
-    lamp turns, they are painted as what the moved copy ("uncovered" in their memo) leaves of the path. Empty if the
-    outlines cannot be cut.
+    lamp turns, they are painted as what the moved copy leaves of the path. Empty if the outlines cannot be cut.
     """
     if depth <= 0 or not path:
-        return Path()
+        return Cut(Path())
     if by == "inset":
         band = outline_of_line(path, 2 * depth, "round", "round", 4)
         try:
-            return in_cubics(drop_specks(combine(path, band, "intersect"), min_area))
+            return Cut(in_cubics(drop_specks(combine(path, band, "intersect"), min_area)))
         except PathOpError:
-            return Path()
+            return Cut(Path())
     move, box = moved_copy(path, by, depth, side), path.hull()
     if move is None or box is None:
-        return Path()
+        return Cut(Path())
 
     def cut() -> Path:
         try:
@@ -62,6 +67,4 @@ def sliver(path: Path, by: SliverBy, depth: float, side: Point, min_area: float)
         except PathOpError:
             return Path()
 
-    later = made_later(cut, box)
-    later.memo["uncovered"] = (path, move)
-    return later
+    return Cut(made_later(cut, box), move)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import msgspec
 import numpy as np
 
+from volumen.caching import by_value
 from volumen.colour import oklab
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import Affine, Point, apply_vector, invert, unit
@@ -99,7 +99,7 @@ def lit(look: Look, light: Lighting, normals: Floats, s: Floats, from_lamp: Floa
     return np.asarray(_held(rgb * (1 - weight + weight * tint), 0, 1))
 
 
-@lru_cache(maxsize=1024)
+@by_value("base tones", 1024)
 def _base_tones(base: Colour) -> tuple[Floats, tuple[float, float, float]]:
     """A colour as OKLab (3,) and as lightness, chroma and hue."""
     lab = oklab.from_srgb(base.rgb)
@@ -107,7 +107,7 @@ def _base_tones(base: Colour) -> tuple[Floats, tuple[float, float, float]]:
     return lab, (lum, chroma, hue)
 
 
-@lru_cache(maxsize=1024)
+@by_value("gloss", 1024)
 def _gloss(chroma: float, hue: float) -> Floats:
     """OKLab (3,) of a highlight."""
     return oklab.from_lch(np.array([0.985, chroma, hue]))
@@ -159,7 +159,7 @@ def axis_stops(look: Look, light: Lighting, axis: Point, tilt: float, first: flo
     return _axis_stops(look, turned, tilt, first, last)
 
 
-@lru_cache(maxsize=8192)
+@by_value("axis stops", 8192)
 def _axis_stops(look: Look, light: Lighting, tilt: float, first: float, last: float) -> tuple[Stop, ...]:
     """The same with the axis along x: bodies turned with their lamp share one result."""
     t = np.linspace(0, 1, _SAMPLES)

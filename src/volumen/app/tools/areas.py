@@ -10,7 +10,7 @@ from volumen.app.handles import qt_path
 from volumen.app.tools.base import Act, Option, Pointer, Tool
 from volumen.edit import combine, objects
 from volumen.geometry.affine import Point
-from volumen.geometry.arrangement import Arrangement, arrange
+from volumen.geometry.enclosed_areas import Arrangement, arrange
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Fill, Recipe, without_form_changes

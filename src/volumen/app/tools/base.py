@@ -9,9 +9,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter
 
 from volumen.app.handles import tag
-from volumen.build.hit import hit
 from volumen.geometry.affine import Point
 from volumen.model.nodes import Document
+from volumen.outline.hit import hit
 
 if TYPE_CHECKING:
     from volumen.app.canvas import Canvas

@@ -7,7 +7,6 @@ from PySide6.QtGui import QPainter
 
 from volumen.app.handles import AMBER, HALO, INK, dot, halo_line, tag
 from volumen.app.tools.base import Act, GripTool, Pointer, near
-from volumen.build.outline import outline_before
 from volumen.edit import objects, recipes
 from volumen.geometry.affine import Affine, Point, apply, invert, multiply
 from volumen.geometry.bend import CAGE, REST, cage_points
@@ -15,6 +14,7 @@ from volumen.geometry.path import Box
 from volumen.model.ingredients import Bend
 from volumen.model.nodes import Shape
 from volumen.model.tree import world_of
+from volumen.outline.outlines import outline_before
 
 replace = msgspec.structs.replace
 

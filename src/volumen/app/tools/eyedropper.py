@@ -11,8 +11,8 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from volumen.app.colouring import coloured, painted
 from volumen.app.tools.base import Flag, Option, Pointer, Tool
 from volumen.colour.srgb import Floats, to_hex
-from volumen.edit.colours import LOOK_PARTS, LookPart, transfer_look
 from volumen.edit.gradients import paint_of
+from volumen.edit.looks import LOOK_PARTS, LookPart, transfer_look
 from volumen.edit.picking import reference_colour
 from volumen.formats.files import FileProblem
 from volumen.formats.images import pixels_of

@@ -12,12 +12,12 @@ from PySide6.QtGui import QPainter, QPainterPath
 from volumen.app.handles import halo_stroke
 from volumen.app.tools.base import Act, Flag, Option, Pointer, near
 from volumen.app.tools.shapes import INK_LINE, DrawTool
-from volumen.build.forms import path_form
 from volumen.edit.strokes import pressure_profile, smoothed
 from volumen.geometry.fit import fit_points
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Fill, Line, Recipe
 from volumen.model.nodes import PathForm
+from volumen.outline.forms import path_form
 from volumen.shading.paint import Solid
 
 

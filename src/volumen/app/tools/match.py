@@ -6,9 +6,9 @@ from PySide6.QtGui import QPainter
 
 from volumen.app.handles import AMBER, dot, halo_line
 from volumen.app.tools.base import Pointer, Tool
-from volumen.build.steps import steps_of
 from volumen.edit.blends import with_matching_points
 from volumen.geometry.affine import Point
+from volumen.outline.steps import steps_of
 
 
 class MatchTool(Tool):

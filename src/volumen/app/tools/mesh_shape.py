@@ -6,12 +6,12 @@ import numpy as np
 from PySide6.QtGui import QImage
 
 from volumen.app.handles import VERMILION
-from volumen.build.outline import outline
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import Affine, Point, apply, invert, max_scale
 from volumen.geometry.curve import nearest, points_at
 from volumen.geometry.path import Contour, Path
 from volumen.model.nodes import Shape
+from volumen.outline.outlines import outline
 from volumen.shading.mesh import Mesh, MeshError, bernstein, places
 from volumen.shading.mesh_make import border_of
 

@@ -10,13 +10,13 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from volumen.app import theme
 from volumen.app.handles import HALO, INK, brackets, diamond, dot, halo_line, tag
 from volumen.app.tools.base import Pointer, Tool, near, rounded_to
-from volumen.build.hit import hit_member, touches
 from volumen.edit import objects
 from volumen.edit.arrange import keep_lengths
 from volumen.geometry.affine import Affine, Point, mean_scale, rotation, scaling, translation
 from volumen.geometry.path import Box
 from volumen.model.nodes import Document
 from volumen.model.tree import find, world_of
+from volumen.outline.hit import hit_member, touches
 
 # Where a handle sits on the box, and which opposite point stays when it is dragged.
 _HANDLES = {

@@ -9,13 +9,13 @@ from PySide6.QtGui import QPainter
 from volumen.app.handles import AMBER, HALO, INK, diamond, dot, halo_line, halo_stroke, qt_path
 from volumen.app.tools.base import Pointer, Tool, near
 from volumen.app.tools.shapes import INK_LINE
-from volumen.build.forms import source_outline
 from volumen.edit import objects
 from volumen.edit.points import drag_handle, shifted
 from volumen.geometry.affine import IDENTITY, Affine, Point, apply, invert
 from volumen.model.ingredients import Fill
 from volumen.model.nodes import Document, Node, PathForm, PathPoint, PathRun, Shape
 from volumen.model.tree import find, update_nodes, walk, world_of
+from volumen.outline.forms import source_outline
 from volumen.shading.paint import Solid
 
 replace = msgspec.structs.replace

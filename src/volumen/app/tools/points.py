@@ -134,7 +134,7 @@ class PointsTool(Tool):
         return True
 
     def _grab_segment(self, form: PathForm, m: Affine, p: Pointer) -> bool:
-        from volumen.build.forms import source_outline
+        from volumen.outline.forms import source_outline
 
         inverse = invert(m)
         if inverse is None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtGui import QPainter
 
 from volumen.app.tools.base import Act, Option, Pointer, Tool
-from volumen.edit.colours import recolour
+from volumen.model.recolour import recolour
 
 _AT_REST = {"hue": 0.0, "lightness": 0.0, "chroma": 0.0, "contrast": 0.0}
 

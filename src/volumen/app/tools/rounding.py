@@ -9,13 +9,13 @@ from PySide6.QtGui import QPainter
 
 from volumen.app.handles import AMBER, HALO, dot
 from volumen.app.tools.base import GripTool, Pointer, near
-from volumen.build.outline import form_changes, outline_before
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, Point, apply, mean_scale, multiply
 from volumen.geometry.rounding import Corner, corners
 from volumen.model.ingredients import Rounding
 from volumen.model.nodes import Document, Shape
 from volumen.model.tree import find, world_of
+from volumen.outline.outlines import form_changes, outline_before
 
 replace = msgspec.structs.replace
 _GAP = 16.0  # pixels from a sharp corner to its dot

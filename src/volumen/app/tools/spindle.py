@@ -24,12 +24,12 @@ from volumen.app.tools.spindle_shape import (
     slid,
     with_stop_at,
 )
-from volumen.build.light import light_at
+from volumen.compose.light import light_at
 from volumen.edit import gradients, palette, recipes
 from volumen.geometry.affine import Affine, Point, apply, invert, multiply
 from volumen.model.nodes import Document, Shape
 from volumen.model.tree import find, update_nodes, world_of
-from volumen.shading.mixing import carried
+from volumen.shading.carried import carried
 from volumen.shading.paint import GRADIENTS, Colour, Linear, Paint, Radial
 
 replace = msgspec.structs.replace

@@ -8,13 +8,13 @@ from PySide6.QtGui import QPainter
 
 from volumen.app.handles import INK, halo_line
 from volumen.app.tools.base import Option, Pointer, Tool
-from volumen.build.forms import text_glyphs
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, apply, multiply, translation
 from volumen.model.ingredients import Fill
 from volumen.model.limits import MAX_TEXT
 from volumen.model.nodes import Document, Shape, TextForm
 from volumen.model.tree import find, world_of
+from volumen.outline.forms import text_glyphs
 from volumen.shading.paint import Solid
 
 replace = msgspec.structs.replace

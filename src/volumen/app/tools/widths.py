@@ -10,7 +10,6 @@ from PySide6.QtGui import QPainter
 
 from volumen.app.handles import AMBER, HALO, diamond, dot, halo_line
 from volumen.app.tools.base import GripTool, Pointer, near
-from volumen.build.outline import outline_before
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, Point, apply, invert, mean_scale, multiply
 from volumen.geometry.curve import nearest, ruler
@@ -19,6 +18,7 @@ from volumen.geometry.widths import EVEN, Profile, widths_at
 from volumen.model.ingredients import Line, Thickness
 from volumen.model.nodes import Document, Shape
 from volumen.model.tree import find, world_of
+from volumen.outline.outlines import outline_before
 
 replace = msgspec.structs.replace
 

@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QAbstractButton
 
 from volumen.app import theme
 from volumen.app.widgets.painting import painted
-from volumen.build.picture import Chunk, FillPath, Picture
 from volumen.geometry.affine import IDENTITY
 from volumen.geometry.primitives import ellipse
+from volumen.picture.instructions import Chunk, FillPath, Picture
 from volumen.render.raster import render_float
 from volumen.shading.bodies import BodyKind, body_paint, look_of
 from volumen.shading.lamp import Lamp, Lights

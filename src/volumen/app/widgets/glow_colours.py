@@ -10,8 +10,8 @@ from volumen.app.widgets.colours import ColourPanel
 from volumen.app.widgets.segment import segment
 from volumen.app.widgets.stopbar import StopBar
 from volumen.model.ingredients import InnerGlow, OuterGlow
+from volumen.model.recolour import shifted
 from volumen.shading.paint import Colour, Linear, Stop
-from volumen.shading.shift import shifted
 
 replace = msgspec.structs.replace
 Glow = OuterGlow | InnerGlow

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from volumen.app.widgets.number import NumberField
 from volumen.geometry.affine import IDENTITY, Affine, Point, apply, invert, mean_scale, multiply, rotation
-from volumen.shading.mixing import carried
+from volumen.shading.carried import carried
 from volumen.shading.paint import Conic, Linear, Paint, Radial
 
 _POINTS: dict[type, tuple[str, ...]] = {Linear: ("start", "end"), Radial: ("centre", "focus"), Conic: ("centre",)}

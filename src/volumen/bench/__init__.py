@@ -1,0 +1,1 @@
+"""Measurements against a named baseline in the same run."""

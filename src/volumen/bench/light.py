@@ -1,0 +1,83 @@
+"""The figures of light: lamp drags on lit artwork, relief against a plain distance transform, memory of a large export."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from collections.abc import Iterator
+from functools import partial
+
+import cv2
+import numpy as np
+
+from volumen.bench.carve import _frame_row
+from volumen.bench.run import SIZE, Row, _drag, _turn_lamp, median_time, ready_client
+from volumen.demo import DEMOS
+from volumen.geometry.affine import IDENTITY
+from volumen.geometry.distance import distance_field
+from volumen.geometry.primitives import ellipse
+from volumen.shading.paint import LitFrom, ReliefPaint
+from volumen.shading.paint_pixels import field_pixels
+
+_LIT = ("whale", "porthole", "seaglass")
+# A2 is 420 x 594 mm; at 300 dpi that is 4961 pixels across.
+_A2 = (
+    "import resource,sys\n"
+    "from volumen.demo import DEMOS\n"
+    "from volumen.formats.export import export\n"
+    "from volumen.formats.options import ExportOptions\n"
+    "from pathlib import Path\n"
+    "d=DEMOS[sys.argv[1]][1]()\n"
+    "export(d,Path(sys.argv[2]),ExportOptions(scale=4961/d.sheet.width))\n"
+    "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)"
+)
+
+
+def lighting(quick: bool) -> Iterator[Row]:
+    yield from _lamp_drags(8 if quick else 40)
+    yield from _relief(1 if quick else 5)
+    if not quick:
+        yield _memory()
+
+
+def _lamp_drags(frames: int) -> list[Row]:
+    client = ready_client()
+    rows = []
+    try:
+        for name in _LIT:
+            document = DEMOS[name][1]()
+            scale = min(SIZE[0] / document.sheet.width, SIZE[1] / document.sheet.height) * 0.9
+            times = _drag(client, document, scale, _turn_lamp, frames)
+            rows.append(_frame_row(f"drag lamp, {name}", times, "16 ms and 33 ms", "<= 1x and <= 1x"))
+    finally:
+        client.close()
+    return rows
+
+
+def _relief(runs: int) -> list[Row]:
+    """A relief over a disc of 600 and 2400 pixels, its distances known and not, against the transform of a mask."""
+    rows = []
+    for size in (600, 2400):
+        radius = size * 0.48
+        mask = np.zeros((size, size), np.uint8)
+        cv2.circle(mask, (size // 2, size // 2), round(radius), 255, -1)
+        base = median_time(lambda m=mask: cv2.distanceTransform(m, cv2.DIST_L2, cv2.DIST_MASK_PRECISE), runs)  # type: ignore[misc]
+        paint = ReliefPaint("shade", (LitFrom(-0.5, -0.6, 0.62),), width=size / 15)
+        path = ellipse(size / 2, size / 2, radius, radius)
+        whole = (0, 0, size, size)
+        again = median_time(partial(field_pixels, paint, IDENTITY, whole, path), runs)
+        fresh = median_time(partial(distance_field, path, 1.0, 4.0, most=size / 15), runs)
+        what = f"relief over {size} px"
+        rows.append(Row(f"{what}, lamp moved", f"{again / base:.1f}x, {again * 1e3:.0f} ms", f"a distance transform of the mask, {base * 1e3:.0f} ms", "no facets"))  # fmt: skip
+        rows.append(Row(f"{what}, distances anew", f"{fresh / base:.1f}x, {fresh * 1e3:.0f} ms", f"a distance transform of the mask, {base * 1e3:.0f} ms", "no facets"))  # fmt: skip
+    return rows
+
+
+def _memory() -> Row:
+    import tempfile
+
+    with tempfile.TemporaryDirectory() as folder:
+        command = [sys.executable, "-c", _A2, "seaglass", f"{folder}/a2.png"]
+        out = subprocess.run(command, capture_output=True, text=True, check=True)
+    peak = int(out.stdout.split()[-1]) / 2**20
+    return Row("A2 at 300 dpi with every effect, peak memory", f"{peak / 1.5:.2f}x, {peak:.2f} GB", "1.5 GB", "<= 1x")

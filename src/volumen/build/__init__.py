@@ -1,1 +1,0 @@
-"""Model to picture: recipes under the lamp become drawing instructions."""

@@ -1,0 +1,137 @@
+"""One way to keep what was dear to make: caches with a name, a bound and figures, emptied together.
+
+A cache keyed by identities holds on to the objects that a key names, so no id is used again while it is listed. What is
+keyed by values goes through ``by_value``. ``figures`` lists all that are alive. ``forget_all`` empties those that count
+their entries; those that count bytes ``forget_unused``.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable
+from functools import lru_cache
+from typing import Any, Generic, NamedTuple, ParamSpec, TypeVar
+from weakref import WeakSet
+
+V = TypeVar("V")
+P = ParamSpec("P")
+T = TypeVar("T")
+
+
+class Figures(NamedTuple):
+    """How full a cache is, and how many values were made for it since it was new or emptied."""
+
+    name: str
+    entries: int
+    bytes: int  # 0 where entries are counted instead
+    made: int
+
+
+class Cache(Generic[V]):
+    """Values by key while there is room: the oldest go first, or under a bound in bytes the least recently used.
+
+    ``most`` bounds the entries, ``most_bytes`` the sum of the sizes that they are put in with.
+    """
+
+    def __init__(self, name: str, most: int = 50_000, most_bytes: int = 0) -> None:
+        self.name = name
+        self.most = most
+        self.most_bytes = most_bytes
+        self.bytes = 0
+        self.made = 0
+        self._entries: OrderedDict[object, tuple[object, V, int]] = OrderedDict()
+        self._asked: set[object] = set()  # asked for, or put in, since ``forget_unused``
+        _caches.add(self)
+
+    def get(self, key: object) -> V | None:
+        """The value of a key; None if it is not kept."""
+        hit = self._entries.get(key)
+        if hit is None:
+            return None
+        if self.most_bytes:
+            self._asked.add(key)
+            if self.bytes > self.most_bytes // 2:  # until then nothing goes soon, and the order does not matter yet
+                self._entries.move_to_end(key)
+        return hit[1]
+
+    def put(self, key: object, holds: object, value: V, size: int = 0) -> V:
+        """Keep a value under a key that names the objects in ``holds`` by identity; gives the value back."""
+        entries = self._entries
+        if key in entries:
+            self.bytes -= entries.pop(key)[2]
+        entries[key] = (holds, value, size)
+        self.made += 1
+        if not self.most_bytes:
+            if len(entries) > self.most:
+                entries.popitem(last=False)
+            return value
+        self._asked.add(key)
+        self.bytes += size
+        while self.bytes > self.most_bytes and len(entries) > 1:
+            gone, (_, _, size) = entries.popitem(last=False)
+            self.bytes -= size
+            self._asked.discard(gone)
+        return value
+
+    def clear(self) -> None:
+        self._entries.clear()
+        self._asked.clear()
+        self.bytes = self.made = 0
+
+    def begin_use(self) -> None:
+        """From now on it counts what is asked for, for ``forget_unused``."""
+        self._asked = set()
+
+    def forget_unused(self) -> None:
+        """Drop what was not asked for since the last call, or since ``begin_use``."""
+        for key in [k for k in self._entries if k not in self._asked]:
+            self.bytes -= self._entries.pop(key)[2]
+        self._asked = set()
+
+    def figures(self) -> Figures:
+        return Figures(self.name, len(self._entries), self.bytes, self.made)
+
+    def __len__(self) -> int:
+        return len(self._entries)
+
+    def __contains__(self, key: object) -> bool:
+        return key in self._entries
+
+
+MixedCache = Cache[Any]  # of values of several kinds
+_caches: WeakSet[Cache[Any]] = WeakSet()
+_by_value: dict[str, tuple[Any, bool]] = {}  # the register of the functions below, and whether they last
+
+
+def by_value(name: str, most: int, lasting: bool = False) -> Callable[[Callable[P, T]], Callable[P, T]]:
+    """Keeps the last ``most`` results of a function of hashable values. ``lasting`` ones, which are few, dear and
+    seldom change, such as fonts, are not emptied by ``forget_all``."""
+
+    def kept(function: Callable[P, T]) -> Callable[P, T]:
+        wrapped = lru_cache(maxsize=most)(function)
+        _by_value[name] = (wrapped, lasting)
+        return wrapped  # type: ignore[return-value]  # its parameters are the function's
+
+    return kept
+
+
+def forget_all() -> None:
+    """Empty all caches that count entries, which hold much that is no longer in the document.
+
+    What stays the same needs none of it: its chunks are remembered from the last composition.
+    """
+    for cache in list(_caches):
+        if not cache.most_bytes:
+            cache.clear()
+    for wrapped, lasting in _by_value.values():
+        if not lasting:
+            wrapped.cache_clear()
+
+
+def figures() -> list[Figures]:
+    """Of all caches, by name."""
+    out = [c.figures() for c in list(_caches)]
+    for name, (wrapped, _) in _by_value.items():
+        told = wrapped.cache_info()
+        out.append(Figures(name, told.currsize, 0, told.misses))
+    return sorted(out)

@@ -1,0 +1,1 @@
+"""Document to picture: recipes under the lamp become drawing instructions."""

@@ -1,0 +1,141 @@
+"""What lies behind an outline: shadows and glows."""
+
+from __future__ import annotations
+
+import math
+
+from msgspec.structs import replace
+
+from volumen.caching import Cache, by_value
+from volumen.compose.glows import glow_ramp, glow_tint
+from volumen.geometry.affine import IDENTITY, Affine, Point, mean_scale, multiply, scaling
+from volumen.geometry.engine import PathOpError, combine
+from volumen.geometry.path import Box, Path
+from volumen.geometry.primitives import ellipse
+from volumen.model.ingredients import CastShadow, ContactShadow, GroundGlow, OuterGlow
+from volumen.model.lengths import lift_on_sheet
+from volumen.model.nodes import Node
+from volumen.outline.silhouettes import silhouette
+from volumen.picture.bounds import items_box
+from volumen.picture.instructions import Clip, FillPath, Item, Soft, StrokePath
+from volumen.shading.lamp import Lamp, bearing_vector, shadow_factor, shadow_offset, shadow_sigma
+from volumen.shading.paint import Colour, Radial, Stop
+
+_FOOT = 0.12  # how flat the shadow under the foot of a standing thing is
+
+_glows: Cache[Soft] = Cache("outer glows", 2000)
+
+_parts: Cache[tuple[Path, ...]] = Cache("shown parts of receivers")
+
+
+def shadow_item(
+    node: Node, i: CastShadow, world: Affine, lamp: Lamp, beneath: Colour, clip: Clip | None
+) -> Soft | None:
+    """The cast shadow of a node, in the place and softness that its lift and the lamp give."""
+    items = silhouette(node, world)
+    if not items:
+        return None
+    away = lamp.away if i.angle is None else bearing_vector(i.angle)
+    scale, lift = mean_scale(world), lift_on_sheet(node, world)
+    far = i.length * scale if i.length is not None else math.hypot(*shadow_offset(lamp, lift))
+    sigma = max(i.softness, 0.0) * scale if i.softness is not None else shadow_sigma(lamp, lift)
+    move = (away[0] * far, away[1] * far)
+    if i.fall == "ground":
+        items = laid_on_ground(items, lamp, away)
+    elif i.squash != 1:
+        items = _squashed(items, i.squash)
+    tint = i.colour or shadow_factor(beneath, 1.0)
+    return Soft(items, tint, sigma, move, i.opacity * node.opacity, i.blend, clip)
+
+
+def apart(paths: tuple[Path, ...], places: tuple[Affine, ...]) -> tuple[Path, ...]:
+    """Outlines on the sheet, each without what the ones before it cover."""
+    key = (tuple(map(id, paths)), places)
+    hit = _parts.get(key)
+    if hit is not None:
+        return hit
+    made: list[Path] = []
+    before = Path()
+    for path, place in zip(paths, places, strict=True):
+        on_sheet = path.transformed(place)
+        try:
+            made.append(combine(on_sheet, before, "subtract") if before else on_sheet)
+            before = combine(before, on_sheet, "union") if before else on_sheet
+        except PathOpError:  # then they overlap
+            made.append(on_sheet)
+    return _parts.put(key, paths, tuple(made))
+
+
+def contact_item(node: Node, i: ContactShadow, world: Affine, lamp: Lamp, beneath: Colour) -> Soft | None:
+    """The seam of shadow where a node touches what it lies on."""
+    items = silhouette(node, world)
+    if not items:
+        return None
+    size = max(i.size, 0.0) * mean_scale(world)
+    if i.foot:
+        items = _squashed(items, _FOOT)
+    move = (0.0, size * 0.3) if i.foot else (lamp.away[0] * size * 0.6, lamp.away[1] * size * 0.6)
+    return Soft(items, i.colour or shadow_factor(beneath, 1.0), size, move, i.opacity * node.opacity, i.blend)
+
+
+def glow_item(node: Node, i: OuterGlow, world: Affine) -> Soft | None:
+    """The light around a node."""
+    items = silhouette(node, world, max(i.spread, 0.0) * mean_scale(world))
+    if not items:
+        return None
+    key = (id(items), id(i), node.opacity)
+    hit = _glows.get(key)
+    if hit is not None:
+        return hit
+    sigma = max(i.size, 0.0) * mean_scale(world)
+    made = Soft(items, glow_tint(i), sigma, (0.0, 0.0), i.opacity * node.opacity, i.blend, ramp=glow_ramp(i))
+    return _glows.put(key, (items, i), made)
+
+
+def ground_glow_item(node: Node, i: GroundGlow, world: Affine) -> FillPath | None:
+    """A pool of light below the foot of a node, fading to nothing."""
+    box = items_box(silhouette(node, world))
+    if box is None:
+        return None
+    return _pool_of_light(i, box, node.opacity)
+
+
+@by_value("pool of light", 256)
+def _pool_of_light(i: GroundGlow, box: Box, opacity: float) -> FillPath:
+    """The same object while it stays the same: a turning lamp does not move it."""
+    size = box[2] - box[0]
+    rx, ry = max(size * i.width / 2, 1e-6), max(size * i.height / 2, 1e-6)
+    x, y = (box[0] + box[2]) / 2, box[3]
+    alpha = (1.0, 0.62, 0.28, 0.08, 0.0)
+    stops = tuple(Stop(k / 4, i.colour.with_alpha(i.colour.a * a)) for k, a in enumerate(alpha))
+    paint = Radial(stops, (0.0, 0.0), 1.0, (0.0, 0.0), (rx, 0.0, 0.0, ry, x, y))
+    return FillPath(ellipse(x, y, rx, ry), IDENTITY, paint, i.opacity * opacity, i.blend)
+
+
+def laid_on_ground(items: tuple[Item, ...], lamp: Lamp, away: Point) -> tuple[Item, ...]:
+    """A standing silhouette laid on the ground from its foot: what stands h high falls h cot(lamp height) far."""
+    box = items_box(items)
+    if box is None:
+        return items
+    foot, reach = box[3], 1 / math.tan(lamp.elevation)
+    dx, dy = away[0] * reach, away[1] * reach
+    # (x, foot - h) goes to (x + h dx, foot + h dy)
+    return _mapped(items, (1.0, 0.0, -dx, -dy, foot * dx, foot * (1 + dy)))
+
+
+def _squashed(items: tuple[Item, ...], squash: float) -> tuple[Item, ...]:
+    box = items_box(items)
+    if box is None:
+        return items
+    flat = scaling(1, squash, ((box[0] + box[2]) / 2, box[3]))
+    return _mapped(items, flat)
+
+
+def _mapped(items: tuple[Item, ...], by: Affine) -> tuple[Item, ...]:
+    out: list[Item] = []
+    for item in items:
+        if isinstance(item, FillPath):
+            out.append(FillPath(item.path, multiply(by, item.transform), item.paint))
+        elif isinstance(item, StrokePath):
+            out.append(replace(item, transform=multiply(by, item.transform)))
+    return tuple(out)

@@ -1,0 +1,53 @@
+"""The light that shines on a node, told in one place for pictures, freezing, cards and the light check."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from dataclasses import replace as with_changes
+
+import msgspec
+
+from volumen.compose.memo import Clips
+from volumen.compose.recipe import Light
+from volumen.geometry.affine import Affine
+from volumen.model.ingredients import Ingredient
+from volumen.model.nodes import Document, Node
+from volumen.model.tree import chain_to
+from volumen.picture.instructions import Item
+from volumen.shading.paint import Colour
+
+replace = msgspec.structs.replace
+
+
+def own_light(node: Node, around: Light) -> Light:
+    """The light on something that does not follow the lamps around it."""
+    if node.unlit:
+        return with_changes(around, flat=True)
+    assert node.own_lamp is not None
+    return with_changes(around, lights=replace(around.lights, key=node.own_lamp))
+
+
+def light_of(document: Document, flat: bool = False) -> Light:
+    """The surroundings of a document's recipes."""
+    return Light(document.lights, flat, document.materials)
+
+
+def light_at(document: Document, node_id: int) -> Light:
+    """The light that shines on one node: the document's, but for lamps of its own and of what it is in."""
+    light = light_of(document)
+    for node in chain_to(document, node_id):
+        if (node.unlit or node.own_lamp is not None) and not light.flat:
+            light = own_light(node, light)
+    return light
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """What decides how a node looks beside itself: its place, the light on it, the colour its shadows fall on, the
+    other shapes that its recipe refers to; and what lies behind it, each part with the ingredient it comes from."""
+
+    world: Affine
+    light: Light
+    beneath: Colour
+    clips: Clips
+    soft: tuple[tuple[Ingredient, Item], ...]

@@ -1,0 +1,394 @@
+"""The build: a document under its lamp becomes a picture. Unchanged nodes keep their chunks."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import msgspec
+
+from volumen.compose.behind import apart, contact_item, glow_item, ground_glow_item, shadow_item
+from volumen.compose.beneath import Beneath, Surface
+from volumen.compose.facts import facts_of
+from volumen.compose.finish import closed_seams, finished, is_finished
+from volumen.compose.knockout import cut_beneath, knocked_out
+from volumen.compose.light import Around, light_of, own_light
+from volumen.compose.memo import Clips, Entry, Memo, Row
+from volumen.compose.recipe import Light, base_colour, over_items, paint_items, shows_lamps
+from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
+from volumen.geometry.path import Box, transform_box
+from volumen.model.ingredients import (
+    LOOK,
+    Body,
+    CastShadow,
+    ContactShadow,
+    Fill,
+    GroundGlow,
+    Ingredient,
+    OuterGlow,
+    Rim,
+    Sliver,
+    Speckle,
+)
+from volumen.model.lengths import lift_on_sheet
+from volumen.model.nodes import Document, Group, Image, Node, RectangleForm, Shape
+from volumen.model.sequences import same_ends, tell_ends
+from volumen.model.tree import chain_to, place_of, walk
+from volumen.outline.boxes import node_box
+from volumen.outline.outlines import outline, pieces
+from volumen.outline.silhouettes import rim_items, whole_outline
+from volumen.outline.steps import itself, shown_children
+from volumen.picture.bounds import items_box
+from volumen.picture.instructions import Bitmap, Chunk, Clip, Item, Layer, Picture
+from volumen.picture.shifting import moved_chunk
+from volumen.shading.lamp import shadow_offset
+from volumen.shading.paint import Colour, Solid
+
+replace = msgspec.structs.replace
+PAPER = Colour(1.0, 1.0, 1.0)
+
+
+def build(
+    document: Document, flat: bool = False, memo: Memo | None = None, ground: bool = True, references: bool = False
+) -> Picture:
+    """The picture of a document. ``flat`` leaves light and finish out; ``memo`` carries chunks over to the
+    next build; ``ground`` False leaves the sheet clear; ``references`` shows reference images."""
+    memo = memo or Memo()
+    builder = _Builder(document, light_of(document, flat), memo, references)
+    found = builder.children_chunks(document.root, document.root.transform)
+    chunks, before = tuple(found), memo.last
+    if before is not None and builder.spliced is not None and builder.spliced[0] is found:
+        tell_ends(before, chunks, *builder.spliced[1:])
+    memo.last = chunks
+    sheet = document.sheet
+    return Picture(sheet.width, sheet.height, sheet.ground if ground else None, chunks)
+
+
+def around_all(document: Document) -> dict[int, Around]:
+    """The surroundings of every node that is seen, steps and what acts on each child included, by its id."""
+    builder = _Builder(document, light_of(document), Memo(), references=True)
+    builder.noted = {}
+    builder.children_chunks(document.root, document.root.transform)
+    return builder.noted
+
+
+class _Builder:
+    def __init__(self, document: Document, light: Light, memo: Memo, references: bool = False) -> None:
+        self.references = references
+        self.assets = {a.key: a for a in document.assets}
+        self.noted: dict[int, Around] | None = None  # filled in on request
+        self.light = light
+        self.memo = memo
+        self.below = Beneath()
+        self.signature = hash(document.sheet.ground)
+        self.sheet_colour = document.sheet.ground or PAPER
+        self.document = document
+        self.spliced: tuple[list[Chunk], int, int] | None = None  # the last row spliced, and what stayed at its ends
+        self.receivers: dict[int, tuple[Shape, Affine] | None] = {}
+
+    def _receiver(self, node_id: int) -> tuple[Shape, Affine] | None:
+        """A shape that shadows are held to, with its place on the sheet."""
+        if node_id not in self.receivers:
+            chain = chain_to(self.document, node_id)
+            found = chain[-1] if chain else None
+            self.receivers[node_id] = (found, place_of(chain)) if isinstance(found, Shape) else None
+        return self.receivers[node_id]
+
+    def children_chunks(self, node: Node, world: Affine) -> list[Chunk]:
+        """The chunks of what a node shows of its children, knockouts taken out of what lies beneath them.
+
+        Most edits touch few of many siblings: those before and after them that depend on nothing around them
+        are taken over from the last build in one piece.
+        """
+        self.signature = hash((self.signature, world))
+        children = shown_children(node)
+        known = self.memo.rows.get(node.id)
+        if known is not None and known.alone and known.world == world and known.lit_as(self.light):
+            low, end = same_ends(known.children, children)
+            changed = children[low : len(children) - end]
+            if not any(c.knockout for c in changed):
+                return self._spliced(known, children, low, end)
+        mark = self.below.mark()
+        row = self.memo.rows[node.id] = self._row(children, world)
+        if row.alone:
+            self.below.instead(mark, row.surfaces)
+        return row.chunks
+
+    def _spliced(self, row: Row, children: tuple[Node, ...], low: int, end: int) -> list[Chunk]:
+        """The chunks of a known row whose children changed between ``low`` and ``end`` from its end."""
+        stop = len(row.children) - end
+        first, last = (row.surface_ends[low - 1] if low else 0), (row.surface_ends[stop - 1] if stop else 0)
+        mark = self.below.mark()
+        self.below.add_run(row.surfaces, first)
+        self.signature = hash((self.signature, *(id(c) for c in children[:1]), low))
+        new = self._row(children[low : len(children) - end], row.world)
+        after = row.surfaces[last:] if not new.alone else []
+        start, ends = (row.chunk_ends[low - 1] if low else 0), (row.chunk_ends[stop - 1] if stop else 0)
+        self.spliced = (row.chunks, start, len(row.chunks) - ends)
+        row.splice(low, stop, new)
+        row.children = children
+        if new.alone:
+            self.below.instead(mark, row.surfaces)
+        else:
+            self.below.add_run(after, len(after))
+        self.signature = hash((self.signature, end))
+        return row.chunks
+
+    def _row(self, children: tuple[Node, ...], world: Affine) -> Row:
+        """Siblings built one by one."""
+        row = Row(children, world, light=self.light)
+        for child in children:
+            if child.knockout and child.visible:
+                row.alone = row.unlit = False
+                row.chunks[:] = knocked_out(self.memo, child, world, row.chunks, self.memo.stock_of(self.document.root))
+            elif (known := self._unchanged(child, world)) is not None:
+                row.chunks += known.chunks
+                row.unlit = row.unlit and known.unlit
+                if known.surface is not None:
+                    row.surfaces.append(known.surface)
+            else:
+                row.chunks += self.chunks_of(child, world)
+                entry = self.memo.entries.get(child.id)
+                if entry is None or not (entry.alone or not child.visible):
+                    row.alone = False
+                elif entry.surface is not None and child.visible:
+                    row.surfaces.append(entry.surface)
+                row.unlit = row.unlit and (entry is None or entry.unlit)
+            row.chunk_ends.append(len(row.chunks))
+            row.surface_ends.append(len(row.surfaces))
+        return row
+
+    def _unchanged(self, node: Node, parent: Affine) -> Entry | None:
+        """What is known of a node that depends on nothing around it, if it is the same as in the last build."""
+        known = self.memo.entries.get(node.id)
+        if known is None or known.node is not node or not known.alone:
+            return None
+        if known.parent != parent or not known.lit_as(self.light):
+            return None
+        known.below, known.light = self.signature, self.light
+        if known.surface is not None:
+            self.below.add(known.surface)
+            self.signature = hash((self.signature, id(node)))
+        return known
+
+    def chunks_of(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
+        if not node.visible:
+            return ()
+        if (node.unlit or node.own_lamp is not None) and not self.light.flat:
+            around, self.light = self.light, own_light(node, self.light)
+            try:
+                return self._chunks_of(node, parent)
+            finally:
+                self.light = around
+        return self._chunks_of(node, parent)
+
+    def _chunks_of(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
+        world = multiply(parent, node.transform)
+        if isinstance(node, Image):
+            return self._image_chunks(node, parent, world)
+        known = self.memo.entries.get(node.id)
+        hit = known if known is not None and known.node is node and known.world == world else None
+        below = self.signature
+        if hit is not None and hit.below == below and hit.light == self.light:
+            beneath = hit.beneath
+        else:
+            beneath = self._beneath(node, world)
+        clips = self._clips(node)
+        if hit is not None:
+            surface = hit.surface
+        elif known is not None and known.node is node and known.world[:4] == world[:4]:
+            surface = known.surface and known.surface.moved_to(world)
+        else:
+            surface = _surface(node, world)
+        if surface is not None:
+            self.below.add(surface)
+            self.signature = hash((below, id(node)))
+        inner = tuple(self.children_chunks(node, world)) if node.children else ()
+        if hit is not None and hit.still_holds(self.light, beneath, clips, inner):
+            hit.below, hit.light = below, self.light
+            return hit.chunks
+        moved = hit is None and known is not None and known.only_moved(node, world)
+        if moved and known is not None and known.still_holds(self.light, beneath, clips, inner):
+            dx, dy = world[4] - known.world[4], world[5] - known.world[5]
+            known.parent, known.world, known.surface = parent, world, surface
+            known.below, known.light = below, self.light
+            known.chunks = tuple(moved_chunk(c, dx, dy) for c in known.chunks)
+            return known.chunks
+        own = itself(node)
+        items = self._soft_items(own, world, beneath, clips)
+        if isinstance(own, Shape):
+            chunks = self._shape_chunks(own, world, items, inner, clips)
+        else:
+            chunks = self._group_chunks(own, world, items, inner, clips)
+        if hit is not None:
+            alone, unlit = hit.alone, hit.unlit
+        else:
+            alone = not node.children and not any(isinstance(i, CastShadow | ContactShadow) for i in node.recipe)
+            unlit = not shows_lamps(node)
+        alone = alone and not clips
+        entry = Entry(node, parent, world, self.light, below, beneath, clips, surface, inner, chunks, alone, unlit)
+        self.memo.entries[node.id] = entry
+        return chunks
+
+    def _image_chunks(self, node: Image, parent: Affine, world: Affine) -> tuple[Chunk, ...]:
+        """A reference picture: shown on the canvas, in no export."""
+        if not self.references:
+            return ()
+        hit = self.memo.entries.get(node.id)
+        if hit is not None and (hit.node is not node or hit.world != world):
+            hit = None
+        frame = frame_of(node)
+        beneath, clips = self._beneath(frame, world), self._clips(node)
+        if hit is not None and hit.still_holds(self.light, beneath, clips, ()):
+            return hit.chunks
+        asset = self.assets.get(node.asset)
+        chunks: tuple[Chunk, ...] = ()
+        if asset is not None:
+            path = outline(frame, world)
+            shown: list[Item] = [Bitmap(asset, world, node.width, node.height)]
+            shown += paint_items(node, world, self.light, path)
+            shown += over_items(node, world, self.light, path, clips)
+            behind = (*self._soft_items(frame, world, beneath, clips), *self._rims(frame, world))
+            chunks = _chunk(node, (*behind, *finished(node, shown, world, self.light.flat)))
+        alone, unlit = not node.recipe, not shows_lamps(node)
+        self.memo.entries[node.id] = Entry(
+            node, parent, world, self.light, 0, beneath, clips, None, (), chunks, alone, unlit
+        )  # fmt: skip
+        return chunks
+
+    def _rims(self, node: Node, world: Affine) -> tuple[Item, ...]:
+        return rim_items(node, world) if facts_of(node.recipe).rims and not self.light.flat else ()
+
+    def _shape_chunks(
+        self, node: Shape, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Clips
+    ) -> tuple[Chunk, ...]:
+        path = outline(node, world)
+        body: list[Item] = list(paint_items(node, world, self.light, path))
+        for piece in pieces(node, world):
+            place = multiply(world, piece.place)
+            body.extend(paint_items(piece.shape, place, self.light, piece.path))
+            body.extend(over_items(piece.shape, place, self.light, piece.path, others))
+        held = tuple(i for c in inner for i in c.items)
+        if held:
+            body.append(Layer(held, clip=Clip(path, world)))
+        behind = [*soft, *self._rims(node, world)]
+        holes = [c for c in node.children if c.knockout and c.visible and not c.member]
+        if holes and not node.stock and (box := items_box((*behind, *body))) is not None:
+            behind = cut_beneath(self.memo, holes, world, behind, box)
+            body = cut_beneath(self.memo, holes, world, body, box)
+        body.extend(over_items(node, world, self.light, path, others))
+        return _chunk(node, (*behind, *finished(node, body, world, self.light.flat)))
+
+    def _group_chunks(
+        self, node: Group, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Clips
+    ) -> tuple[Chunk, ...]:
+        behind = _chunk(node, (*soft, *self._rims(node, world)))
+        over = self._over_group(node, world, others)
+        if not over and not is_finished(node, self.light.flat):
+            return (*behind, *inner)
+        items = [i for c in inner for i in c.items]
+        if not self.light.flat and facts_of(node.recipe).seams:
+            whole = whole_outline(node, world)
+            items = [closed_seams(items, whole, world)] if whole else items
+        if over:  # what lies over a group must not blend with what lies beneath it
+            items = [Layer((*items, *over), isolated=True)]
+        return behind + _chunk(node, tuple(finished(node, items, world, self.light.flat)))
+
+    def _over_group(self, node: Group, world: Affine, others: Clips) -> list[Item]:
+        """What a group's recipe lays over all that it shows."""
+        if not any(isinstance(i, (*LOOK, Speckle, Rim)) and i.on for i in node.recipe):
+            return []
+        path = whole_outline(node, world)
+        if not path:
+            return []
+        return [*paint_items(node, world, self.light, path), *over_items(node, world, self.light, path, others)]
+
+    def _soft_items(self, node: Node, world: Affine, beneath: Colour, clips: Clips) -> tuple[Item, ...]:
+        parts = [(i, item) for i, item in self._soft(node, world, beneath, clips) if item is not None]
+        if self.noted is not None:
+            self.noted[node.id] = Around(world, self.light, beneath, clips, tuple(parts))
+        return tuple([item for _, item in parts])
+
+    def _soft(
+        self, node: Node, world: Affine, beneath: Colour, clips: Clips
+    ) -> Iterator[tuple[Ingredient, Item | None]]:
+        """What lies behind a node, each part with the ingredient it comes from."""
+        if self.light.flat or not facts_of(node.recipe).behind:
+            return
+        lamp = self.light.lamp
+        for i in node.recipe:
+            if not i.on:
+                continue
+            if isinstance(i, CastShadow):
+                held = self._held(i, clips) if i.receivers else [(beneath, None)]
+                yield from ((i, shadow_item(node, i, world, lamp, tone, clip)) for tone, clip in held)
+            elif isinstance(i, OuterGlow):
+                yield i, glow_item(node, i, world)
+            elif isinstance(i, ContactShadow):
+                yield i, contact_item(node, i, world, lamp, beneath)
+            elif isinstance(i, GroundGlow):
+                yield i, ground_glow_item(node, i, world)
+
+    def _held(self, i: CastShadow, clips: Clips) -> list[tuple[Colour, Clip | None]]:
+        """The colours and clips of a shadow's receivers that are there, each without what those before it cover."""
+        found = [clips[r] for r in i.receivers if r in clips]
+        if len(found) < 2:
+            return [(base_colour(shape), Clip(outline(shape, place), place)) for shape, place in found]
+        front = {n.id: k for k, n in enumerate(walk(self.document.root))}
+        found.sort(key=lambda f: -front.get(f[0].id, 0))
+        shown = apart(tuple(outline(shape, place) for shape, place in found), tuple(place for _, place in found))
+        return [(base_colour(f[0]), Clip(p, IDENTITY)) for f, p in zip(found, shown, strict=True) if p]
+
+    def _clips(self, node: Node) -> Clips:
+        """Other shapes that a node's recipe refers to: receivers of its shadows, outlines that cut its slivers."""
+        if self.light.flat or not facts_of(node.recipe).refers:
+            return {}
+        ids = {r for i in node.recipe if isinstance(i, CastShadow) and i.on for r in i.receivers}
+        ids |= {i.other for i in node.recipe if isinstance(i, Sliver) and i.on and i.other is not None}
+        return {k: found for k in ids if (found := self._receiver(k)) is not None}
+
+    def _box_of(self, node: Node, world: Affine) -> Box | None:
+        known = self.memo.boxes.get(node.id)
+        if known is None or known[0] is not node or known[1] != world:
+            known = self.memo.boxes[node.id] = (node, world, _own_box(node, world))
+        return known[2]
+
+    def _beneath(self, node: Node, world: Affine) -> Colour:
+        """The colour that a node's free shadows fall on: of the front-most surface under their middle."""
+        falls = facts_of(node.recipe).falls and not self.light.flat
+        box = self._box_of(node, world) if falls else None
+        if box is None:
+            return PAPER
+        dx, dy = shadow_offset(self.light.lamp, lift_on_sheet(node, world))
+        x, y = (box[0] + box[2]) / 2 + dx, (box[1] + box[3]) / 2 + dy
+        surface = self.below.front(x, y)
+        return surface.colour if surface is not None else self.sheet_colour
+
+
+def frame_of(node: Image) -> Shape:
+    """A picture's box as a filled shape, which throws its shadows."""
+    recipe = (Fill(Solid(PAPER)), *node.recipe)
+    form = RectangleForm(0.0, 0.0, node.width, node.height)
+    return Shape(node.id, node.name, form, recipe, transform=node.transform, lift=node.lift, opacity=node.opacity)
+
+
+def _surface(node: Node, world: Affine) -> Surface | None:
+    """What shadows can fall on: a shape that is filled."""
+    if not isinstance(node, Shape) or not node.substance:
+        return None
+    if not any(isinstance(i, Fill | Body) and i.on for i in node.recipe):
+        return None
+    box = _own_box(node, world)
+    return Surface(box, outline(node, world), world, base_colour(node)) if box is not None else None
+
+
+def _own_box(node: Node, world: Affine) -> Box | None:
+    if isinstance(node, Shape):
+        box = outline(node, world).bounds()
+        return transform_box(box, world) if box else None
+    inverse = invert(node.transform)
+    return node_box(node, multiply(world, inverse)) if inverse else None
+
+
+def _chunk(node: Node, items: tuple[Item, ...]) -> tuple[Chunk, ...]:
+    box = items_box(items)
+    return (Chunk(node.id, items, box),) if box is not None else ()

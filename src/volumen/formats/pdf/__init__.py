@@ -1,0 +1,1 @@
+"""Portable Document Format, written."""

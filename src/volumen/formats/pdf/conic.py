@@ -1,0 +1,59 @@
+"""Conic gradients as PDF shadings of type 7: thin wedges round the centre, each mixing evenly across its angle."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pikepdf
+
+from volumen.colour.srgb import Floats
+from volumen.formats.pdf.mesh import packed_places, packed_tones, patch_shading
+from volumen.geometry.path import Box
+from volumen.shading.paint import Conic
+from volumen.shading.ramp import plain_stops
+
+_WIDEST = 3.0  # degrees: across so thin a wedge an even share of its chord is an even share of its angle
+
+
+def conic_shadings(pdf: pikepdf.Pdf, paint: Conic, box: Box, space: Any) -> tuple[Any, Any | None]:
+    """The shading of a conic gradient's colours over a box, and that of its alpha as grey where it has any."""
+    (cx, cy), (left, top, right, bottom) = paint.centre, box
+    # The flat end of a wedge must still lie outside the box.
+    reach = 1.01 * max(math.dist((cx, cy), p) for p in ((left, top), (right, top), (right, bottom), (left, bottom)))
+    low, span = np.array([cx - reach, cy - reach]), np.array([2 * reach, 2 * reach])
+    colour, grey = [], []
+    for start, end, first, last in _wedges(paint):
+        xy = packed_places(_wedge(paint, reach, start, end), low, span)
+        corner = np.array([first, last, last, first])
+        colour.append(xy + packed_tones(corner[:, :3]))
+        grey.append(xy + packed_tones(corner[:, 3:]))
+    shown = patch_shading(pdf, colour, low, span, space)
+    if all(s.colour.a >= 1 for s in paint.stops):
+        return shown, None
+    return shown, patch_shading(pdf, grey, low, span, pikepdf.Name.DeviceGray)
+
+
+def _wedges(paint: Conic) -> list[tuple[float, float, Floats, Floats]]:
+    """Start and end of each wedge, as shares of the round, and the straight colours (4,) on both sides."""
+    stops = plain_stops(paint.stops, paint.oklab)
+    first, last = stops[0][1:], stops[-1][1:]
+    padded = [(0.0, *first), *stops, (1.0, *last)]
+    out = []
+    for (t0, *c0), (t1, *c1) in zip(padded, padded[1:], strict=False):
+        if t1 - t0 < 1e-9:
+            continue
+        n = math.ceil((t1 - t0) * 360 / _WIDEST)
+        a, b = np.array(c0), np.array(c1)
+        for i in range(n):
+            u, v = i / n, (i + 1) / n
+            out.append((t0 + (t1 - t0) * u, t0 + (t1 - t0) * v, a + (b - a) * u, a + (b - a) * v))
+    return out
+
+
+def _wedge(paint: Conic, reach: float, start: float, end: float) -> Floats:
+    """The control points (4, 4, 2) of a wedge: columns across its angle, rows from the centre outwards."""
+    angle = np.radians(paint.turn + 360 * (start + (end - start) * np.arange(4) / 3))
+    rays = np.stack([np.cos(angle), np.sin(angle)], axis=1) * reach
+    return np.array(paint.centre) + rays[None] * (np.arange(4) / 3)[:, None, None]

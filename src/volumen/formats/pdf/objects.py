@@ -1,0 +1,122 @@
+"""PDF building blocks: numbers, paths, colour space, functions and shadings, images."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pikepdf
+from numpy.typing import NDArray
+from PIL import ImageCms
+
+from volumen.caching import by_value
+from volumen.geometry.affine import Affine
+from volumen.geometry.path import Box, Path, is_straight
+from volumen.shading.paint import Linear, Radial
+from volumen.shading.ramp import held_focus, plain_stops, rounds
+
+Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
+
+
+@by_value("srgb profile", 1)
+def srgb_profile() -> bytes:
+    """An sRGB ICC profile, made by the colour management library from the published primaries."""
+    return ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+
+
+def num(v: float, digits: int = 5) -> str:
+    if not math.isfinite(v):
+        return "0"
+    s = f"{max(-32e6, min(v, 32e6)):.{digits}f}".rstrip("0").rstrip(".")
+    return "0" if s in ("-0", "") else s
+
+
+def nums(*values: float, digits: int = 5) -> str:
+    return " ".join(num(v, digits) for v in values)
+
+
+def concat(m: Affine) -> str:
+    return " ".join(f"{v:.8f}".rstrip("0").rstrip(".") or "0" for v in m) + " cm\n"
+
+
+def path_operators(path: Path, digits: int = 5) -> str:
+    out: list[str] = []
+    for contour in path.contours:
+        if len(contour.points) < 2:
+            continue
+        out.append(f"{nums(*contour.points[0], digits=digits)} m\n")
+        for p0, p1, p2, p3 in contour.segments:
+            if is_straight(p0, p1, p2, p3):
+                out.append(f"{nums(*p3, digits=digits)} l\n")
+            else:
+                out.append(f"{nums(*p1, *p2, *p3, digits=digits)} c\n")
+        if contour.closed:
+            out.append("h\n")
+    return "".join(out)
+
+
+def ramp_function(pdf: pikepdf.Pdf, at: list[float], values: list[list[float]]) -> Any:
+    """A type 2 function for two stops, else a type 3 that stitches one per segment."""
+
+    def piece(a: list[float], b: list[float]) -> Any:
+        return Dictionary(FunctionType=2, Domain=[0, 1], C0=Array(a), C1=Array(b), N=1)
+
+    if len(at) == 1:
+        return piece(values[0], values[0])
+    at, values = list(at), list(values)
+    if at[0] > 0:
+        at.insert(0, 0.0)
+        values.insert(0, values[0])
+    if at[-1] < 1:
+        at.append(1.0)
+        values.append(values[-1])
+    spans = [(i, at[i], at[i + 1]) for i in range(len(at) - 1) if at[i + 1] - at[i] > 1e-9]
+    if len(spans) == 1:
+        i = spans[0][0]
+        return piece(values[i], values[i + 1])
+    return pdf.make_indirect(
+        Dictionary(
+            FunctionType=3,
+            Domain=[0, 1],
+            Functions=Array([piece(values[i], values[i + 1]) for i, _, _ in spans]),
+            Bounds=Array([end for _, _, end in spans[:-1]]),
+            Encode=Array([v for _ in spans for v in (0, 1)]),
+        )
+    )
+
+
+def shadings(pdf: pikepdf.Pdf, paint: Linear | Radial, box: Box | None, space: Any, alpha: bool) -> list[Any]:
+    """Axial or radial shadings in the gradient's own coordinates, to be painted one over the other: of its colour,
+    or of its alpha as grey.
+
+    A gradient that repeats is one shading a round: a renderer that reads a ramp at 256 places would blur many.
+    """
+    out: list[Any] = []
+    for part, inner in rounds(paint, box):
+        stops = plain_stops(part.stops, part.oklab)
+        at = [s[0] for s in stops]
+        values = [[round(s[4], 5)] if alpha else [round(v, 5) for v in s[1:4]] for s in stops]
+        common = {"ColorSpace": Name.DeviceGray if alpha else space, "Function": ramp_function(pdf, at, values)}
+        first = not out
+        if isinstance(part, Linear):
+            coords, extend = Array([*part.start, *part.end]), Array([first, True])
+            made = Dictionary(ShadingType=2, Coords=coords, Extend=extend, **common)
+        else:
+            radius = max(part.radius, 1e-6)
+            focus = part.focus if inner > 0 else held_focus(part.centre, radius, part.focus)
+            coords = Array([*focus, inner, *part.centre, radius])
+            made = Dictionary(ShadingType=3, Coords=coords, Extend=Array([True, first]), **common)
+        out.append(pdf.make_indirect(made))
+    return out
+
+
+def image_with_mask(pdf: pikepdf.Pdf, rgba: NDArray[np.uint8], space: Any) -> Any:
+    """An image XObject of straight RGBA (h, w, 4), its alpha as a soft mask."""
+    h, w = rgba.shape[:2]
+    size = {"Type": Name.XObject, "Subtype": Name.Image, "Width": w, "Height": h, "BitsPerComponent": 8}
+    mask = pikepdf.Stream(pdf, np.ascontiguousarray(rgba[..., 3]).tobytes())
+    mask.stream_dict = Dictionary(**size, ColorSpace=Name.DeviceGray, Interpolate=True)
+    image = pikepdf.Stream(pdf, np.ascontiguousarray(rgba[..., :3]).tobytes())
+    image.stream_dict = Dictionary(**size, ColorSpace=space, SMask=pdf.make_indirect(mask), Interpolate=True)
+    return pdf.make_indirect(image)

@@ -1,0 +1,294 @@
+"""PDF export: shadings, soft masks and transparency groups in an sRGB ICC space.
+
+Blurs, soft shadows and the blend modes that a widespread renderer draws wrongly become images with a soft
+mask, at a stated resolution; everything else stays vector.
+"""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+import numpy as np
+import pikepdf
+
+from volumen.formats.options import BAKE_DPI, FIELD_DPI
+from volumen.formats.pdf.conic import conic_shadings
+from volumen.formats.pdf.mesh import mesh_shadings
+from volumen.formats.pdf.objects import concat, image_with_mask, num, nums, path_operators, shadings, srgb_profile
+from volumen.geometry.affine import digits_for, multiply
+from volumen.geometry.engine import outline_of_line
+from volumen.geometry.path import Box
+from volumen.picture.bounds import item_box, items_box
+from volumen.picture.instructions import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
+from volumen.picture.purity import is_patched, needs_backdrop
+from volumen.render.exact.pixel_fills import field_image
+from volumen.render.raster import MAX_PIXELS, render_float, straight_bytes
+from volumen.shading.mesh import MeshError, from_paint
+from volumen.shading.paint import Conic, Linear, MeshPaint, Radial, Solid, is_field
+from volumen.shading.ramp import effective_paint
+
+Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
+_CAPS = {"butt": 0, "round": 1, "square": 2}
+_JOINS = {"miter": 0, "round": 1, "bevel": 2}
+_MODES = {
+    "color-dodge": "ColorDodge", "color-burn": "ColorBurn", "hard-light": "HardLight", "soft-light": "SoftLight",
+}  # fmt: skip
+PT = 0.75  # points per user unit
+
+
+def pdf_bytes(picture: Picture, title: str = "", dpi: float = BAKE_DPI) -> bytes:
+    """The picture as a one-page PDF 1.7; ``dpi`` is the resolution of what must become pixels."""
+    return _Writer(picture, dpi).tobytes(title)
+
+
+class _Writer:
+    def __init__(self, picture: Picture, dpi: float) -> None:
+        self.picture = picture
+        self.dpi = dpi
+        self.pdf = pikepdf.new()
+        profile = pikepdf.Stream(self.pdf, srgb_profile())
+        profile.stream_dict = Dictionary(N=3, Alternate=Name.DeviceRGB)
+        self.space = self.pdf.make_indirect(Array([Name.ICCBased, self.pdf.make_indirect(profile)]))
+        self.resources = self.pdf.make_indirect(
+            Dictionary(
+                ColorSpace=Dictionary(S=self.space), ExtGState=Dictionary(), XObject=Dictionary(), Shading=Dictionary()
+            )
+        )
+        self.states: dict[tuple[float, str], str] = {}
+        self.count = 0
+
+    def tobytes(self, title: str) -> bytes:
+        p = self.picture
+        content = concat((PT, 0, 0, -PT, 0, p.height * PT))
+        content += f"q 0 0 {nums(p.width, p.height)} re W n\n"
+        ground = ""
+        if p.ground is not None:
+            c = p.ground
+            ground = f"q {self._state(c.a, 'normal')}/S cs {nums(*c.rgb)} sc 0 0 {nums(p.width, p.height)} re f Q\n"
+        # The page is a group of its own: artwork on a clear ground must not blend with a viewer's paper.
+        content += ground + self._items(p.items, at_root=True) + "Q\n"
+        page = Dictionary(
+            Type=Name.Page,
+            MediaBox=Array([0, 0, p.width * PT, p.height * PT]),
+            Contents=pikepdf.Stream(self.pdf, content.encode("ascii")),
+            Resources=self.resources,
+            Group=self._group(),
+        )
+        self.pdf.pages.append(pikepdf.Page(self.pdf.make_indirect(page)))
+        self.pdf.docinfo["/Producer"] = "Volumen"
+        if title:
+            self.pdf.docinfo["/Title"] = title
+        out = io.BytesIO()
+        self.pdf.save(out, compress_streams=True, object_stream_mode=pikepdf.ObjectStreamMode.generate)
+        return out.getvalue()
+
+    def _group(self) -> Any:
+        return Dictionary(Type=Name.Group, S=Name.Transparency, CS=self.space, I=True, K=False)
+
+    def _name(self, kind: str, category: str, value: Any) -> str:
+        self.count += 1
+        name = f"{kind}{self.count}"
+        self.resources[f"/{category}"][f"/{name}"] = value
+        return name
+
+    def _state(self, opacity: float, blend: str) -> str:
+        """The operator that sets opacity and blend mode; nothing when both are at rest."""
+        if opacity >= 1 and blend == "normal":
+            return ""
+        key = (round(max(opacity, 0.0), 5), blend)
+        if key not in self.states:
+            mode = _MODES.get(blend, blend.capitalize())
+            value = Dictionary(ca=key[0], CA=key[0], BM=Name(f"/{mode}"))
+            self.states[key] = self._name("G", "ExtGState", value)
+        return f"/{self.states[key]} gs "
+
+    def _items(self, items: tuple[Item, ...], at_root: bool = False) -> str:
+        baked = max((i for i, item in enumerate(items) if needs_backdrop(item)), default=-1)
+        content = ""
+        if baked >= 0:
+            content = self._bake_prefix(items[: baked + 1], at_root)
+        return content + "".join(self._item(i) for i in items[baked + 1 :])
+
+    def _item(self, item: Item) -> str:
+        if isinstance(item, FillPath):
+            return self._fill(item)
+        if isinstance(item, StrokePath):
+            return self._stroke(item)
+        if isinstance(item, Layer):
+            return self._layer(item)
+        return self._soft(item) if isinstance(item, Soft) else ""
+
+    def _fill(self, item: FillPath) -> str:
+        if not item.path:
+            return ""
+        rule = "*" if item.path.evenodd else ""
+        paint = effective_paint(item.paint)
+        if is_field(paint) and not is_patched(paint):
+            return self._field(item)
+        outline = path_operators(item.path, digits_for(item.transform, 5))
+        state = self._state(item.opacity * (paint.colour.a if isinstance(paint, Solid) else 1), item.blend)
+        head = f"q {state}{concat(item.transform)}"
+        if isinstance(paint, Solid):
+            return f"{head}/S cs {nums(*paint.colour.rgb)} sc\n{outline}f{rule}\nQ\n"
+        clip = f"{outline}W{rule} n\n"
+        if isinstance(paint, MeshPaint | Conic):
+            return head + self._patches(paint, clip, item.path.bounds()) + "Q\n"
+        assert isinstance(paint, Linear | Radial)
+        if not paint.stops:
+            return ""
+        return head + self._shaded(paint, clip, item.path.bounds()) + "Q\n"
+
+    def _field(self, item: FillPath) -> str:
+        """A paint that PDF has not: its pixels, clipped by the outline."""
+        made = field_image(item, min(self.dpi, FIELD_DPI) / 96, (self.picture.width, self.picture.height))
+        if made is None:
+            return ""
+        rgba, (l, t, r, b) = made
+        image = self._name("I", "XObject", image_with_mask(self.pdf, _filled(rgba), self.space))
+        place = concat((r - l, 0, 0, t - b, l, b))
+        clip = self._clip(Clip(item.path, item.transform))
+        return f"q {self._state(item.opacity, item.blend)}{clip}{place}/{image} Do\nQ\n"
+
+    def _patches(self, paint: MeshPaint | Conic, clip: str, box: Box | None) -> str:
+        """Operators that fill the clip with a mesh or a conic gradient, in the coordinates of its shape."""
+        if isinstance(paint, Conic):
+            if not paint.stops or box is None:
+                return ""
+            shown, grey = conic_shadings(self.pdf, paint, box, self.space)
+        else:
+            try:
+                mesh = from_paint(paint)
+            except MeshError:
+                return ""
+            shown, grey = mesh_shadings(self.pdf, mesh, self.space)
+        content = f"{clip}/{self._name('H', 'Shading', shown)} sh\n"
+        if grey is None:
+            return content
+        return self._masked(content, f"/{self._name('H', 'Shading', grey)} sh\n")
+
+    def _shaded(self, paint: Linear | Radial, clip: str, box: Box | None) -> str:
+        """Operators that fill the clip with a gradient, in the coordinates of its shape."""
+        place = concat(paint.transform) if isinstance(paint, Radial) else ""
+
+        def painted(alpha: bool) -> str:
+            made = shadings(self.pdf, paint, box, self.space, alpha)
+            return place + "".join(f"/{self._name('H', 'Shading', s)} sh\n" for s in made)
+
+        if all(s.colour.a >= 1 for s in paint.stops):
+            return clip + painted(False)
+        return self._masked(clip + painted(False), painted(True))
+
+    def _masked(self, content: str, grey: str) -> str:
+        """Operators under a mask drawn in grey."""
+        everywhere = Array([-1e5, -1e5, 1e5, 1e5])
+        mask = self._form(grey, everywhere, Dictionary(S=Name.Transparency, CS=Name.DeviceGray, I=True))
+        state = Dictionary(SMask=Dictionary(S=Name.Luminosity, G=mask))
+        # A form with a group of its own: the only writing of a masked shading that all renderers agree on.
+        form = self._form(content, everywhere, self._group())
+        masked = self._name("G", "ExtGState", state)
+        return f"/{masked} gs /{self._name('X', 'XObject', form)} Do\n"
+
+    def _form(self, content: str, box: Any, group: Any) -> Any:
+        stream = pikepdf.Stream(self.pdf, content.encode("ascii"))
+        stream.stream_dict = Dictionary(
+            Type=Name.XObject, Subtype=Name.Form, BBox=box, Resources=self.resources, Group=group
+        )
+        return self.pdf.make_indirect(stream)
+
+    def _stroke(self, item: StrokePath) -> str:
+        if not item.path:
+            return ""
+        paint = effective_paint(item.paint)
+        if not isinstance(paint, Solid):
+            outline = outline_of_line(item.path, item.width, item.cap, item.join, item.miter)
+            return self._fill(FillPath(outline, item.transform, paint, item.opacity, item.blend))
+        c = paint.colour
+        digits = digits_for(item.transform, 5)
+        pen = f"{num(item.width, digits)} w {_CAPS[item.cap]} J {_JOINS[item.join]} j {num(max(item.miter, 1))} M"
+        state = self._state(item.opacity * c.a, item.blend)
+        return (
+            f"q {state}{concat(item.transform)}/S CS {nums(*c.rgb)} SC {pen}\n{path_operators(item.path, digits)}S\nQ\n"
+        )
+
+    def _clip(self, clip: Clip | None) -> str:
+        if clip is None:
+            return ""
+        outline = clip.path.transformed(clip.transform)
+        return f"{path_operators(outline)}W{'*' if outline.evenodd else ''} n\n"
+
+    def _layer(self, item: Layer) -> str:
+        if item.softened:
+            return self._bake_blur(item)
+        box = item_box(item)
+        if box is None:
+            return ""
+        inside = self._items(item.items)
+        if item.at_rest:
+            return f"q {self._clip(item.clip)}{inside}Q\n"
+        form = self._form(inside, Array([*_grown(box)]), self._group())
+        name = self._name("X", "XObject", form)
+        return f"q {self._clip(item.clip)}{self._state(item.opacity, item.blend)}/{name} Do\nQ\n"
+
+    def _soft(self, item: Soft) -> str:
+        if item.sigma <= 0 and not item.ramp and all(isinstance(i, FillPath) for i in item.items):
+            return self._hard_shadow(item)
+        plain = Soft(item.items, item.colour, item.sigma, item.offset, 1.0, ramp=item.ramp)
+        state = self._state(item.opacity, item.blend)
+        return f"q {self._clip(item.clip)}{state}{self._bake((plain,), item.sigma)}Q\n"
+
+    def _hard_shadow(self, item: Soft) -> str:
+        moved = tuple(
+            FillPath(i.path, multiply((1, 0, 0, 1, *item.offset), i.transform), Solid(item.colour))
+            for i in item.items if isinstance(i, FillPath)
+        )  # fmt: skip
+        return self._layer(Layer(moved, item.opacity, item.blend, item.clip))
+
+    def _bake_blur(self, item: Layer) -> str:
+        plain = Layer(item.items, blur=item.blur, blur_angle=item.blur_angle, feather=item.feather)
+        state = self._state(item.opacity, item.blend)
+        # Only an even blur leaves nothing that needs the full resolution.
+        fineness = item.blur if item.feather <= 0 and item.blur_angle is None else 0.0
+        return f"q {self._clip(item.clip)}{state}{self._bake((plain,), fineness)}Q\n"
+
+    def _bake_prefix(self, items: tuple[Item, ...], at_root: bool) -> str:
+        return self._bake(items, 0.0, with_ground=at_root)
+
+    def _bake(self, items: tuple[Item, ...], sigma: float, with_ground: bool = False) -> str:
+        """An image of the items. Something blurred by ``sigma`` needs no more than a few pixels per sigma."""
+        p = self.picture
+        box = items_box(items)
+        if with_ground and p.ground is not None:
+            box = (0.0, 0.0, p.width, p.height)
+        if box is None:
+            return ""
+        # What lies far off the sheet cannot be seen; a margin keeps the edge of the image off the sheet.
+        box = (max(box[0], -8), max(box[1], -8), min(box[2], p.width + 8), min(box[3], p.height + 8))
+        if box[0] >= box[2] or box[1] >= box[3]:
+            return ""
+        scale = self.dpi / 96
+        if sigma > 0:
+            scale = min(scale, max(12 / sigma, 2.0))
+        scale = min(scale, (MAX_PIXELS / 4 / max((box[2] - box[0]) * (box[3] - box[1]), 1e-9)) ** 0.5)
+        w, h = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
+        box = (box[0], box[1], box[0] + w / scale, box[1] + h / scale)
+        ground = p.ground if with_ground else None
+        part = Picture(p.width, p.height, ground, (Chunk(0, items, box),))
+        pixels = straight_bytes(np.clip(render_float(part, scale, box), 0, 1))
+        image = self._name("I", "XObject", image_with_mask(self.pdf, _filled(pixels), self.space))
+        bw, bh = box[2] - box[0], box[3] - box[1]
+        return f"q {concat((bw, 0, 0, -bh, box[0], box[3]))}/{image} Do Q\n"
+
+
+def _grown(box: Box) -> Box:
+    return (box[0] - 1, box[1] - 1, box[2] + 1, box[3] + 1)
+
+
+def _filled(pixels: Any) -> Any:
+    """Give clear pixels the mean colour of the visible ones, so that interpolation at edges pulls in no black."""
+    clear = pixels[..., 3] == 0
+    if clear.any() and not clear.all():
+        weight = pixels[..., 3].astype(np.float64)
+        mean = (pixels[..., :3] * weight[..., None]).sum(axis=(0, 1)) / weight.sum()
+        pixels[clear, :3] = np.round(mean).astype(np.uint8)
+    return pixels

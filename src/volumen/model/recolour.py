@@ -1,0 +1,74 @@
+"""Shifting colours: hue, lightness, chroma and contrast of one colour, of all that a paint holds, of whole branches."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+import numpy as np
+from msgspec.structs import replace
+
+from volumen.colour import oklab
+from volumen.model.ingredients import Fill, Ingredient, InnerGlow, Line, OuterGlow
+from volumen.model.nodes import Document
+from volumen.model.tree import find, update_nodes, walk
+from volumen.shading.paint import GRADIENTS, Colour, MeshPaint, Paint, Solid, Stop
+
+
+def shifted(colour: Colour, hue: float, lightness: float, chroma: float, contrast: float = 0.0) -> Colour:
+    """A colour turned by ``hue`` degrees, lighter by ``lightness`` (-1..1), its chroma times 1 + ``chroma``.
+
+    ``contrast`` (-1 and up) draws lightness away from middle grey. Chroma gives way where the screen cannot show it.
+    """
+    l, c, h = (float(v) for v in oklab.to_lch(oklab.from_srgb(colour.rgb)))
+    l = 0.6 + (l - 0.6) * (1 + contrast)
+    l = l + (1 - l) * lightness if lightness > 0 else l * (1 + lightness)
+    r, g, b = (float(v) for v in oklab.lch_to_srgb(np.array([l, max(c * (1 + chroma), 0.0), (h + hue) % 360])))
+    return Colour(r, g, b, colour.a)
+
+
+def paint_with(paint: Paint, change: Callable[[Colour], Colour]) -> Paint:
+    """A paint with all its colours changed."""
+    if isinstance(paint, Solid):
+        return replace(paint, colour=change(paint.colour), swatch=None)
+    if isinstance(paint, MeshPaint):
+        return replace(paint, points=tuple(replace(p, colour=change(p.colour), slopes=None) for p in paint.points))
+    assert isinstance(paint, GRADIENTS)
+    return replace(paint, stops=stops_with(paint.stops, change), link=None)
+
+
+def stops_with(stops: tuple[Stop, ...], change: Callable[[Colour], Colour]) -> tuple[Stop, ...]:
+    """Stops with all their colours changed."""
+    return tuple(replace(s, colour=change(s.colour), swatch=None) for s in stops)
+
+
+_COLOURS = ("colour", "light", "shade")  # the fields of ingredients that hold one
+
+
+def map_colours(document: Document, ids: Iterable[int], change: Callable[[Colour], Colour]) -> Document:
+    """Change every colour in some branches; what followed a swatch or a saved gradient no longer does."""
+    wanted = {n.id for i in ids if (node := find(document, i)) is not None for n in walk(node)}
+    return update_nodes(document, wanted, lambda n: replace(n, recipe=tuple(_ingredient(i, change) for i in n.recipe)))
+
+
+def recolour(
+    document: Document, ids: Iterable[int], hue: float = 0.0, lightness: float = 0.0, chroma: float = 0.0,
+    contrast: float = 0.0,
+) -> Document:  # fmt: skip
+    """Shift every colour in some branches; see ``shifted``."""
+    known: dict[Colour, Colour] = {}
+
+    def change(c: Colour) -> Colour:
+        if c not in known:
+            known[c] = shifted(c, hue, lightness, chroma, contrast)
+        return known[c]
+
+    return map_colours(document, ids, change)
+
+
+def _ingredient(i: Ingredient, change: Callable[[Colour], Colour]) -> Ingredient:
+    if isinstance(i, Fill | Line):
+        return replace(i, paint=paint_with(i.paint, change))
+    tones: dict[str, object] = {f: change(v) for f in _COLOURS if isinstance(v := getattr(i, f, None), Colour)}
+    if isinstance(i, OuterGlow | InnerGlow):
+        tones["stops"] = stops_with(i.stops, change)
+    return replace(i, **tones) if tones else i

@@ -1,0 +1,132 @@
+"""What lies under a point of the sheet."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from volumen.geometry.affine import Affine, Floats, Point, apply, invert, mean_scale, multiply
+from volumen.geometry.curve import flatten
+from volumen.geometry.engine import contains, outline_of_line
+from volumen.geometry.path import Box, boxes_meet, grow_box, in_box, transform_box
+from volumen.model.ingredients import Body, Fill, Line
+from volumen.model.nodes import Document, Group, Image, Node, Shape
+from volumen.model.tree import chain_to, members, painted_children, place_of
+from volumen.outline.outlines import member_path, outline, pieces
+
+
+def hit(document: Document, at: Point, slack: float = 2.0) -> list[int]:
+    """The ids from outermost to innermost of the front-most visible, unlocked shape at ``at``; empty if none.
+
+    ``slack`` widens lines and thin outlines, in sheet units.
+    """
+    return _hit(document.root, document.root.transform, at, slack)
+
+
+def hit_member(document: Document, node_id: int, at: Point) -> int | None:
+    """The front-most member of a combination at a point, whether its area shows or was taken away."""
+    chain = chain_to(document, node_id)
+    world = place_of(chain)
+    inverse = invert(world)
+    if not chain or inverse is None:
+        return None
+    local = apply(inverse, at)
+    found = (m.id for m in reversed(members(chain[-1])) if contains(member_path(m, world), *local))
+    return next(found, None)
+
+
+def _hit(parent: Node, world: Affine, at: Point, slack: float, only: tuple[Node, ...] | None = None) -> list[int]:
+    for node in reversed(parent.children if only is None else only):
+        if not node.visible or node.locked:
+            continue
+        m = multiply(world, node.transform)
+        if isinstance(node, Group):
+            inner = _hit(node, m, at, slack)
+            if inner:
+                return [node.id, *inner]
+        elif isinstance(node, Image):
+            inverse = invert(m)
+            if inverse is not None and in_box((0.0, 0.0, node.width, node.height), *apply(inverse, at)):
+                return [node.id]
+        else:
+            inner = _hit_shape(node, m, at, slack)
+            if inner:
+                return inner
+    return []
+
+
+def _hit_shape(node: Shape, world: Affine, at: Point, slack: float) -> list[int]:
+    inverse = invert(world)
+    path = outline(node, world)
+    box = path.bounds()
+    if inverse is None or box is None:
+        return []
+    local, near = apply(inverse, at), slack / (mean_scale(world) or 1.0)
+    lines = [i for i in node.recipe if isinstance(i, Line) and i.on]
+    widest = max((_reach(i) for i in lines), default=0.0)
+    if not in_box(grow_box(box, widest + near), *local):
+        return []
+    inside = contains(path, *local)
+    if inside and node.children:
+        inner = _hit(node, world, at, slack, only=painted_children(node))
+        if inner:
+            return [node.id, *inner]
+    filled = node.knockout or any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
+    filled = filled or bool(pieces(node, world))
+    if filled and inside:
+        return [node.id]
+    if lines or not filled:
+        band = outline_of_line(path, 2 * (widest + near), "round", "round", 4)
+        if contains(band, *local):
+            return [node.id]
+    return []
+
+
+def _reach(line: Line) -> float:
+    """How far a line stands out from its outline."""
+    widest = max((max(p[1], p[2]) for p in line.profile), default=1.0) if line.profile else 1.0
+    return line.width * (1.0 if line.side == "outside" else 0.5) * widest
+
+
+# -- what a frame touches
+
+
+def touches(node: Node, parent: Affine, frame: Box) -> bool:
+    """Whether anything that a node shows lies in a frame on the sheet: lines by their course, areas by their inside."""
+    if not node.visible:
+        return False
+    world = multiply(parent, node.transform)
+    if isinstance(node, Image):
+        return boxes_meet(transform_box((0.0, 0.0, node.width, node.height), world), frame)
+    if isinstance(node, Shape):
+        return _shape_touches(node, world, frame)
+    return any(touches(c, world, frame) for c in node.children)
+
+
+def _shape_touches(node: Shape, world: Affine, frame: Box) -> bool:
+    path = outline(node, world).transformed(world)
+    box = path.bounds()
+    lines = [i for i in node.recipe if isinstance(i, Line) and i.on]
+    reach = max((_reach(i) for i in lines), default=0.0) * mean_scale(world)
+    wide = grow_box(frame, reach)
+    if box is None or not boxes_meet(box, wide):
+        return False
+    if any(_crosses(flatten(c, 0.25)[0], wide) for c in path.contours):
+        return True
+    unfilled = bool(lines) and not node.knockout and not any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
+    return not unfilled and contains(path, (frame[0] + frame[2]) / 2, (frame[1] + frame[3]) / 2)
+
+
+def _crosses(points: Floats, frame: Box) -> bool:
+    """Whether a row of points (n, 2), joined by straight lines, comes into a frame (clipped as Liang and Barsky do)."""
+    l, t, r, b = frame
+    a, d = points[:-1], np.diff(points, axis=0)
+    start, end = np.zeros(len(a)), np.ones(len(a))
+    inside = np.ones(len(a), dtype=bool)
+    for k, low, high in ((0, l, r), (1, t, b)):
+        still = np.abs(d[:, k]) < 1e-12
+        inside &= ~still | ((a[:, k] >= low) & (a[:, k] <= high))
+        step = np.where(still, 1.0, d[:, k])
+        first, last = (low - a[:, k]) / step, (high - a[:, k]) / step
+        start = np.where(still, start, np.maximum(start, np.minimum(first, last)))
+        end = np.where(still, end, np.minimum(end, np.maximum(first, last)))
+    return bool((inside & (start <= end)).any())

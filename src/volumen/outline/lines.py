@@ -1,0 +1,75 @@
+"""Lines of a recipe as drawing instructions.
+
+A plain line is a stroke. One that varies in width, lies inside or outside its outline, or stands in a place
+that squeezes it is drawn as its filled outline, so that every export shows the same even line.
+"""
+
+from __future__ import annotations
+
+from volumen.caching import Cache
+from volumen.geometry.affine import Affine, invert, mean_scale, uneven
+from volumen.geometry.boolean import boolean, closed
+from volumen.geometry.dashes import dashed
+from volumen.geometry.engine import PathOpError, in_cubics, outline_of_line
+from volumen.geometry.path import Path
+from volumen.geometry.widths import profiled_outline
+from volumen.model.ingredients import Line
+from volumen.picture.instructions import FillPath, StrokePath
+from volumen.shading.paint import Paint, is_field
+
+_outlines: Cache[Path] = Cache("outlines of lines")
+_dashes: Cache[Path] = Cache("dashed lines")
+
+
+def line_item(
+    path: Path, line: Line, world: Affine, paint: Paint | None = None, grow: float = 0.0
+) -> FillPath | StrokePath:
+    """A line along a path. ``paint`` replaces the line's own; ``grow`` widens it to each side."""
+    colour = line.paint if paint is None else paint
+    if line.profile is None and line.side == "centre" and uneven(world) is None and not is_field(colour):
+        width = line.width + 2 * grow
+        along = _dashed(path, line)
+        return StrokePath(along, world, colour, width, line.cap, line.join, line.miter, line.opacity, line.blend)
+    band = line_outline(path, line, world, grow)
+    return FillPath(band, world, colour, line.opacity, line.blend, path, line.width + 2 * grow)
+
+
+def _dashed(path: Path, line: Line) -> Path:
+    if not line.dashes:
+        return path
+    key = (id(path), line.dashes, line.dash_start)
+    hit = _dashes.get(key)
+    return hit if hit is not None else _dashes.put(key, path, dashed(path, line.dashes, line.dash_start))
+
+
+def line_outline(path: Path, line: Line, world: Affine, grow: float = 0.0) -> Path:
+    """The filled outline of a line, in the coordinates of ``path``."""
+    squeeze = uneven(world)
+    key = (id(path), line.width, line.cap, line.join, line.miter, line.side, line.dashes, line.dash_start,
+           line.profile, squeeze, grow)  # fmt: skip
+    hit = _outlines.get(key)
+    if hit is not None:
+        return hit
+    inverse = invert(squeeze) if squeeze is not None else None
+    if squeeze is None or inverse is None:
+        made = in_cubics(_outline(path, line, 1.0, grow))
+    else:
+        made = _outline(path.transformed(squeeze), line, mean_scale(squeeze), grow).transformed(inverse)
+    return _outlines.put(key, path, made)
+
+
+def _outline(path: Path, line: Line, scale: float, grow: float) -> Path:
+    width = (line.width + 2 * grow) * scale
+    sided = line.side != "centre" and any(c.closed for c in path.contours)
+    reach = 2 * line.width * scale + 2 * grow * scale if sided else width
+    along = dashed(path, tuple(d * scale for d in line.dashes), line.dash_start * scale) if line.dashes else path
+    if line.profile is not None:
+        band = profiled_outline(along, reach, line.profile, line.cap)
+    else:
+        band = outline_of_line(along, reach, line.cap, line.join, line.miter)
+    if not sided:
+        return band
+    try:
+        return boolean(band, closed(path), "intersect" if line.side == "inside" else "subtract")
+    except PathOpError:
+        return band

@@ -1,0 +1,159 @@
+"""The picture: the small, closed set of drawing instructions between build and backends.
+
+``docs/picture.md`` is the contract in prose: units, axes, alpha, colour encoding, meaning, who may bake. Instructions
+are themselves by identity: what is the same object looks the same.
+"""
+
+from __future__ import annotations
+
+import msgspec
+
+from volumen.geometry.affine import Affine, Point
+from volumen.geometry.engine import Cap, Join
+from volumen.geometry.path import Box, Path
+from volumen.model.ingredients import BlendMode
+from volumen.model.nodes import Asset
+from volumen.shading.paint import Colour, Drawn, Paint, Solid
+
+
+class FillPath(msgspec.Struct, frozen=True, eq=False):
+    """Paint the inside of ``path``; path and paint are mapped to the sheet by ``transform``.
+
+    ``course`` is the line, ``course_width`` wide, whose outline ``path`` is, for paints that run along or across it,
+    or the outline whose relief is painted.
+    """
+
+    path: Path
+    transform: Affine
+    paint: Drawn
+    opacity: float = 1.0
+    blend: BlendMode = "normal"
+    course: Path | None = None
+    course_width: float = 0.0
+
+
+class FillUncovered(FillPath, frozen=True, eq=False, kw_only=True):
+    """Paint what a copy of ``outline``, moved by ``move`` within its own coordinates, leaves uncovered of it.
+
+    ``path`` is that area. It is cut when someone asks for it (``path.pending`` until then): who draws the outline and
+    takes the moved copy away needs no cut.
+    """
+
+    outline: Path
+    move: Affine
+
+
+class StrokePath(msgspec.Struct, frozen=True, eq=False):
+    """Paint a line of ``width`` along ``path``; width is measured before ``transform``."""
+
+    path: Path
+    transform: Affine
+    paint: Paint
+    width: float
+    cap: Cap = "butt"
+    join: Join = "miter"
+    miter: float = 4.0
+    opacity: float = 1.0
+    blend: BlendMode = "normal"
+
+
+class Clip(msgspec.Struct, frozen=True, eq=False):
+    """A hard, antialiased clip to the inside of ``path``."""
+
+    path: Path
+    transform: Affine
+
+
+class Layer(msgspec.Struct, frozen=True, eq=False):
+    """Compose ``items`` on their own (isolated, not knocked out), blur, clip, then blend the result in.
+
+    ``blur`` is a standard deviation in sheet units, only along ``blur_angle`` degrees where that is given; ``feather``
+    fades the items out towards the edge of their silhouette: alpha times max(0, 2 b - 1), b being the silhouette
+    blurred by it. Both act before ``clip``. A layer at rest (opacity 1, normal, neither blurred nor feathered nor
+    ``isolated``) is a clip and nothing else: its items blend with what lies beneath it.
+    """
+
+    items: tuple[Item, ...]
+    opacity: float = 1.0
+    blend: BlendMode = "normal"
+    clip: Clip | None = None
+    blur: float = 0.0
+    blur_angle: float | None = None
+    feather: float = 0.0
+    isolated: bool = False
+
+    @property
+    def at_rest(self) -> bool:
+        return self.opacity >= 1 and self.blend == "normal" and not (self.softened or self.isolated)
+
+    @property
+    def softened(self) -> bool:
+        """Whether its pixels are worked over as a whole."""
+        return self.blur > 0 or self.feather > 0
+
+
+class Soft(msgspec.Struct, frozen=True, eq=False):
+    """A soft silhouette in one colour: the alpha of ``items``, shifted by ``offset``, blurred, coloured, clipped.
+
+    Shadows and glows are made of it. Alpha of the source is the union of its items at full opacity. With a ``ramp``
+    (straight RGBA at even steps of alpha from 0 to 1, linear between them) the blurred alpha picks colour and alpha.
+    """
+
+    items: tuple[Item, ...]
+    colour: Colour
+    sigma: float
+    offset: Point = (0.0, 0.0)
+    opacity: float = 1.0
+    blend: BlendMode = "normal"
+    clip: Clip | None = None
+    ramp: tuple[tuple[float, float, float, float], ...] = ()
+
+
+class Bitmap(msgspec.Struct, frozen=True, eq=False):
+    """A reference picture of ``width`` x ``height`` units from the origin of ``transform``: for the canvas only."""
+
+    asset: Asset
+    transform: Affine
+    width: float
+    height: float
+    opacity: float = 1.0
+    blend: BlendMode = "normal"
+
+
+Item = FillPath | StrokePath | Layer | Soft | Bitmap
+
+
+class Chunk(msgspec.Struct, frozen=True, eq=False):
+    """What one node contributes on its level: the unit of caching and of dirty regions.
+
+    ``box`` covers everything the items can touch, in sheet units; ``node`` is the id they came from.
+    """
+
+    node: int
+    items: tuple[Item, ...]
+    box: Box
+
+
+class Picture(msgspec.Struct, frozen=True, eq=False):
+    """A sheet of ``width`` x ``height`` with chunks painted back to front over ``ground`` (None: clear)."""
+
+    width: float
+    height: float
+    ground: Colour | None
+    chunks: tuple[Chunk, ...]
+
+    @property
+    def items(self) -> tuple[Item, ...]:
+        return tuple(i for c in self.chunks for i in c.items)
+
+
+def one_colour(items: tuple[Item, ...]) -> Colour | None:
+    """The opaque colour that all items share when they are plain fills, else None."""
+    first: Colour | None = None
+    for i in items:
+        if not (isinstance(i, FillPath) and isinstance(i.paint, Solid) and i.blend == "normal" and i.opacity >= 1):
+            return None
+        if i.paint.colour.a < 1 or (first is not None and i.paint.colour != first):
+            return None
+        first = i.paint.colour
+    return first

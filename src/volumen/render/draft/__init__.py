@@ -1,0 +1,1 @@
+"""The draft renderer: coarse and fast, while a hand moves."""

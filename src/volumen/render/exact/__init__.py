@@ -1,0 +1,1 @@
+"""The exact renderer: instructions to float pixels, as they are exported."""

@@ -1,0 +1,113 @@
+"""Paint values as paint-library objects: shaders, blend modes, matrices."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from volumen.caching import Cache, MixedCache, by_value
+from volumen.geometry.engine import matrix
+from volumen.model.nodes import Asset
+from volumen.shading.paint import Colour, Drawn, Linear, Radial, Solid, Stop
+from volumen.shading.ramp import PlainStop, effective_paint, held_focus, plain_stops
+
+BLEND = {
+    "normal": skia.BlendMode.kSrcOver,
+    "multiply": skia.BlendMode.kMultiply,
+    "screen": skia.BlendMode.kScreen,
+    "overlay": skia.BlendMode.kOverlay,
+    "darken": skia.BlendMode.kDarken,
+    "lighten": skia.BlendMode.kLighten,
+    "color-dodge": skia.BlendMode.kColorDodge,
+    "color-burn": skia.BlendMode.kColorBurn,
+    "hard-light": skia.BlendMode.kHardLight,
+    "soft-light": skia.BlendMode.kSoftLight,
+    "difference": skia.BlendMode.kDifference,
+    "exclusion": skia.BlendMode.kExclusion,
+    "hue": skia.BlendMode.kHue,
+    "saturation": skia.BlendMode.kSaturation,
+    "color": skia.BlendMode.kColor,
+    "luminosity": skia.BlendMode.kLuminosity,
+}
+
+_TILES = {"pad": skia.TileMode.kClamp, "reflect": skia.TileMode.kMirror, "repeat": skia.TileMode.kRepeat}
+_shaders: MixedCache = Cache("shaders", 4096)
+
+
+def paint_for(paint: Drawn, opacity: float, blend: str) -> Any:
+    """A fresh antialiased paint."""
+    paint = effective_paint(paint)
+    out = skia.Paint(AntiAlias=True)
+    if isinstance(paint, Solid):
+        c = paint.colour
+        out.setColor4f(color4f(c, opacity), None)
+    elif not isinstance(paint, Linear | Radial):
+        raise TypeError(f"a {type(paint).__name__} paint is worked out point by point")
+    else:
+        shader = shader_for(paint)
+        if shader is None:
+            out.setAlphaf(0.0)
+        else:
+            out.setShader(shader)
+            out.setAlphaf(max(0.0, min(opacity, 1.0)))
+    out.setBlendMode(BLEND[blend])
+    return out
+
+
+def color4f(c: Colour, opacity: float = 1.0) -> Any:
+    return skia.Color4f(c.r, c.g, c.b, max(0.0, min(c.a * opacity, 1.0)))
+
+
+def shader_for(gradient: Linear | Radial) -> Any:
+    """The gradient's shader, kept by identity; None for a gradient without stops."""
+    hit = _shaders.get(id(gradient))
+    if hit is not None:
+        return hit
+    return _shaders.put(id(gradient), gradient, _make_shader(gradient))
+
+
+def _make_shader(gradient: Linear | Radial) -> Any:
+    colours, at = _packed_stops(gradient.stops, gradient.oklab)
+    if not gradient.stops:
+        return None
+    if len(at) == 1:
+        return skia.Shaders.Color(colours[0])
+    if isinstance(gradient, Linear):
+        return skia.GradientShader.MakeLinear([gradient.start, gradient.end], colours, at, _TILES[gradient.spread])
+    radius = max(gradient.radius, 1e-6)
+    local = matrix(gradient.transform)
+    return skia.GradientShader.MakeTwoPointConical(
+        held_focus(gradient.centre, radius, gradient.focus), 0.0, gradient.centre, radius, colours, at,
+        _TILES[gradient.spread], 0, local,
+    )  # fmt: skip
+
+
+@by_value("packed stops", 4096)
+def _packed_stops(stops: tuple[Stop, ...], oklab: bool) -> tuple[list[int], list[float]]:
+    """Colours and positions as the paint library takes them."""
+    plain = plain_stops(stops, oklab)
+    return [_packed(s) for s in plain], [s[0] for s in plain]
+
+
+def _packed(stop: PlainStop) -> int:
+    r, g, b, a = (max(0, min(255, round(v * 255))) for v in stop[1:])
+    return int(skia.ColorSetARGB(a, r, g, b))
+
+
+def float_image(pixels: NDArray[np.float32]) -> Any:
+    """An image of premultiplied RGBA (h, w, 4) without copying it. Keep the array alive beside it."""
+    info = skia.ImageInfo.Make(pixels.shape[1], pixels.shape[0], skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
+    return skia.Image.MakeRasterData(info, skia.Data.MakeWithoutCopy(pixels), pixels.strides[0])
+
+
+_images: MixedCache = Cache("decoded pictures", 16)
+
+
+def image_of(asset: Asset) -> Any | None:
+    """An asset decoded for drawing; None if it cannot be decoded."""
+    if asset.key in _images:
+        return _images.get(asset.key)
+    return _images.put(asset.key, None, skia.Image.MakeFromEncoded(skia.Data.MakeWithCopy(asset.data)))

@@ -1,0 +1,1 @@
+"""The worker process behind the window, and how the two talk."""

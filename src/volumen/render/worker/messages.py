@@ -1,0 +1,112 @@
+"""What window and worker say to each other. Every request has an id; the answer carries it back."""
+
+from __future__ import annotations
+
+import msgspec
+
+from volumen.geometry.affine import Affine
+from volumen.picture.purity import Purity
+
+Rect = tuple[int, int, int, int]  # left, top, right, bottom in pixels
+
+
+class SceneUpdate(msgspec.Struct, tag="scene"):
+    """New state of the document, as ``sync.Changes``."""
+
+    changes: bytes
+
+
+class FrameRequest(msgspec.Struct, tag="frame"):
+    """Bring the picture in shared memory ``buffer`` (width x height, 4 bytes a pixel) up to date.
+
+    ``draft`` allows half resolution where much has changed; a later request without it refines. ``values`` shows
+    greys of the same lightness.
+    """
+
+    id: int
+    buffer: str
+    width: int
+    height: int
+    view: Affine
+    flat: bool
+    draft: bool
+    values: bool = False
+
+
+class ImageRequest(msgspec.Struct, tag="image"):
+    """A separate picture: of some branches (``nodes``) in the box around them, or of the whole sheet (none)."""
+
+    id: int
+    nodes: tuple[int, ...]
+    width: int
+    height: int
+    flat: bool
+
+
+class VariantRequest(msgspec.Struct, tag="variant"):
+    """A picture of a part of the sheet as it would look after some ``changes`` (``sync.Changes``) that are not made."""
+
+    id: int
+    changes: bytes
+    box: tuple[float, float, float, float]
+    width: int
+    height: int
+
+
+class PurityRequest(msgspec.Struct, tag="purity"):
+    """What exports of the document will hold, object by object."""
+
+    id: int
+
+
+class Quit(msgspec.Struct, tag="quit"):
+    pass
+
+
+Request = SceneUpdate | FrameRequest | ImageRequest | VariantRequest | PurityRequest | Quit
+
+
+class FrameAnswer(msgspec.Struct, tag="frame"):
+    """The parts of the buffer that changed. ``rough`` says that a refinement is still owed."""
+
+    id: int
+    rects: list[Rect]
+    rough: bool
+    build_ms: float
+    draw_ms: float
+
+
+class ImageAnswer(msgspec.Struct, tag="image"):
+    """Straight RGBA bytes, row by row; no pixels when there is nothing to show."""
+
+    id: int
+    width: int
+    height: int
+    pixels: bytes
+
+
+class PurityAnswer(msgspec.Struct, tag="purity"):
+    """Purity by node id, for every node that paints a chunk of its own."""
+
+    id: int
+    nodes: dict[int, Purity]
+
+
+class Lost(msgspec.Struct, tag="lost"):
+    """The worker could not take a change: it holds no document any more, and must be told all of it."""
+
+    message: str
+
+
+class Failure(msgspec.Struct, tag="failure"):
+    """A request that raised; the worker goes on."""
+
+    id: int
+    message: str
+
+
+Answer = FrameAnswer | ImageAnswer | PurityAnswer | Lost | Failure
+
+encode = msgspec.msgpack.Encoder().encode
+decode_request = msgspec.msgpack.Decoder(Request).decode
+decode_answer = msgspec.msgpack.Decoder(Answer).decode

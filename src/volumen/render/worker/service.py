@@ -1,0 +1,248 @@
+"""The worker process: keeps a copy of the document, draws frames into shared memory, answers."""
+
+from __future__ import annotations
+
+import ctypes
+import gc
+import signal
+import time
+import traceback
+from contextlib import suppress
+from multiprocessing.connection import Connection
+from multiprocessing.shared_memory import SharedMemory
+from threading import Thread
+
+import cv2
+import msgspec
+import numpy as np
+
+from volumen.caching import Cache, MixedCache, forget_all
+from volumen.compose.memo import Memo
+from volumen.compose.scene import build
+from volumen.geometry.path import Box, grow_box, union_box
+from volumen.model.nodes import Document, Group, Node
+from volumen.model.tree import chain_to, place_of
+from volumen.outline.boxes import node_box
+from volumen.picture.instructions import Picture
+from volumen.picture.purity import node_purity
+from volumen.render.frame import Frame
+from volumen.render.raster import paint_area, paint_draft, straight_bytes, view_of
+from volumen.render.worker.messages import (
+    Answer,
+    Failure,
+    FrameAnswer,
+    FrameRequest,
+    ImageAnswer,
+    ImageRequest,
+    Lost,
+    PurityAnswer,
+    PurityRequest,
+    Quit,
+    SceneUpdate,
+    VariantRequest,
+    decode_request,
+    encode,
+)
+from volumen.render.worker.sync import Receiver
+
+_REST = 0.1  # seconds without a request, after which something may be made ready
+_LONG_REST = 4.0  # seconds without a request, after which
+_MANY = 300  # changes are reason enough to give back what was kept of earlier states
+_LONG_MS = 25.0  # of drawing without haste: what drafts of such a sheet need is made ready
+
+
+class Service:
+    def __init__(self, connection: Connection) -> None:
+        self.connection = connection
+        self.receiver = Receiver()
+        self.document = Document()
+        self.frame = Frame()
+        self.memos = {False: Memo(), True: Memo()}
+        self.variants = Memo()
+        self.variant_kept: MixedCache = Cache("drafts of variants", most_bytes=30_000_000)
+        self.buffers: dict[str, SharedMemory] = {}
+        self.shown: Picture | None = None
+        self.loading: Thread | None = None
+        self.taken = 0  # changes since it was last tidied up
+        self.cold_ms = 0.0  # what the last frame took without haste, if it took long and nothing was made ready since
+
+    def run(self) -> None:
+        """Serve until told to quit or until the window is gone."""
+        self.frame.quick = False
+        while True:
+            try:
+                while self.cold_ms and not self.connection.poll(_REST):
+                    self.get_ready()
+                if self.taken > _MANY and not self.connection.poll(_LONG_REST):
+                    with suppress(Exception):  # what could not be given back stays
+                        self.tidy()
+                request = decode_request(self.connection.recv_bytes())
+            except (EOFError, OSError):
+                return
+            if isinstance(request, Quit):
+                return
+            answer = self.served(request)
+            if answer is None:
+                continue
+            try:
+                self.connection.send_bytes(encode(answer))
+            except (BrokenPipeError, OSError):
+                return
+            self.get_ready()
+
+    def _load_drafts(self) -> None:
+        """Load the compiled loops of drafts, which takes a second; until then frames are drawn without them."""
+        import volumen.render.draft.draw  # noqa: F401
+
+        self.frame.quick = True
+
+    def get_ready(self) -> None:
+        """Between two requests: while the hand rests, what drafts of a sheet need is made."""
+        if self.shown is not None and self.loading is None:
+            self.loading = Thread(target=self._load_drafts, daemon=True)
+            self.loading.start()
+        with suppress(Exception):  # what cannot be made ready is made when it is asked for
+            if self.cold_ms and self.frame.quick and not self.connection.poll(0):
+                self.frame.pace.expect(self.cold_ms)
+                self.cold_ms = 0.0
+                self.warm_up()
+
+    def served(
+        self, request: SceneUpdate | FrameRequest | ImageRequest | VariantRequest | PurityRequest
+    ) -> Answer | None:
+        """What is done for a request; nothing that goes wrong in one takes the worker down."""
+        try:
+            if not isinstance(request, SceneUpdate):
+                return self.answer(request)
+            self.take(request)
+        except Exception:
+            trace = traceback.format_exc(limit=-6)
+            if not isinstance(request, SceneUpdate):
+                return Failure(request.id, trace)
+            self.receiver = Receiver()
+            return Lost(trace)
+        return None
+
+    def take(self, update: SceneUpdate) -> None:
+        self.document = self.receiver.apply(update.changes)
+        self.taken += 1
+        for memo in (*self.memos.values(), self.variants):
+            memo.forget(self.receiver.gone)
+
+    def tidy(self) -> None:
+        """After many changes and a rest: give back what was kept of states that are gone."""
+        self.taken = 0
+        forget_all()
+        self.variants = Memo()
+        self.variant_kept.clear()
+        frame = self.frame
+        if self.shown is not None and frame.view is not None:
+            for kept in (frame.soft_kept, frame.draft_kept):
+                kept.begin_use()
+            shape = frame.pixels.shape
+            area = (0, 0, shape[1], shape[0])
+            # What is asked for by drawing what is shown, in full and as a draft, stays.
+            if not paint_area(np.zeros_like(frame.pixels), self.shown, frame.view, area, frame.soft_kept, self._called):
+                return
+            if frame.quick:
+                self.warm_up()
+            for kept in (frame.soft_kept, frame.draft_kept):
+                kept.forget_unused()
+        gc.collect()
+        with suppress(OSError, AttributeError):  # other C libraries give memory back by themselves
+            ctypes.CDLL("libc.so.6").malloc_trim(0)
+
+    def _called(self) -> bool:
+        return self.connection.poll(0)
+
+    def answer(self, request: FrameRequest | ImageRequest | VariantRequest | PurityRequest) -> Answer:
+        if isinstance(request, FrameRequest):
+            return self.draw(request)
+        if isinstance(request, ImageRequest):
+            return self.image(request)
+        if isinstance(request, VariantRequest):
+            return self.variant(request)
+        return PurityAnswer(request.id, node_purity(build(self.document, memo=self.memos[False], references=True)))
+
+    def draw(self, request: FrameRequest) -> FrameAnswer:
+        start = time.perf_counter()
+        picture = build(self.document, request.flat, self.memos[request.flat], references=True)
+        built = time.perf_counter()
+        self.frame.pace.built((built - start) * 1e3)
+        self.shown = picture
+        out = np.ndarray((request.height, request.width, 4), np.uint8, self._buffer(request.buffer).buf)
+        rects, rough = self.frame.update(
+            picture, request.view, out, request.draft, self.connection.poll, request.values
+        )
+        draw_ms = (time.perf_counter() - built) * 1e3
+        self.cold_ms = draw_ms if draw_ms > _LONG_MS and not request.draft and not rough else 0.0
+        return FrameAnswer(request.id, rects, rough, (built - start) * 1e3, draw_ms)
+
+    def warm_up(self) -> None:
+        """Draw a draft for no one to see: what the next ones need is then ready."""
+        frame = self.frame
+        if self.shown is not None and frame.view is not None:
+            h, w = frame.pixels.shape[:2]
+            frame.draw_draft(self.shown, frame.view, (0, 0, w, h), np.zeros((h, w, 4), np.uint8))
+            frame.pace.late = 0  # with nothing ready yet it says little
+
+    def _buffer(self, name: str) -> SharedMemory:
+        if name not in self.buffers:
+            for old in self.buffers.values():
+                old.close()
+            self.buffers = {name: SharedMemory(name)}
+        return self.buffers[name]
+
+    def variant(self, request: VariantRequest) -> ImageAnswer:
+        """What the sheet would show. Variants share a memo: they differ from one another in little."""
+        document = self.receiver.fork().apply(request.changes)
+        picture = build(document, memo=self.variants)
+        view = view_of(request.box, request.width / max(request.box[2] - request.box[0], 1e-9))
+        planes = paint_draft(picture, view, (0, 0, request.width, request.height), self.variant_kept)
+        return ImageAnswer(request.id, request.width, request.height, straight_bytes(planes.pixels()).tobytes())
+
+    def image(self, request: ImageRequest) -> ImageAnswer:
+        document, box = self.document, (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)
+        whole = not request.nodes
+        if not whole:
+            alone = branches_alone(document, request.nodes)
+            if alone is None:
+                return ImageAnswer(request.id, 0, 0, b"")
+            document, box = alone
+        picture = build(document, request.flat, ground=whole, references=not whole)
+        scale = min(request.width / (box[2] - box[0]), request.height / (box[3] - box[1]))
+        width, height = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
+        pixels = np.zeros((height, width, 4), np.float32)
+        paint_area(pixels, picture, view_of(box, scale), (0, 0, width, height))
+        return ImageAnswer(request.id, width, height, straight_bytes(pixels).tobytes())
+
+
+def branches_alone(document: Document, ids: tuple[int, ...]) -> tuple[Document, Box] | None:
+    """A document that shows some branches only, under the lamps that shine on them where they are, and the box around
+    them; None if they have no outline."""
+    holders: list[Node] = []
+    boxes: list[Box | None] = []
+    for k, node_id in enumerate(ids):
+        chain = chain_to(document, node_id)
+        if len(chain) < 2:
+            continue
+        world = place_of(chain[:-1])
+        boxes.append(node_box(chain[-1], world))
+        lit = next((n for n in reversed(chain[:-1]) if n.unlit or n.own_lamp is not None), chain[0])
+        holder = Group(-2 - k, "alone", (chain[-1],), transform=world, own_lamp=lit.own_lamp, unlit=lit.unlit)
+        holders.append(holder)
+    box = union_box(boxes)
+    if box is None:
+        return None
+    box = grow_box(box, 1 + 0.04 * max(box[2] - box[0], box[3] - box[1]))
+    return msgspec.structs.replace(document, root=Group(-1, "alone", tuple(holders))), box
+
+
+def serve(connection: Connection) -> None:
+    """Answer requests until the window is gone."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    # The trees hold no cycles: looking for some in the middle of a drag only makes a frame late.
+    gc.freeze()
+    gc.set_threshold(200_000, 50, 100)
+    cv2.setNumThreads(1)  # its idle threads spin, and take the other core from the window
+    Service(connection).run()
