@@ -55,8 +55,8 @@ def stages() -> None:
     from PySide6.QtWidgets import QApplication
 
     from volumen.app import theme
-    from volumen.app.tools.base import Pointer
-    from volumen.app.window import Window
+    from volumen.app.canvas.sheet import Pointer
+    from volumen.app.window.window import Window
 
     app = QApplication([])
     theme.dress(app)

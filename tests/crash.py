@@ -158,7 +158,7 @@ os.environ['VOLUMEN_STATE'] = sys.argv[1]
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
 from volumen.app import theme
-from volumen.app.window import Window
+from volumen.app.window.window import Window
 from volumen.render.worker.client import RenderClient
 import monkey
 from hand import Failure, Hand
@@ -213,7 +213,7 @@ def kill_windows(times: int, seed: int = 1) -> tuple[int, int]:
 
 
 def _look_at(place: str) -> int:
-    from volumen.app import recovery
+    from volumen.app.engine import recovery
 
     before, os.environ["VOLUMEN_STATE"] = os.environ.get("VOLUMEN_STATE"), place
     try:
@@ -234,7 +234,7 @@ def end_workers(times: int, seed: int = 1) -> int:
 
     from hand import Hand
     from volumen.app import theme
-    from volumen.app.window import Window
+    from volumen.app.window.window import Window
     from volumen.render.worker.client import RenderClient
 
     r = random.Random(seed)

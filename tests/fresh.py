@@ -11,7 +11,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from volumen.app.session import Session
+from volumen.app.state.session import Session
 from volumen.demo import DEMOS
 from volumen.edit import objects
 from volumen.model.nodes import Document

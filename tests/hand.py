@@ -25,12 +25,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 from shiboken6 import isValid
+from volumen.app.tools import TOOLS
 
 from fresh import WORST, fresh_pixels
-from volumen.app.tools import TOOLS
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.slider import SliderRow
-from volumen.app.window import Window
+from volumen.app.window.window import Window
 from volumen.edit.variants import KINDS
 from volumen.formats import native
 from volumen.model.nodes import Document
@@ -217,7 +217,7 @@ class Hand:
             QTest.mouseClick(buttons[int(share * len(buttons))], _LEFT)
 
     def _do_add(self, share: float) -> None:
-        from volumen.app.fields import defaults
+        from volumen.app.panels.fields import defaults
 
         if self.window.session.nodes:
             made = list(defaults().values())

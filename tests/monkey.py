@@ -22,7 +22,7 @@ from PySide6.QtWidgets import QApplication
 
 from fresh import drag_each, soak
 from hand import BATCH, KEYS, TYPED, WORDS, Event, Failure, Hand
-from volumen.app.window import Window
+from volumen.app.window.window import Window
 from volumen.demo import DEMOS
 from volumen.render.worker.client import RenderClient
 

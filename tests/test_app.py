@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 
 from volumen.app import theme
 from volumen.app.widgets.number import NumberField, evaluate
-from volumen.app.window import Window
+from volumen.app.window.window import Window
 from volumen.model.ingredients import Body, CastShadow, Fill, Sliver
 from volumen.model.nodes import EllipseForm, PathForm, RectangleForm
 from volumen.model.tree import find, walk

@@ -16,7 +16,7 @@ from volumen.model.nodes import Group, Shape
 from volumen.model.tree import renumbered, walk
 from volumen.model.validate import DocumentError, validate
 from volumen.picture.bounds import item_box
-from volumen.picture.instructions import FillPath, Layer, Soft, StrokePath
+from volumen.picture.instructions import FillPath, FillUncovered, Layer, Soft, StrokePath
 from volumen.render.raster import render_float
 from volumen.shading.lamp import Lamp, shadow_factor
 from volumen.shading.paint import Colour, Solid, colour
@@ -40,7 +40,7 @@ def test_flat_leaves_light_and_finish_out_but_keeps_surface():
     assert [type(i) for i in items_of(doc, flat=True)] == [FillPath, StrokePath]
     lit = items_of(doc)
     assert [type(i) for i in lit] == [Soft, Soft, Layer]
-    assert [type(i) for i in lit[2].items] == [FillPath, FillPath, FillPath, StrokePath]
+    assert [type(i) for i in lit[2].items] == [FillPath, FillPath, FillUncovered, StrokePath]
 
 
 def test_a_body_without_a_fill_shows_its_colour_when_flat():
@@ -59,7 +59,7 @@ def test_ingredients_that_are_off_draw_nothing():
 def test_held_things_lie_over_fills_and_under_slivers():
     held = disc(2, 60, 60, 10, solid("#c8402a"))
     items = items_of(document(disc(1, 50, 50, 30, solid("#2b8577"), Sliver(), children=(held,))))
-    assert [type(i) for i in items] == [FillPath, Layer, FillPath]
+    assert [type(i) for i in items] == [FillPath, Layer, FillUncovered]
     assert items[1].at_rest
     assert items[1].clip is not None
 

@@ -15,8 +15,8 @@ from scenes import disc, document, solid
 from test_app import window  # noqa: F401
 from test_panels import show
 from test_promises import ingredient
-from volumen.app.form_card import FORM_ROWS
-from volumen.app.toolbox import STAGE_ROWS
+from volumen.app.panels.form_card import FORM_ROWS
+from volumen.app.panels.toolbox import STAGE_ROWS
 from volumen.app.widgets.number import NumberField
 from volumen.formats import native
 from volumen.model import ingredients as model

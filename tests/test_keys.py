@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QComboBox, QPlainTextEdit
 from scenes import disc, document, solid
 from test_app import window  # noqa: F401
 from test_panels import show
-from volumen.app.commands import is_single
+from volumen.app.state.registry import is_single
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.slider import Track
 from volumen.app.widgets.stopbar import StopBar

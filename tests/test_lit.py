@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 
 from scenes import disc, document
-from volumen.caching import Cache
 from volumen.compose.scene import build
 from volumen.edit import adding as lit
 from volumen.edit import looks
@@ -18,6 +17,7 @@ from volumen.geometry.primitives import ellipse, star
 from volumen.model.ingredients import Body, CastShadow, GroundGlow, InnerGlow, OuterGlow, Rim, Sliver
 from volumen.model.make import solid
 from volumen.model.nodes import RectangleForm, Shape
+from volumen.render.draft.state import DraftState
 from volumen.render.raster import paint_area, paint_draft
 from volumen.shading.bodies import body_paint, fitting_turn, look_of
 from volumen.shading.lamp import Lamp, Lights
@@ -104,7 +104,7 @@ def test_slivers_painted_before_they_are_cut_look_like_those_that_are(sliver):
         ground=colour("#ffffff"),
     )
     exact, picture = np.zeros((200, 200, 4), np.float32), build(doc)
-    quick = paint_draft(picture, IDENTITY, (0, 0, 200, 200), Cache("test", most_bytes=9**8)).pixels()
+    quick = paint_draft(picture, IDENTITY, (0, 0, 200, 200), DraftState(9**8)).pixels()
     waiting = [i for i in picture.items if getattr(i, "path", Path()).pending]
     assert (len(waiting) == 2) == (sliver.by != "inset" and not sliver.feather), "a draft cuts nothing"
     paint_area(exact, picture, IDENTITY, (0, 0, 200, 200))

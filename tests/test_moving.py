@@ -37,6 +37,7 @@ from volumen.model.nodes import Document, Group, Node, RectangleForm, Shape
 from volumen.model.sequences import same_ends
 from volumen.model.tree import chain_to, find, replace_nodes, top_level, walk, ways_to
 from volumen.render.draft.pace import Pace
+from volumen.render.draft.state import DraftState
 from volumen.render.frame import Frame
 from volumen.render.raster import paint_area, paint_draft, render_float
 from volumen.render.worker.sync import Receiver, Sender
@@ -133,7 +134,7 @@ def halved(document_: Document, view) -> np.ndarray:
 def test_drafts_show_every_moment_of_a_drag(name):
     """A draft that kept something stale would be off where it was or where it is by far more than its coarseness."""
     make, change = MOVES[name]
-    base, kept, memo = make(), Cache("test", most_bytes=60_000_000), Memo()
+    base, kept, memo = make(), DraftState(60_000_000), Memo()
     for k, view in (
         (0, (2, 0, 0, 2, 0, 0)),
         (1, (2, 0, 0, 2, 0, 0)),
@@ -149,7 +150,7 @@ def test_drafts_show_every_moment_of_a_drag(name):
         exact = halved(moved, view)
         off = cv2.blur(np.abs(pixels - exact).max(axis=-1), (5, 5))  # half a pixel beside counts little
         assert off.max() < 0.16 and off.mean() < 0.01, (k, view)
-    assert kept.bytes <= kept.most_bytes
+    assert kept.kept.bytes <= kept.kept.most_bytes
 
 
 @pytest.mark.parametrize("name", ["jelly", "whale", "porthole"])
@@ -159,7 +160,7 @@ def test_drafts_of_demo_artwork_look_like_it(name):
     view = (scale, 0, 0, scale, 0, 0)
     exact, picture = np.zeros((300, 300, 4), np.float32), build(made)
     paint_area(exact, picture, view, (0, 0, 300, 300))
-    draft = paint_draft(picture, view, (0, 0, 300, 300), Cache("test", most_bytes=60_000_000)).pixels()
+    draft = paint_draft(picture, view, (0, 0, 300, 300), DraftState(60_000_000)).pixels()
     assert np.abs(exact - draft).mean() < 0.012, "an eye that follows a hand sees no difference"
 
 
@@ -316,7 +317,5 @@ def test_drafts_of_blurs_wider_than_anything_stay_small():
     glow = disc(1, 100, 100, 40, SEA, OuterGlow(colour("#f0ae45"), 1e6), Blur(0.0), InnerShadow(3e4), lift=2.0)
     for scale in (0.1, 1.0, 400.0):
         view = (scale, 0, 0, scale, 60 - 100 * scale, 60 - 100 * scale)
-        pixels = paint_draft(
-            build(document(glow)), view, (0, 0, 120, 120), Cache("test", most_bytes=60_000_000)
-        ).pixels()
+        pixels = paint_draft(build(document(glow)), view, (0, 0, 120, 120), DraftState(60_000_000)).pixels()
         assert np.isfinite(pixels).all() and pixels[60, 60, 3] == pytest.approx(1.0, abs=0.01)

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
 
 from scenes import disc, document, lit_trio
 from test_app import CTRL, LEFT, SHIFT, at, drag, move, press, settle, window  # noqa: F401
-from volumen.app.header import FlatLit, purity_of
-from volumen.app.viewport import Viewport, fitted
+from volumen.app.panels.header import FlatLit, purity_of
+from volumen.app.state.viewport import Viewport, fitted
 from volumen.app.widgets.balls import Ball
 from volumen.app.widgets.colours import ColourPanel
 from volumen.app.widgets.number import NumberField

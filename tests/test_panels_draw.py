@@ -7,8 +7,8 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit
 
 from driving import tool
 from test_app import CTRL, LEFT, press, window  # noqa: F401
-from volumen.app.card_lines import PRESETS, read_dashes, save_profile
-from volumen.app.form_card import FORM_ROWS, NAMES
+from volumen.app.panels.card_line_rows import PRESETS, read_dashes, save_profile
+from volumen.app.panels.form_card import FORM_ROWS, NAMES
 from volumen.edit import objects
 from volumen.model.ingredients import Bend, Line, Offset, Rim, Rounding, Thickness
 from volumen.model.make import circle, corner, path_form, solid

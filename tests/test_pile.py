@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from test_app import window  # noqa: F401
 from test_window_colour import bar, put
-from volumen.app.pile import ID
+from volumen.app.panels.pile import ID
 from volumen.edit import objects
 from volumen.model.nodes import Group
 from volumen.model.sequences import in_order

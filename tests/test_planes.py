@@ -18,6 +18,7 @@ from volumen.picture.instructions import Clip, FillPath, Layer, Soft
 from volumen.render.draft.covers import Cover, Covers
 from volumen.render.draft.planes import Planes, by_strength, grade_of
 from volumen.render.draft.planes_kernel import MODES
+from volumen.render.draft.state import DraftState
 from volumen.render.raster import paint_draft
 from volumen.shading.paint import Colour, Linear, Radial, Solid, Stop
 from volumen.shading.paint_pixels import colours_at
@@ -111,14 +112,14 @@ def test_covers_lie_where_their_outlines_do(move):
 @pytest.mark.parametrize("name", ["porthole", "seaglass", "net-float"])
 def test_a_draft_with_all_that_is_kept_is_the_one_without(name):
     """Under a lamp that turns: whatever stays ready from frame to frame, the picture is that of a new painter."""
-    made, kept, memo = DEMOS[name][1](), Cache("test", most_bytes=60_000_000), Memo()
+    made, kept, memo = DEMOS[name][1](), DraftState(60_000_000), Memo()
     scale = 240 / made.sheet.width
     view, box = (scale, 0, 0, scale, 7, 3), (0, 0, 254, 200)
     for k in range(5):
         lamp = msgspec.structs.replace(made.lamp, bearing=(made.lamp.bearing + 31 * k) % 360)
         picture = build(msgspec.structs.replace(made, lamp=lamp), memo=memo)
         warm = paint_draft(picture, view, box, kept).pixels()
-        cold = paint_draft(picture, view, box, Cache("test", most_bytes=60_000_000)).pixels()
+        cold = paint_draft(picture, view, box, DraftState(60_000_000)).pixels()
         # Things composed by themselves and held together meet a clip's edge once, not one after another.
         off = np.abs(warm - cold).max(axis=-1)
         assert off.mean() < 5e-4 and (off > 0.02).mean() < 5e-3
@@ -136,7 +137,7 @@ def test_layers_keep_their_opacity_mode_and_clip_when_they_are_ready():
     layer = Layer(items, 0.5, "multiply", Clip(disc, IDENTITY))
     glow = Soft((items[1],), Colour(1, 1, 1), 2.0, ramp=((1, 1, 1, 0), (1, 0.5, 0, 1)))
     base = build(document(Shape(1, "base", circle(20, 20, 19), (solid("#b0c0d0"),))))
-    kept = Cache("test", most_bytes=10**7)
+    kept = DraftState(10**7)
     frames = []
     for _ in range(3):
         fresh = msgspec.structs.replace(layer)  # another layer with the same items

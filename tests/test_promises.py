@@ -14,7 +14,7 @@ import numpy as np
 import pytest
 
 from scenes import disc, document, shown, solid
-from volumen.app.session import Session
+from volumen.app.state.session import Session
 from volumen.edit import links, objects
 from volumen.edit.freeze import freeze
 from volumen.formats import native

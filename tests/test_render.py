@@ -152,7 +152,7 @@ def test_partial_updates_make_the_same_picture_as_a_new_frame():
     doc, view = lit_trio(), multiply(scaling(1.7, 1.7), translation(3, 5))
     frame, memo = Frame(), Memo()
     out = np.zeros((360, 400, 4), np.uint8)
-    frame.quick = False  # so that a moving hand sees patches drawn in full
+    frame.draft.ready = False  # so that a moving hand sees patches drawn in full
     dragged(frame, out, doc, view, memo)
     for step in range(4):
         doc = objects.transform(doc, [1], translation(9, 4)) if step != 2 else objects.delete(doc, [2])

@@ -78,11 +78,11 @@ def test_frames_are_drawn_in_full_until_the_loops_of_drafts_are_loaded():
     document = DEMOS["ferry"][1]()
     with stand() as s:
         s.show(document, False)
-        s.service.frame.quick = False
+        s.service.frame.draft.ready = False
         in_full = s.show(turned(document, 40.0), True)
         assert in_full.rects and s.service.frame.owed is None
         exact = s.pixels()
-        s.service.frame.quick = True
+        s.service.frame.draft.ready = True
         s.show(document, False)
         draft = s.show(turned(document, 40.0), True)
         assert draft.rough
@@ -102,9 +102,9 @@ def test_a_running_worker_answers_and_gets_ready_for_drafts():
         s.window.send_bytes(encode(s.request(False)))
         assert s.window.poll(30) and isinstance(decode_answer(s.window.recv_bytes()), FrameAnswer)
         end = time.monotonic() + 60
-        while not s.service.frame.quick and time.monotonic() < end:
+        while not s.service.frame.draft.ready and time.monotonic() < end:
             time.sleep(0.01)
-        assert s.service.frame.quick, "the loops are loaded after the first frame"
+        assert s.service.frame.draft.ready, "the loops are loaded after the first frame"
         s.window.send_bytes(encode(SceneUpdate(s.sender.changes(turned(document, 30.0)))))
         s.window.send_bytes(encode(s.request(True)))
         assert s.window.poll(30) and decode_answer(s.window.recv_bytes()).rough

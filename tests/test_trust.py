@@ -16,11 +16,12 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 from scenes import disc, document, lit_trio
 from test_app import CTRL, at, drag, press, settle, window  # noqa: F401
 from test_window_files import answers, changed  # noqa: F401
-from volumen.app import kept_work, recovery
-from volumen.app.claims import Claim
-from volumen.app.faults import catch_faults, log_file
-from volumen.app.recovery import About, Keeper, earlier, left_behind
-from volumen.app.start import offer_recovery
+from volumen.app.commands import kept_work
+from volumen.app.engine import recovery
+from volumen.app.engine.claims import Claim
+from volumen.app.engine.faults import catch_faults, log_file
+from volumen.app.engine.recovery import About, Keeper, earlier, left_behind
+from volumen.app.window.start import offer_recovery
 from volumen.edit import objects
 from volumen.formats import native
 from volumen.formats.files import FileProblem, write_bytes

@@ -13,8 +13,8 @@ from PySide6.QtTest import QTest
 from driving import click, double, option, tool
 from test_app import ALT, LEFT, SHIFT, at, drag, press, settle, window  # noqa: F401
 from test_mesh import ball
-from volumen.app.colouring import give_gradient
-from volumen.app.swatch_drag import MIME
+from volumen.app.canvas.swatch_drag import MIME
+from volumen.app.state.colouring import give_gradient
 from volumen.compose.scene import build
 from volumen.edit import palette
 from volumen.formats.bitmaps import png_bytes
@@ -274,7 +274,7 @@ def test_j18_mesh_from_a_photograph(window, qtbot, tmp_path):  # noqa: F811
     lasso = [(x - 20, y - 20), (x + 35, y - 20), (x + 35, y + 35), (x - 20, y + 35), (x - 20, y - 20)]
     drag(window, *lasso)
     assert s.mesh_points == ((2, 2),)
-    from volumen.app.colouring import give_colour
+    from volumen.app.state.colouring import give_colour
 
     give_colour(s, colour("#ffffff"))
     assert paint(window).points[2 * 6 + 2].colour.r > 0.99
@@ -282,7 +282,7 @@ def test_j18_mesh_from_a_photograph(window, qtbot, tmp_path):  # noqa: F811
     along = (edge[2] + edge[3]) / 2
     place = window.canvas.tool
     assert place.found() is not None
-    from volumen.app.tools.mesh_shape import nearest_line
+    from volumen.app.canvas.tools.mesh_shape import nearest_line
 
     shown, _ = place.shown()
     px = window.canvas.viewport.to_canvas((float(along[0]), float(along[1])))

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QTextBrowser
 
 from scenes import disc, document, lit_trio
 from test_app import CTRL, LEFT, press, settle, window  # noqa: F401
-from volumen.app.viewport import Viewport
+from volumen.app.state.viewport import Viewport
 from volumen.compose.scene import build
 from volumen.edit import objects
 from volumen.formats import native

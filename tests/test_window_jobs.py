@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 
 from driving import area_of, arrange, click, double, names, on_outline, option, row, tool
 from test_app import ALT, CTRL, LEFT, SHIFT, at, drag, move, press, settle, window  # noqa: F401
-from volumen.app.handles import guide_colour
+from volumen.app.canvas.handles import guide_colour
 from volumen.edit import objects
 from volumen.model.ingredients import Bend, Offset, Rim, Thickness
 from volumen.model.nodes import CombinedForm, Group, GuideCircle, GuideLine, PathForm, SegmentForm, TextForm

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication
 from driving import arrange, click, option, tool
 from test_app import ALT, CTRL, LEFT, SHIFT, at, drag, press, settle, window  # noqa: F401
 from test_window_colour import _editor, _mime, bar, paint, photographed, put
-from volumen.app.tools.spindle_shape import normal_at
+from volumen.app.canvas.tools.spindle_shape import normal_at
 from volumen.colour.difference import srgb_difference
 from volumen.edit import objects
 from volumen.edit.placing import laid_recipe, own_box

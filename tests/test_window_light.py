@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication
 from driving import click, option, row, tool
 from test_app import ALT, CTRL, LEFT, SHIFT, at, drag, press, settle, window  # noqa: F401
 from test_window_colour import bar, put
-from volumen.app.material_row import MaterialRow
+from volumen.app.panels.material_editor import MaterialRow
 from volumen.compose.scene import build
 from volumen.geometry.affine import rotation
 from volumen.model.ingredients import (

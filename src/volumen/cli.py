@@ -80,7 +80,7 @@ def open_window(file: str | None) -> None:
 def _run(file: str | None) -> None:
     if file is not None and not file.startswith("demo:") and not Path(file).exists():
         fail(f"cannot open '{file}': there is no such file")
-    from volumen.app.start import run
+    from volumen.app.window.start import run
 
     sys.exit(run(file))
 

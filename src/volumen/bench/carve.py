@@ -152,7 +152,7 @@ def _tiles(count: int) -> Document:
 
 def _frame_in_window(file: FilePath, x: float, y: float, frames: int) -> float:
     """Median milliseconds of a frame while what lies at (x, y) is dragged in a window."""
-    command = [sys.executable, "-m", "volumen.app.dragged", str(file), str(x), str(y), str(frames)]
+    command = [sys.executable, "-m", "volumen.app.window.dragged", str(file), str(x), str(y), str(frames)]
     screen = {} if os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") else {"QT_QPA_PLATFORM": "offscreen"}
     out = subprocess.run(command, capture_output=True, text=True, check=True, env={**os.environ, **screen})
     return float(out.stdout.split()[-1])

@@ -19,7 +19,7 @@ from volumen.model.ingredients import Fill, Steps
 from volumen.model.make import circle, solid
 from volumen.model.nodes import Document, Group, Shape, Sheet
 from volumen.outline.steps import shown_children
-from volumen.render.exact.draw import float_surface
+from volumen.render.exact.paints import float_surface
 from volumen.shading.mesh import Mesh, bernstein, from_paint, interval, places, straight_of, to_paint, tones
 from volumen.shading.mesh_edit import moved
 from volumen.shading.mesh_fit import fit

@@ -23,8 +23,7 @@ from volumen.model.ingredients import Body, CastShadow, Sliver
 from volumen.model.make import circle, solid
 from volumen.model.nodes import Document, Group, RectangleForm, Shape, Sheet
 from volumen.picture.instructions import FillPath, Picture, StrokePath
-from volumen.render.exact.draw import float_surface
-from volumen.render.exact.paints import paint_for
+from volumen.render.exact.paints import float_surface, paint_for
 from volumen.render.raster import render_float
 from volumen.render.worker.client import RenderClient
 from volumen.render.worker.messages import FrameAnswer
@@ -203,7 +202,7 @@ _OURS = (
     " c=RenderClient()\n"
     " from PySide6.QtWidgets import QApplication\n"
     " from volumen.app import theme\n"
-    " from volumen.app.window import Window\n"
+    " from volumen.app.window.window import Window\n"
     " a=QApplication([]);theme.dress(a)\n"
     " w=Window(c);w.show();a.processEvents()\n"
     " print(time.perf_counter()-t)\n"

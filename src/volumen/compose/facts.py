@@ -5,19 +5,8 @@ from __future__ import annotations
 import msgspec
 
 from volumen.caching import Cache
-from volumen.model.ingredients import (
-    Adjust,
-    Blur,
-    CastShadow,
-    ContactShadow,
-    Feather,
-    GroundGlow,
-    OuterGlow,
-    Recipe,
-    Rim,
-    Seams,
-    Sliver,
-)
+from volumen.model.catalogue.ingredients import acts_at, references_of, row_of
+from volumen.model.ingredients import Recipe, Seams
 
 _known: Cache[Facts] = Cache("facts of recipes")
 
@@ -41,14 +30,12 @@ def facts_of(recipe: Recipe) -> Facts:
 
 def _told(recipe: Recipe) -> Facts:
     on = [i for i in recipe if i.on]
-    shadows = [i for i in on if isinstance(i, CastShadow | ContactShadow)]
+    places = {acts_at(i) for i in on}
     return Facts(
-        falls=any(i.colour is None for i in shadows),
-        behind=bool(shadows) or any(isinstance(i, OuterGlow | GroundGlow) for i in on),
-        refers=any(
-            (isinstance(i, CastShadow) and i.receivers) or (isinstance(i, Sliver) and i.other is not None) for i in on
-        ),
-        rims=any(isinstance(i, Rim) and not i.inside for i in on),
-        finish=any(isinstance(i, Blur | Feather | Adjust) for i in on),
+        falls=any(row_of(i).beneath and getattr(i, "colour", None) is None for i in on),
+        behind="behind" in places,
+        refers=any(references_of(i) for i in on),
+        rims="rim" in places,
+        finish=any(acts_at(i) == "finish" and not isinstance(i, Seams) for i in on),
         seams=any(isinstance(i, Seams) for i in on),
     )

@@ -16,20 +16,8 @@ from volumen.compose.inside import Others, inner_glow, inner_rim, inner_shadow, 
 from volumen.geometry.affine import Affine, invert, mean_scale, multiply, uneven
 from volumen.geometry.engine import PathOpError, combine, drop_specks, in_cubics
 from volumen.geometry.path import Path
-from volumen.model.ingredients import (
-    Body,
-    CastShadow,
-    ContactShadow,
-    Fill,
-    Ingredient,
-    InnerGlow,
-    InnerShadow,
-    Line,
-    Relief,
-    Rim,
-    Sliver,
-    Speckle,
-)
+from volumen.model.catalogue.ingredients import is_lit
+from volumen.model.ingredients import Body, Fill, InnerGlow, InnerShadow, Line, Relief, Rim, Sliver, Speckle
 from volumen.model.nodes import CombinedForm, Group, Node, Shape
 from volumen.outline.derived import derived
 from volumen.outline.lines import line_item
@@ -42,7 +30,6 @@ from volumen.shading.paint import Colour, Paint, Solid, face_colour
 from volumen.shading.slivers import Cut, sliver
 from volumen.shading.tones import local_direction
 
-_LIT = (Body, CastShadow, ContactShadow, InnerShadow, Relief)
 _slivers: Cache[Cut] = Cache("slivers", 3000)  # a turning lamp makes all of them anew every frame
 _unlit: Cache[list[Item]] = Cache("what no lamp changes", 5000)
 I = TypeVar("I")
@@ -67,18 +54,7 @@ def shows_lamps(node: Node) -> bool:
     """Whether what a node shows of its own depends on lamps and materials."""
     if isinstance(node, Shape) and isinstance(node.form, CombinedForm):
         return True  # its members may
-    return any(i.on and follows_lamps(i) for i in node.recipe)
-
-
-def follows_lamps(i: Ingredient) -> bool:
-    """Whether what an ingredient shows depends on lamps and materials."""
-    if isinstance(i, Relief):
-        return i.lights is None
-    return isinstance(i, _LIT) or (isinstance(i, Sliver) and _turns(i))
-
-
-def _turns(i: Sliver) -> bool:
-    return i.angle is None and i.by not in ("inset", "outline")
+    return any(i.on and is_lit(i) for i in node.recipe)
 
 
 def base_colour(node: Node) -> Colour:

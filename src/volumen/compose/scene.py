@@ -16,19 +16,8 @@ from volumen.compose.memo import Clips, Entry, Memo, Row
 from volumen.compose.recipe import Light, base_colour, over_items, paint_items, shows_lamps
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
 from volumen.geometry.path import Box, transform_box
-from volumen.model.ingredients import (
-    LOOK,
-    Body,
-    CastShadow,
-    ContactShadow,
-    Fill,
-    GroundGlow,
-    Ingredient,
-    OuterGlow,
-    Rim,
-    Sliver,
-    Speckle,
-)
+from volumen.model.catalogue.ingredients import acts_at, references_of, row_of
+from volumen.model.ingredients import Body, CastShadow, ContactShadow, Fill, GroundGlow, Ingredient, OuterGlow
 from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Document, Group, Image, Node, RectangleForm, Shape
 from volumen.model.sequences import same_ends, tell_ends
@@ -222,7 +211,7 @@ class _Builder:
         if hit is not None:
             alone, unlit = hit.alone, hit.unlit
         else:
-            alone = not node.children and not any(isinstance(i, CastShadow | ContactShadow) for i in node.recipe)
+            alone = not node.children and not any(row_of(i).beneath for i in node.recipe)
             unlit = not shows_lamps(node)
         alone = alone and not clips
         entry = Entry(node, parent, world, self.light, below, beneath, clips, surface, inner, chunks, alone, unlit)
@@ -295,7 +284,7 @@ class _Builder:
 
     def _over_group(self, node: Group, world: Affine, others: Clips) -> list[Item]:
         """What a group's recipe lays over all that it shows."""
-        if not any(isinstance(i, (*LOOK, Speckle, Rim)) and i.on for i in node.recipe):
+        if not any(i.on and acts_at(i) in ("paint", "over") for i in node.recipe):
             return []
         path = whole_outline(node, world)
         if not path:
@@ -342,8 +331,7 @@ class _Builder:
         """Other shapes that a node's recipe refers to: receivers of its shadows, outlines that cut its slivers."""
         if self.light.flat or not facts_of(node.recipe).refers:
             return {}
-        ids = {r for i in node.recipe if isinstance(i, CastShadow) and i.on for r in i.receivers}
-        ids |= {i.other for i in node.recipe if isinstance(i, Sliver) and i.on and i.other is not None}
+        ids = {r for i in node.recipe if i.on for r in references_of(i)}
         return {k: found for k in ids if (found := self._receiver(k)) is not None}
 
     def _box_of(self, node: Node, world: Affine) -> Box | None:

@@ -28,15 +28,14 @@ from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multip
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Path
 from volumen.geometry.primitives import rectangle
+from volumen.model.catalogue.forms import FORM_ROWS
+from volumen.model.catalogue.ingredients import acts_at, row_of
 from volumen.model.ingredients import (
     Adjust,
     Blur,
     Body,
-    CastShadow,
-    ContactShadow,
     Feather,
     Fill,
-    GroundGlow,
     Ingredient,
     InnerGlow,
     InnerShadow,
@@ -47,7 +46,6 @@ from volumen.model.ingredients import (
     Rim,
     Seams,
     Sliver,
-    Speckle,
 )
 from volumen.model.nodes import CombinedForm, Document, Group, Image, Node, PathForm, Shape, TextForm
 from volumen.model.recolour import paint_with, shifted, stops_with
@@ -62,16 +60,6 @@ from volumen.shading.lamp import shadow_factor
 from volumen.shading.paint import Solid
 
 replace = msgspec.structs.replace
-_OVER = (Line, Sliver, InnerShadow, InnerGlow, Relief, Speckle)
-_KEPT = {
-    Line: "lines", InnerGlow: "inner glows", OuterGlow: "glows of several colours", Relief: "reliefs", Speckle: "grain",
-    Blur: "blurs", Feather: "feathered edges", Seams: "closed seams", Rim: "rims",
-}  # fmt: skip
-_MADE = {
-    Body: "gradients", Sliver: "slivers", CastShadow: "shadows", ContactShadow: "shadows", InnerShadow: "shadows",
-    OuterGlow: "glows", GroundGlow: "glows", Rim: "rims", Adjust: "colour shifts", TextForm: "texts",
-    CombinedForm: "combinations",
-}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -136,8 +124,8 @@ class _Freezer(NodeMaker):
     def node(self, node: Node, world: Affine) -> Node:
         """A node frozen, with all in it; the same object if it is plain."""
         if is_plain(node):
-            for kind in {type(i) for n in walk(node) for i in n.recipe} & set(_KEPT):
-                self.kept[_KEPT[kind]] += 1
+            for words in {row_of(i).stays for n in walk(node) for i in n.recipe} - {""}:
+                self.kept[words] += 1
             return node
         around = self.around.get(node.id) or Around(world, light_at(self.document, node.id), PAPER, {}, ())
         if isinstance(node, Shape) and (node.knockout or node.member):
@@ -156,7 +144,7 @@ class _Freezer(NodeMaker):
 
     def _shape(self, node: Shape, around: Around) -> Node:
         if isinstance(node.form, TextForm | CombinedForm):
-            self.made[_MADE[type(node.form)]] += 1
+            self.made[FORM_ROWS[type(node.form)].made] += 1
         path = outline(node, around.world)
         held = tuple(self.node(c, multiply(around.world, c.transform)) for c in painted_children(node))
         split = pieces(node, around.world)
@@ -201,7 +189,7 @@ class _Freezer(NodeMaker):
         flat = around.light.flat
         over: list[Node] = []
         wanted = [i for i in own.recipe if i.on and (isinstance(i, Fill) or not flat)]
-        if any(isinstance(i, (Fill, Body, *_OVER)) or (isinstance(i, Rim) and i.inside) for i in wanted):
+        if any(acts_at(i) in ("paint", "over") for i in wanted):
             path = whole_outline(own, around.world)
             if path:
                 over = [self._laid(own, path, (i,)) for i in self._paints(own, path, around)]
@@ -266,7 +254,7 @@ class _Freezer(NodeMaker):
                 continue
             if run:
                 out, run = [*out, self._laid(node, path, tuple(run))], []
-            self.made[_MADE[type(i)]] += 1
+            self.made[row_of(i).made] += 1
             if isinstance(i, InnerShadow):
                 i = replace(i, colour=i.colour or shadow_factor(base_colour(node), 1.0))
             items = over_items(replace(node, recipe=(i,)), world, around.light, path, around.clips)
@@ -281,7 +269,7 @@ class _Freezer(NodeMaker):
 
     def _still(self, i: Ingredient, around: Around) -> Ingredient:
         """An ingredient that no lamp changes, or no longer."""
-        self.kept[_KEPT[type(i)]] += 1
+        self.kept[row_of(i).stays] += 1
         return replace(i, lights=i.lights or around.light.lights) if isinstance(i, Relief) else i
 
     # -- putting it together
@@ -293,7 +281,7 @@ class _Freezer(NodeMaker):
         if not around.light.flat:
             finish = tuple(i for i in node.recipe if isinstance(i, Blur | Feather) and i.on)
             for i in finish:
-                self.kept[_KEPT[type(i)]] += 1
+                self.kept[row_of(i).stays] += 1
             for a in node.recipe:
                 if isinstance(a, Adjust) and a.on:
                     self.made["colour shifts"] += 1
@@ -327,10 +315,10 @@ class _Freezer(NodeMaker):
             if holes and box is not None:
                 (item,) = cut_beneath(Memo(), holes, around.world, (item,), box)
             if isinstance(i, OuterGlow) and glow_ramp(i):
-                self.kept[_KEPT[OuterGlow]] += 1
+                self.kept[row_of(i).stays] += 1
                 out += self._glowing(node, i, around, parent)
             else:
-                self.made[_MADE[type(i)]] += 1
+                self.made[row_of(i).made] += 1
                 out += self.nodes((item,), parent, f"{node.name}, {_name(i)}")
         rims: list[Item] = list(rim_items(frame_of(node) if isinstance(node, Image) else node, around.world))
         box = items_box(rims)
@@ -361,7 +349,7 @@ class _Freezer(NodeMaker):
 
 def _overs(node: Node, flat: bool) -> list[Ingredient]:
     """What lies over a node's paints, in its order."""
-    found = [i for i in node.recipe if i.on and (isinstance(i, _OVER) or (isinstance(i, Rim) and i.inside))]
+    found = [i for i in node.recipe if i.on and acts_at(i) == "over"]
     return [i for i in found if isinstance(i, Line) or not flat]
 
 

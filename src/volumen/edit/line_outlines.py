@@ -13,22 +13,16 @@ from volumen.geometry.affine import IDENTITY, Affine
 from volumen.geometry.boolean import fill_holes, union_all
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Path
+from volumen.model.catalogue.ingredients import acts_at
 from volumen.model.ingredients import (
     FORM,
-    Adjust,
-    Blur,
     Body,
-    CastShadow,
-    ContactShadow,
-    Feather,
     Fill,
-    GroundGlow,
     Ingredient,
     InnerShadow,
     Line,
-    OuterGlow,
     Recipe,
-    Rim,
+    Seams,
     without_form_changes,
 )
 from volumen.model.nodes import Document, Node, Shape
@@ -40,7 +34,6 @@ from volumen.shading.lamp import shadow_factor
 from volumen.shading.paint import Along, Linear, Paint
 
 replace = msgspec.structs.replace
-_WHOLE = (CastShadow, ContactShadow, OuterGlow, GroundGlow, Blur, Feather, Adjust)
 
 
 def line_to_outline(
@@ -92,7 +85,7 @@ def _outlined(node: Shape, world: Affine, taker: Taker, holes_filled: bool) -> N
             _filled(i, path) if i is lines[0] else i for i in rest if not (isinstance(i, Line) and i is not lines[0])
         )
         return replace(node, form=path_form(_band(path, lines[0], world, holes_filled)), recipe=recipe)
-    whole = tuple(i for i in rest if isinstance(i, _WHOLE) or (isinstance(i, Rim) and not i.inside))
+    whole = tuple(i for i in rest if acts_at(i) in ("behind", "rim", "finish") and not isinstance(i, Seams))
     parts: list[Node] = []
     run: list[Ingredient] = [i for i in rest if isinstance(i, Fill | Body)]
     base = replace(node, transform=IDENTITY, opacity=1.0, blend="normal", lift=0.0, link=None)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from typing import Literal, get_args
+from typing import Literal
 
 import msgspec
 
@@ -13,17 +13,15 @@ from volumen.edit.placing import laid_recipe, own_box, sheet_recipe
 from volumen.edit.recipes import add, fits
 from volumen.geometry.affine import mean_scale
 from volumen.geometry.path import Box
+from volumen.model.catalogue.ingredients import row_of
 from volumen.model.ingredients import (
-    FORM,
     Body,
     CastShadow,
     ContactShadow,
     Fill,
-    FinishIngredient,
     Ingredient,
     InnerGlow,
     InnerShadow,
-    LightIngredient,
     Line,
     OuterGlow,
     Recipe,
@@ -44,10 +42,6 @@ LookPart = Literal["paint", "line", "light", "finish"]
 LOOK_PARTS: tuple[LookPart, ...] = ("paint", "line", "light", "finish")
 
 
-_PART: dict[type, LookPart] = {
-    Fill: "paint", Line: "line", **dict.fromkeys(get_args(LightIngredient), "light"),
-    **dict.fromkeys(get_args(FinishIngredient), "finish"),
-}  # fmt: skip
 SIZE = 100.0  # the size of object that looks are written for, in units
 
 
@@ -126,13 +120,13 @@ def transfer_look(
 ) -> Document:
     """Give objects the chosen parts of another's look; their own form, and the parts not chosen, stay."""
     wanted = set(parts)
-    taken = tuple(i for i in source.recipe if _PART.get(type(i)) in wanted)
+    taken = tuple(i for i in source.recipe if row_of(i).part in wanted)
     taken, box = sheet_recipe(taken, world_of(document, source.id)), own_box(source)
 
     def change(node: Node) -> Node:
         if node.id == source.id:
             return node
-        kept = [i for i in node.recipe if isinstance(i, FORM) or _PART.get(type(i)) not in wanted]
+        kept = [i for i in node.recipe if row_of(i).part not in wanted]
         given = [i for i in laid_recipe(document, taken, box, node) if fits(node, i)]
         out: Node = replace(node, recipe=ordered([*kept, *given]))
         if "finish" in wanted:
@@ -154,5 +148,5 @@ def give_recipe(document: Document, ids: Iterable[int], recipe: Recipe, source: 
 
 def ordered(recipe: Iterable[Ingredient]) -> Recipe:
     """Ingredients in the order of a recipe's headings: form, paints, lines, light, finish."""
-    rank = {"paint": 1, "line": 2, "light": 3, "finish": 4}
-    return tuple(sorted(recipe, key=lambda i: rank.get(_PART.get(type(i), ""), 0)))
+    rank = {"form": 0, "paint": 1, "line": 2, "light": 3, "finish": 4}
+    return tuple(sorted(recipe, key=lambda i: rank[row_of(i).part]))

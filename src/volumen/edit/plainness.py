@@ -3,19 +3,8 @@
 from __future__ import annotations
 
 from volumen.compose.glows import glow_ramp
-from volumen.model.ingredients import (
-    Blur,
-    Feather,
-    Fill,
-    Ingredient,
-    InnerGlow,
-    Line,
-    OuterGlow,
-    Relief,
-    Rim,
-    Seams,
-    Speckle,
-)
+from volumen.model.catalogue.ingredients import acts_at, is_lit, row_of
+from volumen.model.ingredients import Blur, Feather, Fill, Ingredient, OuterGlow, Seams
 from volumen.model.nodes import Group, Image, Node, PathForm
 
 
@@ -33,10 +22,6 @@ def is_plain(node: Node) -> bool:
 
 def _is_plain_ingredient(i: Ingredient, unseen: bool) -> bool:
     """``unseen``: it is on an outline that shows nothing else, as a glow of several colours is left."""
-    if isinstance(i, Relief):
-        return i.lights is not None
     if isinstance(i, OuterGlow):
         return unseen and bool(glow_ramp(i))
-    if isinstance(i, Rim):
-        return i.inside
-    return isinstance(i, Fill | Line | Blur | Feather | InnerGlow | Speckle)
+    return row_of(i).plain and not is_lit(i) and acts_at(i) != "rim" and not isinstance(i, Seams)

@@ -9,19 +9,9 @@ import msgspec
 
 from volumen.edit.placing import edited_paint, own_recipe
 from volumen.geometry.affine import mean_scale
-from volumen.model.ingredients import (
-    FORM,
-    Adjust,
-    Body,
-    CastShadow,
-    Fill,
-    Ingredient,
-    Line,
-    Recipe,
-    Seams,
-    Sliver,
-    Steps,
-)
+from volumen.model.catalogue.ingredients import row_of
+from volumen.model.catalogue.rows import Holder
+from volumen.model.ingredients import Body, CastShadow, Fill, Ingredient, Line, Recipe, Sliver
 from volumen.model.lengths import is_length
 from volumen.model.nodes import Document, Group, Image, Node
 from volumen.model.tree import find, update_nodes, world_of
@@ -36,11 +26,8 @@ def set_recipe(document: Document, ids: Iterable[int], change: Callable[[Recipe]
 
 def fits(node: Node, ingredient: Ingredient) -> bool:
     """Form changes need a form, and seams a group to close them in; the colours of a picture are its own."""
-    if isinstance(node, Image):
-        return not isinstance(ingredient, (*FORM, Seams, Steps, Adjust))
-    if isinstance(node, Group):
-        return not isinstance(ingredient, FORM)
-    return not isinstance(ingredient, Seams | Steps)
+    holder: Holder = "image" if isinstance(node, Image) else "group" if isinstance(node, Group) else "shape"
+    return holder in row_of(ingredient).holders
 
 
 def add(document: Document, ids: Iterable[int], *ingredients: Ingredient) -> Document:
@@ -65,7 +52,7 @@ def without_light(document: Document, ids: Iterable[int]) -> Document:
     """All that is not form, fill or line switched off."""
 
     def change(recipe: Recipe) -> Recipe:
-        return tuple(i if isinstance(i, (*FORM, Fill, Line, Steps)) else replace(i, on=False) for i in recipe)
+        return tuple(i if row_of(i).heading in ("Form", "Surface") else replace(i, on=False) for i in recipe)
 
     return set_recipe(document, ids, change)
 

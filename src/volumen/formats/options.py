@@ -1,4 +1,4 @@
-"""What can be chosen for an export. Cache apart from the exporting itself, which loads much more."""
+"""What can be chosen for an export. Kept apart from the exporting itself, which loads much more."""
 
 from __future__ import annotations
 

@@ -12,38 +12,16 @@ from typing import Any
 import msgspec
 
 from volumen.geometry.affine import IDENTITY, Affine, mean_scale
-from volumen.model.ingredients import (
-    Blur,
-    CastShadow,
-    ContactShadow,
-    Feather,
-    Fill,
-    Ingredient,
-    InnerGlow,
-    InnerShadow,
-    Line,
-    Offset,
-    OuterGlow,
-    Recipe,
-    Relief,
-    Rim,
-    Rounding,
-    Sliver,
-    Speckle,
-    Steps,
-    Thickness,
-)
-from volumen.model.nodes import Form, Node, RectangleForm, SpiralForm, TextForm
+from volumen.model.catalogue.forms import FORMS
+from volumen.model.catalogue.ingredients import INGREDIENTS, row_of
+from volumen.model.catalogue.rows import FormRow, IngredientRow
+from volumen.model.ingredients import Fill, Ingredient, Line, Recipe, Rounding
+from volumen.model.nodes import Form, Node, RectangleForm
 from volumen.shading.carried import carried
 
 replace = msgspec.structs.replace
-LENGTHS: dict[type, tuple[str, ...]] = {
-    Rounding: ("radius",), Offset: ("distance",), Thickness: ("width",), Steps: ("distance",),
-    Line: ("width", "dash_start"), Sliver: ("depth", "feather"), CastShadow: ("softness", "length"),
-    ContactShadow: ("size",), InnerShadow: ("depth", "softness"), OuterGlow: ("size", "spread"), InnerGlow: ("size",),
-    Relief: ("width", "soften"), Blur: ("size",), Feather: ("size",), Speckle: ("size",), Rim: ("distance",),
-    RectangleForm: ("radius",), SpiralForm: ("outer", "inner"), TextForm: ("size",),
-}  # fmt: skip
+_ALL: tuple[IngredientRow | FormRow, ...] = (*INGREDIENTS, *FORMS)
+LENGTHS: dict[type, tuple[str, ...]] = {row.kind: row.lengths for row in _ALL if row.lengths}
 
 
 def is_length(owner: object, field: str) -> bool:
@@ -65,8 +43,7 @@ def scaled_lengths(i: Ingredient, k: float) -> Ingredient:
         fields["dashes"] = tuple(d * k for d in i.dashes)
     if isinstance(i, Rounding) and i.own:
         fields["own"] = tuple((n, r * k) for n, r in i.own)
-    if isinstance(i, Sliver):
-        fields["min_area"] = i.min_area * k * k
+    fields |= {f: getattr(i, f) * k * k for f in row_of(i).areas}
     return replace(i, **fields) if fields else i
 
 

@@ -8,7 +8,8 @@ from typing import cast
 import msgspec
 
 from volumen.geometry.affine import IDENTITY, Affine, multiply
-from volumen.model.ingredients import CastShadow, Fill, Ingredient, Line, Sliver
+from volumen.model.catalogue.ingredients import references_of, with_references
+from volumen.model.ingredients import Fill, Ingredient, Line
 from volumen.model.nodes import CombinedForm, Document, Group, Node, Shape
 from volumen.model.sequences import same_ends, tell_ends
 
@@ -285,22 +286,6 @@ def _with_shared(i: Ingredient, numbers: Mapping[int, int]) -> Ingredient:
         return i
     paint = msgspec.structs.replace(i.paint, shared=numbers[number])
     return msgspec.structs.replace(i, paint=paint)
-
-
-def with_references(i: Ingredient, ids: Mapping[int, int]) -> Ingredient:
-    """An ingredient that refers to other nodes instead: those among ``ids`` to what they are mapped to."""
-    if isinstance(i, CastShadow) and any(r in ids for r in i.receivers):
-        return msgspec.structs.replace(i, receivers=tuple(dict.fromkeys(ids.get(r, r) for r in i.receivers)))
-    if isinstance(i, Sliver) and i.other is not None and i.other in ids:
-        return msgspec.structs.replace(i, other=ids[i.other])
-    return i
-
-
-def references_of(i: Ingredient) -> tuple[int, ...]:
-    """The ids of the nodes that an ingredient refers to."""
-    if isinstance(i, CastShadow):
-        return i.receivers
-    return (i.other,) if isinstance(i, Sliver) and i.other is not None else ()
 
 
 def handed_on(document: Document, ids: Mapping[int, int]) -> Document:

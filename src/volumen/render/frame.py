@@ -24,11 +24,10 @@ from volumen.geometry.affine import Affine, multiply, scaling
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.model.sequences import same_ends
 from volumen.picture.instructions import Chunk, Picture
-from volumen.render.draft.pace import Pace
-from volumen.render.exact.draw import Pixels
-from volumen.render.exact.paints import float_image
+from volumen.render.draft.state import DraftState
+from volumen.render.exact.boxes import PixelBox
+from volumen.render.exact.paints import Pixels, float_image
 from volumen.render.raster import Boxes, chunk_boxes, paint_area, paint_draft
-from volumen.render.worker.messages import Rect
 
 if TYPE_CHECKING:
     from volumen.render.draft.planes import Planes
@@ -47,13 +46,10 @@ class Frame:
     chunks: tuple[Chunk, ...] = ()
     boxes: Boxes = field(default_factory=lambda: chunk_boxes(()))
     look: tuple[object, ...] = ()
-    owed: Rect | None = None
+    owed: PixelBox | None = None
     patched: bool = False  # parts were drawn again on their own
     soft_kept: MixedCache = field(default_factory=lambda: Cache("soft masks", most_bytes=160_000_000))
-    draft_kept: MixedCache = field(default_factory=lambda: Cache("drafts", most_bytes=120_000_000))
-    pace: Pace = field(default_factory=Pace)
-    quick: bool = True  # whether large drafts are drawn as such; until their code is loaded they are drawn in full
-    room: NDArray[np.uint8] = field(default_factory=lambda: np.empty(0, np.uint8))  # where drafts are enlarged
+    draft: DraftState = field(default_factory=DraftState)
 
     def update(
         self,
@@ -63,16 +59,16 @@ class Frame:
         draft: bool,
         stop: Callable[[], bool],
         values: bool = False,
-    ) -> tuple[list[Rect], bool]:
+    ) -> tuple[list[PixelBox], bool]:
         """Draw what changed into ``out`` (h, w, 4 bytes, BGRA premultiplied); the rects, and whether a
         refinement is owed."""
         h, w = out.shape[:2]
-        whole: Rect = (0, 0, w, h)
+        whole: PixelBox = (0, 0, w, h)
         look = (picture.ground, picture.width, picture.height, values)
         if self.pixels.shape[:2] != (h, w) or view != self.view or look != self.look:
             if self.pixels.shape[:2] != (h, w):
                 self.pixels = np.zeros((h, w, 4), np.float32)
-            dirty: Rect | None = whole
+            dirty: PixelBox | None = whole
         else:
             dirty = None
         stale = self._take(picture.chunks)
@@ -82,7 +78,7 @@ class Frame:
             dirty = whole
         if dirty is None and (draft or self.owed is None):
             return [], self.owed is not None or self.patched
-        if draft and self.quick and dirty is not None and _size(dirty) > DRAFT_SHARE * w * h:
+        if draft and self.draft.ready and dirty is not None and _size(dirty) > DRAFT_SHARE * w * h:
             self.owed = _joined(self.owed, dirty)
             self.draw_draft(picture, view, dirty, out)
             _in_values(out, dirty, values)
@@ -113,26 +109,26 @@ class Frame:
         self.chunks = new
         return stale_box(old[low : len(old) - end], new[low : len(new) - end])
 
-    def draw_draft(self, picture: Picture, view: Affine, area: Rect, out: NDArray[np.uint8]) -> None:
+    def draw_draft(self, picture: Picture, view: Affine, area: PixelBox, out: NDArray[np.uint8]) -> None:
         """Draw a part coarsely into ``out``."""
-        k = self.pace.shrink
+        k = self.draft.pace.shrink
         h, w = -(-out.shape[0] // k), -(-out.shape[1] // k)
         l, t, r, b = area
         # the pixels that make the area when they are enlarged: one more all round
         part = max(l // k - 1, 0), max(t // k - 1, 0), min(-(-r // k) + 1, w), min(-(-b // k) + 1, h)
         start = time.perf_counter()
         coarse = multiply(scaling(1 / k, 1 / k), view)
-        planes = paint_draft(picture, coarse, part, self.draft_kept, self.boxes, (0, 0, w, h))
+        planes = paint_draft(picture, coarse, part, self.draft, self.boxes, (0, 0, w, h))
         self.enlarge(planes, k, area, out)
-        self.pace.took((time.perf_counter() - start) * 1e3, (part[2] - part[0]) * (part[3] - part[1]))
+        self.draft.pace.took((time.perf_counter() - start) * 1e3, (part[2] - part[0]) * (part[3] - part[1]))
 
-    def enlarge(self, small: Planes, k: int, area: Rect, out: NDArray[np.uint8]) -> None:
+    def enlarge(self, small: Planes, k: int, area: PixelBox, out: NDArray[np.uint8]) -> None:
         """Show pixels drawn ``k`` times smaller at full size, undithered: a draft lasts a moment."""
         levels = small.levels()
         h, w = k * levels.shape[0], k * levels.shape[1]
-        if self.room.size < h * w * 4:  # as large as this each frame, memory would be mapped anew each time
-            self.room = np.empty(h * w * 4, np.uint8)
-        large = self.room[: h * w * 4].reshape(h, w, 4)
+        if self.draft.room.size < h * w * 4:  # as large as this each frame, memory would be mapped anew each time
+            self.draft.room = np.empty(h * w * 4, np.uint8)
+        large = self.draft.room[: h * w * 4].reshape(h, w, 4)
         cv2.resize(levels, (w, h), dst=large, interpolation=cv2.INTER_LINEAR)
         dx, dy = area[0] - k * small.box[0], area[1] - k * small.box[1]
         part = large[dy : dy + area[3] - area[1], dx : dx + area[2] - area[0]]
@@ -163,7 +159,7 @@ def stale_box(old: tuple[Chunk, ...], new: tuple[Chunk, ...]) -> Box | None:
     return (min(l), min(t), max(r), max(b))
 
 
-def _pixel_rect(box: Box | None, view: Affine, whole: Rect) -> Rect | None:
+def _pixel_rect(box: Box | None, view: Affine, whole: PixelBox) -> PixelBox | None:
     if box is None:
         return None
     l, t, r, b = transform_box(box, view)
@@ -174,27 +170,27 @@ def _pixel_rect(box: Box | None, view: Affine, whole: Rect) -> Rect | None:
     )  # fmt: skip
 
 
-def _size(r: Rect) -> int:
+def _size(r: PixelBox) -> int:
     return (r[2] - r[0]) * (r[3] - r[1])
 
 
-def _joined(a: Rect | None, b: Rect | None) -> Rect | None:
+def _joined(a: PixelBox | None, b: PixelBox | None) -> PixelBox | None:
     if a is None or b is None:
         return a or b
     return (min(a[0], b[0]), min(a[1], b[1]), max(a[2], b[2]), max(a[3], b[3]))
 
 
-def _in_values(out: NDArray[np.uint8], area: Rect, values: bool) -> None:
+def _in_values(out: NDArray[np.uint8], area: PixelBox, values: bool) -> None:
     if values:
         show_values(out[area[1] : area[3], area[0] : area[2]])
 
 
-def to_bytes(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
+def to_bytes(pixels: Pixels, area: PixelBox, out: NDArray[np.uint8]) -> None:
     """Dither an area of float pixels into premultiplied BGRA bytes."""
     _draw_image(pixels, area, out)
 
 
-def _draw_image(pixels: Pixels, area: Rect, out: NDArray[np.uint8]) -> None:
+def _draw_image(pixels: Pixels, area: PixelBox, out: NDArray[np.uint8]) -> None:
     info = skia.ImageInfo.Make(out.shape[1], out.shape[0], skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
     surface = skia.Surface.MakeRasterDirect(info, out, out.strides[0])
     paint = skia.Paint(BlendMode=skia.BlendMode.kSrc)

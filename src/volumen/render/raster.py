@@ -13,7 +13,10 @@ from volumen.caching import MixedCache
 from volumen.geometry.affine import Affine, multiply, scaling, translation
 from volumen.geometry.path import Box, transform_box
 from volumen.picture.instructions import Chunk, Picture
-from volumen.render.exact.draw import Painter, PixelBox, Pixels, float_surface
+from volumen.render.draft.state import DraftState
+from volumen.render.exact.boxes import PixelBox
+from volumen.render.exact.draw import Painter
+from volumen.render.exact.paints import Pixels, float_surface
 from volumen.shading.paint import Colour
 
 if TYPE_CHECKING:
@@ -96,18 +99,15 @@ def paint_draft(
     picture: Picture,
     view: Affine,
     area: PixelBox,
-    kept: MixedCache,
+    state: DraftState,
     boxes: Boxes | None = None,
     canvas: PixelBox | None = None,
 ) -> Planes:
-    """The part ``area`` of a ``canvas``, drawn coarsely; what the next draft may need is put into ``kept``."""
-    from volumen.render.draft.draw import RoughPainter  # compiled code loads slowly
-    from volumen.render.draft.planes import Planes
+    """The part ``area`` of a ``canvas``, drawn coarsely; what the next draft may need is put into ``state``."""
+    from volumen.render.draft.draw import draw_draft  # compiled code loads slowly
 
-    planes = Planes(area)
     items = [i for chunk in _touched(picture, view, area, boxes) for i in chunk.items]
-    RoughPainter(planes, view, kept, canvas or area).show(picture, items)
-    return planes
+    return draw_draft(picture, items, view, area, state, canvas or area)
 
 
 def _touched(picture: Picture, view: Affine, area: PixelBox, boxes: Boxes | None) -> Iterator[Chunk]:

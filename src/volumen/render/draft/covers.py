@@ -18,7 +18,8 @@ from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, translat
 from volumen.geometry.engine import matrix, to_engine
 from volumen.geometry.path import Box, Path, boxes_meet, grow_box, transform_box
 from volumen.picture.instructions import Clip, FillPath, FillUncovered, Item, StrokePath
-from volumen.render.exact.draw import Painter, PixelBox, overlap, pixel_box, size_of
+from volumen.render.exact.boxes import PixelBox, overlap, pixel_box, size_of
+from volumen.render.exact.draw import Painter
 from volumen.render.exact.paints import paint_for
 from volumen.shading.paint import Colour, Solid
 

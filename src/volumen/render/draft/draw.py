@@ -12,8 +12,7 @@ from functools import partial
 import msgspec
 import numpy as np
 
-from volumen.caching import MixedCache
-from volumen.geometry.affine import IDENTITY, Affine, multiply, translation
+from volumen.geometry.affine import IDENTITY, Affine, mean_scale, multiply, translation
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.geometry.primitives import rectangle
 from volumen.picture.bounds import items_box
@@ -21,30 +20,30 @@ from volumen.picture.instructions import Bitmap, Clip, FillPath, Item, Layer, Pi
 from volumen.render.draft.covers import Cover, Covers, drawn, together
 from volumen.render.draft.planes import Planes, by_strength, grade_of, planes_of
 from volumen.render.draft.soft_covers import SoftCovers
-from volumen.render.exact.draw import Painter, PixelBox, evenly_blurred, overlap, pixel_box, size_of
+from volumen.render.draft.state import DraftState
+from volumen.render.exact.boxes import PixelBox, overlap, pixel_box, size_of
+from volumen.render.exact.draw import draw_items
 from volumen.render.exact.pixel_fills import field_range, rough_light, rough_pixels
+from volumen.render.exact.soft_layers import Softener, evenly_blurred, sees
 from volumen.shading.paint import Colour, Drawn, Linear, MeshPaint, Radial, ReliefPaint, Solid, is_field
 from volumen.shading.ramp import effective_paint
 
 _RECORD = 1000  # bytes, roughly, of what is known of an item
-_SEEN = "seen"  # in the last draft
 _SHORT = 4  # items of a run that is worth keeping
 _WORTH = 3000  # pixels that cost as much as an item of a run
 
 
-class RoughPainter(Painter):
-    """A painter of drafts, on planes."""
+class DraftPainter:
+    """Draws items on planes. ``view`` maps the sheet to the ``canvas``, ``planes`` are the part of it to draw now; what
+    is kept in ``state`` may serve all of it."""
 
-    rough = True
-
-    def __init__(self, planes: Planes, view: Affine, kept: MixedCache, canvas: PixelBox) -> None:
-        """``planes`` are the part of the ``canvas`` to draw now; what is kept may serve all of it."""
-        super().__init__(None, view, canvas)
-        self.area: PixelBox = canvas
-        self.planes, self.drafts = planes, kept
-        self.covers = Covers(kept, canvas)
-        self.softs = SoftCovers(kept, view, canvas)
-        self.last: dict[int, Item] = kept.get(_SEEN) or {}
+    def __init__(self, planes: Planes, view: Affine, state: DraftState, canvas: PixelBox) -> None:
+        self.view, self.area, self.scale = view, canvas, mean_scale(view)
+        self.planes, self.state, self.drafts = planes, state, state.kept
+        self.covers = Covers(state.kept, canvas)
+        self.softs = SoftCovers(state.kept, view, canvas)
+        self.softener = Softener(view, canvas, draw_items, rough=True)
+        self.last = state.seen
         self.seen: dict[int, Item] = {}
 
     def show(self, picture: Picture, items: list[Item]) -> None:
@@ -70,7 +69,7 @@ class RoughPainter(Painter):
             self.drafts.put(("soon", key), first, True, _RECORD + 100 * count)
             self._ground(picture)
             self.draw(items)
-        self.drafts.put(_SEEN, None, self.seen, _RECORD)
+        self.state.seen = self.seen
 
     def _ground(self, picture: Picture) -> None:
         if picture.ground is not None:
@@ -99,13 +98,26 @@ class RoughPainter(Painter):
             self._run(run)
 
     def _draw_one(self, item: Item) -> None:
-        super().draw((item,))
+        if isinstance(item, FillPath):
+            self._fill(item)
+        elif isinstance(item, StrokePath):
+            self._stroke(item)
+        elif isinstance(item, Layer):
+            self._layer(item)
+        elif isinstance(item, Bitmap):
+            self._bitmap(item)
+        else:
+            self._soft(item)
+
+    def _draw_all(self, items: Iterable[Item]) -> None:
+        for item in items:
+            self._draw_one(item)
 
     def _run(self, run: list[FillPath | StrokePath]) -> None:
         """Draw items that stay as they are, composed as one picture where that is less work."""
         graded = [i for i in run if isinstance(i.paint, Linear | Radial)]
         if len(run) < _SHORT and not graded:
-            super().draw(run)
+            self._draw_all(run)
             return
         key = ("run", tuple(map(id, run)), self.view, self.area)
         known = self.drafts.get(key)
@@ -114,10 +126,10 @@ class RoughPainter(Painter):
             # It takes longer to find the colours of gradients than to lay them.
             most = _WORTH * len(run) + sum(size_of(self._pixels_of([i])) for i in graded)
             if not 0 < size_of(place) <= most or place[0] >= place[2]:
-                super().draw(run)
+                self._draw_all(run)
                 return
             self.planes, around = Planes(place), self.planes
-            super().draw(run)
+            self._draw_all(run)
             known, self.planes = (self.planes.data, place[0], place[1]), around
             self.drafts.put(key, run, known, known[0].nbytes + _RECORD)
         pixels, x, y = known
@@ -204,12 +216,12 @@ class RoughPainter(Painter):
         if pixels is None:
             here = multiply(translation(-place[0], -place[1]), self.view)
             plain = msgspec.structs.replace(item, opacity=1.0, blend="normal")
-            pixels = planes_of(self._offscreen((plain,), place, here, False))
+            pixels = planes_of(self.softener.offscreen((plain,), place, here, False))
             self.drafts.put(key, item, pixels, pixels.nbytes)
         self.planes.put(pixels, place[0], place[1], item.opacity, item.blend)
 
     def _layer(self, item: Layer) -> None:
-        if not self._sees(item.clip):
+        if not sees(item.clip, self.view, self.area):
             return
         if max(item.blur, item.feather) * self.scale >= 0.1:
             self._soft_layer(item)
@@ -272,13 +284,13 @@ class RoughPainter(Painter):
             soft = Soft(item.items, one, item.blur, (0.0, 0.0), item.opacity, item.blend, item.clip)
             self._soft(soft)
             return
-        place = self._place(item, max(item.blur, item.feather) * self.scale)
+        place = self.softener.place(item, max(item.blur, item.feather) * self.scale)
         if place is None:
             return
         key = ("layer", id(item), self.view, place)
         made = self.drafts.get(key)
         if made is None:
-            pixels, x, y = self._softened(item, place)
+            pixels, x, y = self.softener.softened(item, place)
             made = planes_of(pixels), x, y
             self.drafts.put(key, item, made, made[0].nbytes)
         pixels, x, y = made
@@ -299,3 +311,12 @@ class RoughPainter(Painter):
             self._held(item.clip, partial(self.planes.put, pixels, *cover.box[:2], opacity, item.blend))
         else:
             self._held(item.clip, partial(self.planes.fill, cover, item.colour, item.opacity, item.blend))
+
+
+def draw_draft(
+    picture: Picture, items: list[Item], view: Affine, area: PixelBox, state: DraftState, canvas: PixelBox
+) -> Planes:
+    """Some items of a picture over its ground, in the part ``area`` of a ``canvas``."""
+    planes = Planes(area)
+    DraftPainter(planes, view, state, canvas).show(picture, items)
+    return planes

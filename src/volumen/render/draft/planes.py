@@ -17,7 +17,8 @@ from volumen.geometry.affine import Affine, invert, multiply
 from volumen.model.ingredients import BlendMode
 from volumen.render.draft import planes_kernel
 from volumen.render.draft.covers import NO_BYTES, Bytes, Cover
-from volumen.render.exact.draw import PixelBox, Pixels, overlap
+from volumen.render.exact.boxes import PixelBox, overlap
+from volumen.render.exact.paints import Pixels
 from volumen.shading.paint import Colour, Linear, Radial
 from volumen.shading.ramp import held_focus, plain_stops
 

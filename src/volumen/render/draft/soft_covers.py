@@ -18,7 +18,7 @@ from volumen.geometry.path import boxes_meet, grow_box, transform_box
 from volumen.picture.bounds import REACH, items_box
 from volumen.picture.instructions import FillPath, FillUncovered, Item, Soft, StrokePath
 from volumen.render.draft.covers import Bytes, Cover, Covers, cover_at, drawn
-from volumen.render.exact.draw import PixelBox, overlap
+from volumen.render.exact.boxes import PixelBox, overlap
 
 Pixel = tuple[int, int]
 _SHARPEST = 1.5  # pixels of softness that a reduced mask must keep

@@ -10,10 +10,8 @@ import math
 from collections.abc import Iterable
 from typing import Any
 
-import cv2
 import numpy as np
 import skia
-from numpy.typing import NDArray
 
 from volumen.caching import MixedCache
 from volumen.geometry.affine import Affine, mean_scale, multiply, scaling, translation
@@ -21,23 +19,17 @@ from volumen.geometry.engine import matrix, set_pen, to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.picture.bounds import REACH, item_box, items_box
 from volumen.picture.instructions import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath, one_colour
-from volumen.render.exact.paints import BLEND, float_image, image_of, paint_for
+from volumen.render.exact.boxes import PixelBox, intersect, pixel_box, size_of
+from volumen.render.exact.paints import BLEND, Pixels, float_image, image_of, paint_for
 from volumen.render.exact.pixel_fills import draw_field
-from volumen.render.exact.soften import feathered, gaussian_blur, line_blur
+from volumen.render.exact.soft_layers import LARGEST_BLUR, Softener, evenly_blurred, sees
 from volumen.shading.paint import is_field
 from volumen.shading.ramp import effective_paint
-
-Pixels = NDArray[np.float32]
-PixelBox = tuple[int, int, int, int]
-# Blurs that need more pixels than this are worked out at a lower resolution.
-LARGEST_BLUR = 12_000_000
 
 
 class Painter:
     """Draws items on one canvas. ``view`` maps the sheet to the canvas; ``area`` is the part that is needed,
     in canvas pixels. Blurred masks of shadows and glows are put into ``kept`` and found there again."""
-
-    rough = False  # blurs may be coarser
 
     def __init__(self, canvas: Any, view: Affine, area: Box, kept: MixedCache | None = None) -> None:
         self.canvas = canvas
@@ -45,6 +37,7 @@ class Painter:
         self.area = area
         self.scale = mean_scale(view)
         self.kept = kept
+        self.softener = Softener(view, area, draw_items)
 
     def draw(self, items: Iterable[Item]) -> None:
         for item in items:
@@ -90,7 +83,7 @@ class Painter:
             self.canvas.clipPath(to_engine(clip.path), skia.ClipOp.kIntersect, True)
 
     def _layer(self, item: Layer) -> None:
-        if not self._sees(item.clip):
+        if not sees(item.clip, self.view, self.area):
             return
         if max(item.blur, item.feather) * self.scale >= 0.1:
             self._soft_layer(item)
@@ -111,42 +104,21 @@ class Painter:
             self.draw(item.items)
         self.canvas.restore()
 
-    def _sees(self, clip: Clip | None) -> bool:
-        """Whether anything inside a clip may lie in the area."""
-        if clip is None:
-            return True
-        box = clip.path.hull()
-        return box is not None and boxes_meet(transform_box(box, multiply(self.view, clip.transform)), self.area)
-
     def _soft_layer(self, item: Layer) -> None:
         """A layer whose pixels are worked over: blurred, or faded out towards its edge."""
-        place = self._place(item, max(item.blur, item.feather) * self.scale)
+        place = self.softener.place(item, max(item.blur, item.feather) * self.scale)
         if place is None:
             return
         paint = skia.Paint(BlendMode=BLEND[item.blend])
         opacity = max(0.0, min(item.opacity, 1.0))
         one = one_colour(item.items) if evenly_blurred(item) else None
         if one is not None:  # a blurred alpha in one colour is a quarter of the work
-            pixels, x, y = self._blurred(item.items, place, self.view, item.blur * self.scale, alpha_only=True)
+            pixels, x, y = self.softener.blurred(item.items, place, self.view, item.blur * self.scale, alpha_only=True)
             self._put_mask(pixels, x, y, ((one.r, one.g, one.b, opacity), paint), item.clip)
             return
-        pixels, x, y = self._softened(item, place)
+        pixels, x, y = self.softener.softened(item, place)
         paint.setAlphaf(opacity)
         self._put(pixels, x, y, paint, item.clip)
-
-    def _softened(self, item: Layer, place: PixelBox) -> tuple[Pixels, int, int]:
-        """What a layer shows, worked over, and where its first pixel lies; ``place`` holds all that is seen of it."""
-        if evenly_blurred(item):
-            return self._blurred(item.items, place, self.view, item.blur * self.scale, alpha_only=False)
-        if size_of(place) > LARGEST_BLUR:  # too near to be seen whole: what lies far outside the view is left out
-            place = intersect(place, self.area)
-        pixels = self._offscreen(item.items, place, multiply(translation(-place[0], -place[1]), self.view), False)
-        if item.feather > 0:
-            pixels = feathered(pixels, item.feather * self.scale, self.rough)
-        else:
-            turn = math.degrees(math.atan2(self.view[1], self.view[0]))
-            pixels = line_blur(pixels, item.blur * self.scale, (item.blur_angle or 0.0) + turn)
-        return pixels, place[0], place[1]
 
     def _soft(self, item: Soft) -> None:
         sigma = item.sigma * self.scale
@@ -188,59 +160,8 @@ class Painter:
             return None
         whole = self.kept is not None and size_of(full) <= 4_000_000
         place = full if whole else intersect(full, wanted)
-        mask, x, y = self._blurred(item.items, place, moved, sigma, alpha_only=True, shift=(whole_x, whole_y))
+        mask, x, y = self.softener.blurred(item.items, place, moved, sigma, alpha_only=True, shift=(whole_x, whole_y))
         return mask, x + whole_x, y + whole_y, whole and size_of(place) <= LARGEST_BLUR
-
-    def _place(self, item: Layer, sigma: float) -> PixelBox | None:
-        """The pixels that a blurred layer must hold: what it paints, near to where it is seen."""
-        box, seen = items_box(item.items), item_box(item)
-        if box is None or seen is None:
-            return None
-        reach = math.ceil(REACH * sigma) + 2
-        visible = intersect(pixel_box(transform_box(seen, self.view), 1), self.area)
-        wanted = (visible[0] - reach, visible[1] - reach, visible[2] + reach, visible[3] + reach)
-        full = pixel_box(transform_box(box, self.view), reach)
-        inside = visible[0] < visible[2] and visible[1] < visible[3] and boxes_meet(full, wanted)
-        return intersect(full, wanted) if inside else None
-
-    def _blurred(
-        self, items: tuple[Item, ...], place: PixelBox, view: Affine, sigma: float, alpha_only: bool,
-        shift: tuple[int, int] = (0, 0),
-    ) -> tuple[Pixels, int, int]:  # fmt: skip
-        """Blurred pixels (or alpha) of items that cover ``place``, and where their first pixel lies.
-
-        Where that would take too much memory (a very wide blur seen from near), the items are drawn smaller,
-        and only the part inside ``area`` (moved back by ``shift``) is enlarged again.
-        """
-        size = size_of(place)
-        if size <= LARGEST_BLUR:
-            drawn = self._offscreen(items, place, multiply(translation(-place[0], -place[1]), view), alpha_only)
-            return gaussian_blur(drawn, sigma, self.rough), place[0], place[1]
-        k = (LARGEST_BLUR / size) ** 0.5
-        small = (0, 0, max(round((place[2] - place[0]) * k), 1), max(round((place[3] - place[1]) * k), 1))
-        reduced = multiply(scaling(k, k), multiply(translation(-place[0], -place[1]), view))
-        pixels = gaussian_blur(self._offscreen(items, small, reduced, alpha_only), sigma * k, self.rough)
-        seen = (self.area[0] - shift[0], self.area[1] - shift[1], self.area[2] - shift[0], self.area[3] - shift[1])
-        l, t, r, b = intersect(place, seen)
-        if l >= r or t >= b:
-            return np.zeros((1, 1) if alpha_only else (1, 1, 4), np.float32), l, t
-        back = np.array([[k, 0, (l - place[0] + 0.5) * k - 0.5], [0, k, (t - place[1] + 0.5) * k - 0.5]])
-        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-        return np.asarray(cv2.warpAffine(pixels, back, (r - l, b - t), flags=flags), dtype=np.float32), l, t
-
-    def _offscreen(self, items: tuple[Item, ...], place: PixelBox, view: Affine, alpha_only: bool) -> Pixels:
-        """Items drawn on a canvas of their own of the size of ``place``; ``view`` maps the sheet to it."""
-        w, h = place[2] - place[0], place[3] - place[1]
-        if not alpha_only:
-            pixels = np.zeros((h, w, 4), dtype=np.float32)
-            surface = float_surface(pixels)
-        else:
-            alpha = np.zeros((h, w), dtype=np.uint8)
-            info = skia.ImageInfo.Make(w, h, skia.kAlpha_8_ColorType, skia.kPremul_AlphaType)
-            surface = skia.Surface.MakeRasterDirect(info, alpha, w)
-        Painter(surface.getCanvas(), view, (0, 0, w, h)).draw(items)
-        surface.flushAndSubmit()
-        return alpha.astype(np.float32) / np.float32(255) if alpha_only else pixels
 
     def _put(self, pixels: Pixels, x: float, y: float, paint: Any, clip: Clip | None) -> None:
         image = float_image(pixels)
@@ -284,11 +205,6 @@ class Painter:
         self._put(pixels, x + l, y + t, paint, clip)
 
 
-def evenly_blurred(item: Layer) -> bool:
-    """Whether a soft layer is blurred in all directions, and nothing else."""
-    return item.feather <= 0 and item.blur_angle is None
-
-
 def stroke_paint(item: StrokePath) -> Any:
     """The paint library's pen for a line."""
     paint = paint_for(item.paint, item.opacity, item.blend)
@@ -303,32 +219,6 @@ def paint_from_colour(item: Soft) -> tuple[tuple[float, float, float, float], An
     return (c.r, c.g, c.b, max(0.0, min(c.a * item.opacity, 1.0))), paint
 
 
-def float_surface(pixels: Pixels) -> Any:
-    """A surface that draws straight into (h, w, 4) float32 premultiplied RGBA. Keep the array alive beside it."""
-    h, w = pixels.shape[:2]
-    info = skia.ImageInfo.Make(w, h, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
-    return skia.Surface.MakeRasterDirect(info, pixels, pixels.strides[0])
-
-
-def size_of(box: PixelBox) -> int:
-    """How many pixels a box holds."""
-    return (box[2] - box[0]) * (box[3] - box[1])
-
-
-def pixel_box(box: Box, grow: float = 0.0) -> PixelBox:
-    """The pixels that a box touches, grown on all sides."""
-    limit = 1e8
-    l, t, r, b = (max(-limit, min(limit, v)) for v in box)
-    return (math.floor(l - grow), math.floor(t - grow), math.ceil(r + grow), math.ceil(b + grow))
-
-
-def overlap(a: PixelBox, b: PixelBox) -> PixelBox:
-    """The pixels of both boxes; upside down where there are none."""
-    l, t, r, m = a
-    x, y, u, v = b
-    return (l if l > x else x, t if t > y else y, r if r < u else u, m if m < v else v)
-
-
-def intersect(a: PixelBox, b: Box) -> PixelBox:
-    """The pixels of ``a`` that ``b`` touches; upside down where there are none."""
-    return overlap(a, pixel_box(b))
+def draw_items(canvas: Any, view: Affine, area: Box, items: tuple[Item, ...]) -> None:
+    """Draw items on a canvas."""
+    Painter(canvas, view, area).draw(items)

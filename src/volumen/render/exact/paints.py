@@ -111,3 +111,13 @@ def image_of(asset: Asset) -> Any | None:
     if asset.key in _images:
         return _images.get(asset.key)
     return _images.put(asset.key, None, skia.Image.MakeFromEncoded(skia.Data.MakeWithCopy(asset.data)))
+
+
+Pixels = NDArray[np.float32]
+
+
+def float_surface(pixels: Pixels) -> Any:
+    """A surface that draws straight into (h, w, 4) float32 premultiplied RGBA. Keep the array alive beside it."""
+    h, w = pixels.shape[:2]
+    info = skia.ImageInfo.Make(w, h, skia.kRGBA_F32_ColorType, skia.kPremul_AlphaType)
+    return skia.Surface.MakeRasterDirect(info, pixels, pixels.strides[0])

@@ -16,7 +16,7 @@ import cv2
 import msgspec
 import numpy as np
 
-from volumen.caching import Cache, MixedCache, forget_all
+from volumen.caching import forget_all
 from volumen.compose.memo import Memo
 from volumen.compose.scene import build
 from volumen.geometry.path import Box, grow_box, union_box
@@ -25,6 +25,7 @@ from volumen.model.tree import chain_to, place_of
 from volumen.outline.boxes import node_box
 from volumen.picture.instructions import Picture
 from volumen.picture.purity import node_purity
+from volumen.render.draft.state import DraftState
 from volumen.render.frame import Frame
 from volumen.render.raster import paint_area, paint_draft, straight_bytes, view_of
 from volumen.render.worker.messages import (
@@ -59,7 +60,7 @@ class Service:
         self.frame = Frame()
         self.memos = {False: Memo(), True: Memo()}
         self.variants = Memo()
-        self.variant_kept: MixedCache = Cache("drafts of variants", most_bytes=30_000_000)
+        self.variant_drafts = DraftState(30_000_000)
         self.buffers: dict[str, SharedMemory] = {}
         self.shown: Picture | None = None
         self.loading: Thread | None = None
@@ -68,7 +69,7 @@ class Service:
 
     def run(self) -> None:
         """Serve until told to quit or until the window is gone."""
-        self.frame.quick = False
+        self.frame.draft.ready = False
         while True:
             try:
                 while self.cold_ms and not self.connection.poll(_REST):
@@ -94,7 +95,7 @@ class Service:
         """Load the compiled loops of drafts, which takes a second; until then frames are drawn without them."""
         import volumen.render.draft.draw  # noqa: F401
 
-        self.frame.quick = True
+        self.frame.draft.ready = True
 
     def get_ready(self) -> None:
         """Between two requests: while the hand rests, what drafts of a sheet need is made."""
@@ -102,8 +103,8 @@ class Service:
             self.loading = Thread(target=self._load_drafts, daemon=True)
             self.loading.start()
         with suppress(Exception):  # what cannot be made ready is made when it is asked for
-            if self.cold_ms and self.frame.quick and not self.connection.poll(0):
-                self.frame.pace.expect(self.cold_ms)
+            if self.cold_ms and self.frame.draft.ready and not self.connection.poll(0):
+                self.frame.draft.pace.expect(self.cold_ms)
                 self.cold_ms = 0.0
                 self.warm_up()
 
@@ -134,19 +135,19 @@ class Service:
         self.taken = 0
         forget_all()
         self.variants = Memo()
-        self.variant_kept.clear()
+        self.variant_drafts.clear()
         frame = self.frame
         if self.shown is not None and frame.view is not None:
-            for kept in (frame.soft_kept, frame.draft_kept):
+            for kept in (frame.soft_kept, frame.draft.kept):
                 kept.begin_use()
             shape = frame.pixels.shape
             area = (0, 0, shape[1], shape[0])
             # What is asked for by drawing what is shown, in full and as a draft, stays.
             if not paint_area(np.zeros_like(frame.pixels), self.shown, frame.view, area, frame.soft_kept, self._called):
                 return
-            if frame.quick:
+            if frame.draft.ready:
                 self.warm_up()
-            for kept in (frame.soft_kept, frame.draft_kept):
+            for kept in (frame.soft_kept, frame.draft.kept):
                 kept.forget_unused()
         gc.collect()
         with suppress(OSError, AttributeError):  # other C libraries give memory back by themselves
@@ -168,7 +169,7 @@ class Service:
         start = time.perf_counter()
         picture = build(self.document, request.flat, self.memos[request.flat], references=True)
         built = time.perf_counter()
-        self.frame.pace.built((built - start) * 1e3)
+        self.frame.draft.pace.built((built - start) * 1e3)
         self.shown = picture
         out = np.ndarray((request.height, request.width, 4), np.uint8, self._buffer(request.buffer).buf)
         rects, rough = self.frame.update(
@@ -184,7 +185,7 @@ class Service:
         if self.shown is not None and frame.view is not None:
             h, w = frame.pixels.shape[:2]
             frame.draw_draft(self.shown, frame.view, (0, 0, w, h), np.zeros((h, w, 4), np.uint8))
-            frame.pace.late = 0  # with nothing ready yet it says little
+            frame.draft.pace.late = 0  # with nothing ready yet it says little
 
     def _buffer(self, name: str) -> SharedMemory:
         if name not in self.buffers:
@@ -198,7 +199,7 @@ class Service:
         document = self.receiver.fork().apply(request.changes)
         picture = build(document, memo=self.variants)
         view = view_of(request.box, request.width / max(request.box[2] - request.box[0], 1e-9))
-        planes = paint_draft(picture, view, (0, 0, request.width, request.height), self.variant_kept)
+        planes = paint_draft(picture, view, (0, 0, request.width, request.height), self.variant_drafts)
         return ImageAnswer(request.id, request.width, request.height, straight_bytes(planes.pixels()).tobytes())
 
     def image(self, request: ImageRequest) -> ImageAnswer:

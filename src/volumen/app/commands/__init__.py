@@ -1,0 +1,1 @@
+"""What the commands do, and what each needs before it can act."""

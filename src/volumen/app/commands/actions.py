@@ -1,0 +1,258 @@
+"""The commands of the menus File, Edit, Object, Combine and Colour, as tables for the registry."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from typing import TYPE_CHECKING, NamedTuple, get_args
+
+from volumen.app.commands.actions_view import register_ingredients, register_light, register_view
+from volumen.app.commands.needs import Needs
+from volumen.app.commands.operations import Operations
+from volumen.app.commands.operations_colour import ColourOperations
+from volumen.app.commands.operations_more import MoreOperations
+from volumen.app.state.news import Stage
+from volumen.app.state.registry import NOTHING, Command, Need, Registry, Shown
+from volumen.edit.search import Likeness
+from volumen.model.nodes import COMBININGS
+
+if TYPE_CHECKING:
+    from volumen.app.window.window import Window
+
+MENUS = ("File", "Edit", "Object", "Ingredient", "Combine", "Colour", "Light", "View", "Help")
+FAR = 10**6
+_COMBINING_ROWS = {
+    "union": ("squares-unite", 80), "subtract": ("squares-subtract", 90), "intersect": ("squares-intersect", 100),
+    "exclude": ("squares-exclude", 110), "divide": ("split", 120), "cut hidden": ("layers", 130),
+}  # fmt: skip
+
+
+def register(window: Window, registry: Registry) -> None:
+    do, more, needs = Operations(window), MoreOperations(window), Needs(window)
+    _file(window, registry)
+    _edit(window, do, more, needs, registry)
+    _object(window, do, more, needs, registry)
+    register_ingredients(window, needs, registry)
+    _combine(do, more, needs, registry)
+    _colour(window.colour, needs, registry)
+    register_light(window, needs, registry)
+    register_view(window, more, needs, registry)
+    registry.add(
+        Command("help.keys", "Keys and commands", "Help", window.show_help, keys="F1", words="manual shortcuts"),
+        Command("help.list", "Find a command", "Help", window.show_command_list, keys="Ctrl+Space", words="search"),
+        Command("help.about", "About Volumen", "Help", window.show_about, section=True),
+    )
+
+
+class Row(NamedTuple):
+    """How a command that acts at once stands in the toolbox."""
+
+    short: str
+    icon: str
+    shown: Shown
+
+
+class _Table:
+    """Adds commands to one menu, their ids begun alike."""
+
+    def __init__(self, registry: Registry, menu: str) -> None:
+        self.registry, self.menu = registry, menu
+
+    def __call__(
+        self, name: str, title: str, call: Callable[[], object], need: Need = NOTHING, *keys: str,
+        section: bool = False, inside: str = "", words: str = "", row: Row | None = None,
+    ) -> None:  # fmt: skip
+        menu = f"{self.menu}/{inside}" if inside else self.menu
+        key, more = (keys[0], keys[1:]) if keys else ("", ())
+        made = Command(f"{self.menu.lower()}.{name}", title, menu, call, need, key, section, more, words=words)
+        if row is not None:
+            made = replace(made, short=row.short, icon=row.icon, toolbox=(row.shown,))
+        self.registry.add(made)
+
+
+def _file(w: Window, r: Registry) -> None:
+    f, add = w.files, _Table(r, "File")
+    add("new", "New sheet", f.new, NOTHING, "Ctrl+N")
+    add("open", "Open …", f.open, NOTHING, "Ctrl+O", words="load")
+    add("save", "Save", f.save, NOTHING, "Ctrl+S", section=True)
+    add("save_as", "Save as …", f.save_as, NOTHING, "Ctrl+Shift+S")
+    add("kept", "Kept work …", w.show_kept_work, NOTHING, words="recover crash backup earlier versions lost")
+    add(
+        "place",
+        "Place a picture or SVG …",
+        w.exchange.place,
+        NOTHING,
+        "Ctrl+Shift+O",
+        words="import reference sketch",
+        row=Row("Reference", "image", Shown(Stage.DRAW, 160)),
+    )
+    add("export", "Export", w.export, NOTHING, "Ctrl+E", section=True, words="png pdf output")
+    add("quit", "Quit", w.close, NOTHING, "Ctrl+Q", section=True, words="exit")
+
+
+def _edit(w: Window, do: Operations, more: MoreOperations, n: Needs, r: Registry) -> None:
+    add, paste = _Table(r, "Edit"), w.exchange.paste
+    add("undo", "Undo", do.undo, n.undo, "Ctrl+Z", words="back")
+    add("redo", "Redo", w.session.redo, n.redo, "Ctrl+Shift+Z", "Ctrl+Y")
+    add("cut", "Cut", do.cut, n.any, "Ctrl+X", section=True)
+    add("copy", "Copy", do.copy, n.any, "Ctrl+C")
+    add("paste", "Paste", paste, NOTHING, "Ctrl+V")
+    add("paste_above", "Paste in place above", partial(paste, "above"), NOTHING, "Ctrl+Shift+V")
+    add("paste_below", "Paste in place below", partial(paste, "below"), NOTHING, "Ctrl+Alt+Shift+V")
+    add("duplicate", "Duplicate", do.duplicate, n.any, "Ctrl+D", words="copy")
+    add("delete", "Delete", do.delete, n.any, "Del", "Backspace", words="remove")
+    add("all", "Select all", do.select_all, NOTHING, "Ctrl+A", section=True)
+    add("none", "Select nothing", do.select_nothing, n.any, "Ctrl+Shift+A", words="deselect")
+    for by in get_args(Likeness):
+        keys = ("Ctrl+Alt+A",) if by == "look" else ()
+        add(
+            f"same_{by}",
+            f"Select the same {by}",
+            partial(more.select_alike, by),
+            n.any,
+            *keys,
+            inside="Find and select",
+        )
+    find = partial(add, inside="Find and select")
+    find("duplicates", "Select duplicates lying on one another", more.select_duplicates, section=True)
+    find("strays", "Select stray points and empty shapes", more.select_strays, words="specks leftovers clean")
+    add("copy_recipe", "Copy the recipe", w.copy_recipe, n.any, "Ctrl+Alt+C", section=True, words="style look")
+    add("paste_recipe", "Apply the copied recipe", w.paste_recipe, n.recipe_clip, "Ctrl+Alt+V", words="style look")
+    for way, dx, dy in (("Left", -1, 0), ("Right", 1, 0), ("Up", 0, -1), ("Down", 0, 1)):
+        nudge = partial(add, inside="Nudge")
+        nudge(f"nudge_{way}", f"Nudge {way.lower()}", partial(do.nudge, dx, dy), n.any, way)
+        far = partial(do.nudge, 10 * dx, 10 * dy)
+        nudge(f"nudge_{way}_far", f"Nudge {way.lower()} by 10", far, n.any, f"Shift+{way}")
+
+
+def _object(w: Window, do: Operations, more: MoreOperations, n: Needs, r: Registry) -> None:
+    add, arranger = _Table(r, "Object"), w.arranger
+    add("group", "Group", do.group, n.any, "Ctrl+G")
+    add(
+        "ungroup",
+        "Ungroup, or release what is held",
+        do.ungroup,
+        n.children,
+        "Ctrl+Shift+G",
+        row=Row("Release", "square-stack", Shown(Stage.CARVE, 150, folded=True)),
+    )
+    add(
+        "hold",
+        "Hold inside the back-most shape",
+        do.hold,
+        n.several,
+        "Ctrl+H",
+        words="clip mask",
+        row=Row("Hold inside", "circle-dot", Shown(Stage.CARVE, 140, folded=True)),
+    )
+    order = partial(add, inside="Order")
+    order("front", "To the front", partial(do.restack, FAR), n.any, "Ctrl+Shift+Up")
+    order("forward", "One up", partial(do.restack, 1), n.any, "Ctrl+Up")
+    order("backward", "One down", partial(do.restack, -1), n.any, "Ctrl+Down")
+    order("back", "To the back", partial(do.restack, -FAR), n.any, "Ctrl+Shift+Down")
+    linked = partial(add, inside="Linked copies")
+    linked("copy_linked", "Linked copy", do.copy_linked, n.any, "Ctrl+Alt+D", words="instance clone")
+    linked("link", "Link: all become like the first", do.link, n.linkable)
+    linked("unlink", "Unlink", do.unlink, n.linked)
+    linked("select_linked", "Select all that are linked", do.select_linked, n.linked)
+    mirror = partial(add, inside="Mirror and repeat")
+    mirror("again", "Transform again", arranger.again, n.any, "Ctrl+Shift+D")
+    mirror("mirror_across", "Mirror left and right", partial(arranger.mirror, 90), n.any, "Ctrl+M", words="flip")
+    mirror("mirror_down", "Mirror top and bottom", partial(arranger.mirror, 0), n.any, "Ctrl+Shift+M", words="flip")
+    mirror("mirror_copy", "Mirrored copy, left and right", partial(arranger.mirror, 90, True), n.any, "Ctrl+Alt+M")
+    for edge in ("left", "centre", "right", "top", "middle", "bottom"):
+        add(f"align_{edge}", f"Align {edge}", partial(arranger.align, edge), n.any, inside="Align")
+    text = partial(add, inside="Text on a path")
+    text("text_on_path", "Set text on the path", more.set_on_path, n.text_and_path)
+    text("text_off_path", "Take text off its path", more.take_off_path, n.text_on_path)
+    add(
+        "isolate", "Work inside this branch alone, or leave it", more.isolate, n.isolated_or_any, "Ctrl+I", section=True
+    )
+    add(
+        "knockout",
+        "Knockout: let the stock show through",
+        more.knockout,
+        n.any,
+        words="hole cut",
+        row=Row("Knockout", "circle-slash-2", Shown(Stage.CARVE, 160, folded=True)),
+    )
+    add("stock", "Stock: no knockout cuts it, or no longer", more.stock, n.any, words="mock-up cloth paper")
+    add("dim", "Dim the reference image, or show it in full", more.dim, n.image, words="sketch fade")
+    add("rename", "Rename", w.pile.rename_selected, n.any, "Ctrl+R", section=True)
+    add("hide", "Show or hide", partial(do.flip, "visible"), n.any, "Ctrl+Shift+H")
+    add("lock", "Lock or unlock", partial(do.flip, "locked"), n.any, "Ctrl+Shift+K")
+    add("keep_vector", "Keep vector on export, or not", partial(do.flip, "keep_vector"), n.any)
+    add(
+        "to_path",
+        "Form to path",
+        do.to_path,
+        n.form,
+        section=True,
+        words="outlines convert curves letters",
+        row=Row("Form to path", "waypoints", Shown(Stage.CARVE, 170, folded=True)),
+    )
+    add("line_to_outline", "Line to outline", do.line_to_outline, n.lines, "Ctrl+Alt+O", words="stroke expand band")
+    filled = partial(do.line_to_outline, True)
+    add("line_to_outline_filled", "Line to outline, its holes filled", filled, n.lines, words="stroke expand band")
+    add(
+        "freeze",
+        "Freeze to plain shapes",
+        do.freeze,
+        n.live,
+        "Ctrl+Shift+F",
+        words="expand flatten bake",
+        row=Row("Freeze", "snowflake", Shown(Stage.CARVE, 180)),
+    )
+
+
+def _combine(do: Operations, more: MoreOperations, n: Needs, r: Registry) -> None:
+    add = _Table(r, "Combine")
+    for operation in COMBININGS:
+        title = operation.capitalize() + (" from the back-most" if operation == "subtract" else "")
+        name, call = operation.replace(" ", "_"), partial(more.combine, operation)
+        icon, at = _COMBINING_ROWS[operation]
+        row = Row(operation.capitalize(), icon, Shown(Stage.CARVE, at))
+        words = "boolean pathfinder merge"
+        add(name, f"{title}, live", call, n.several, section=operation == "divide", words=words, row=row)
+        add(f"{name}_once", f"{title}, once and for all", partial(call, False), n.several)
+    add("release", "Release the members", do.release, n.combined, section=True)
+    add(
+        "join_ends", "Join the ends", more.join_ends, n.two_ends, "Ctrl+Alt+J", section=True, words="weld close connect"
+    )
+    add("mirror_weld", "Mirrored half, welded on its axis", more.mirror_weld, n.two_ends, words="symmetry whole")
+
+
+def _colour(c: ColourOperations, n: Needs, r: Registry) -> None:
+    add = _Table(r, "Colour")
+    add(
+        "blend",
+        "Blend in steps",
+        c.blend,
+        n.several,
+        "Ctrl+B",
+        row=Row("Stepped blend", "layers-2", Shown(Stage.COLOUR, 80)),
+    )
+    add("spine", "Lay the steps along the path", c.take_spine, n.blend_and_path)
+    add(
+        "hatch",
+        "Hatch the shape",
+        c.hatch,
+        n.one_shape,
+        row=Row("Hatch", "tally-3", Shown(Stage.COLOUR, 100, folded=True)),
+    )
+    add(
+        "shade_form",
+        "Shaded form from the shape",
+        c.shade_form,
+        n.one_shape,
+        row=Row("Shaded form", "eclipse", Shown(Stage.COLOUR, 110, folded=True)),
+    )
+    add("as_one", "One gradient across the selection", c.as_one, n.several, section=True)
+    add("keep_gradient", "Keep this gradient in the palette", c.keep_gradient, n.one_shape)
+    add("keep_colour", "Keep the colour in use", c.keep_colour, n.any, section=True, words="swatch")
+    add("keep_look", "Keep this look in the palette", c.keep_look, n.any)
+    add("from_selection", "Swatches from the selection", c.from_selection, n.any)
+    add("from_picture", "Swatches from the reference picture", c.from_picture, n.picture)
+    add("read_palette", "Read a palette …", c.read_palette, section=True)
+    add("write_palette", "Write the palette …", c.write_palette, n.swatches)

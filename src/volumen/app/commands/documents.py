@@ -1,0 +1,170 @@
+"""New, open, save: the window's dealings with files, every problem said in words."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QFileDialog
+
+from volumen.app.engine import recovery
+from volumen.app.engine.claims import Claim, held_elsewhere
+from volumen.app.engine.folders import home
+from volumen.app.state.news import News
+from volumen.app.widgets.asking import ask, ask_save_name
+from volumen.demo import DEMOS
+from volumen.formats import native
+from volumen.formats.files import FileProblem, Stamp, stamp
+from volumen.model.nodes import Document
+
+if TYPE_CHECKING:
+    from volumen.app.window.window import Window
+
+FILTER = "Volumen artwork (*.volumen)"
+OPEN_FILTER = "Artwork (*.volumen *.svg)"
+
+_OTHER_NAME, _OVER, _STAY = "Save under another name", "Write over it", "Stay"
+
+
+class Documents:
+    def __init__(self, window: Window) -> None:
+        self.window = window
+        self.session = window.session
+        self._stamp: Stamp | None = None  # of the open file, when it was read or written last
+        self._claim = Claim()
+
+    # -- opening
+
+    def new(self) -> None:
+        if self.may_leave():
+            self.show(Document(), None, "untitled")
+
+    def open(self) -> None:
+        if self.may_leave():
+            self.window.reading.prepare()
+            name, _ = QFileDialog.getOpenFileName(self.window, "Open", self._folder(), OPEN_FILTER)
+            if name:
+                self.load(name)
+            self.window.reading.close()
+
+    def show(self, document: Document, path: Path | None, name: str) -> None:
+        """Put a document in place of the open one, whose work under way goes with it."""
+        self.window.canvas.drop()
+        self.window.autosave.clear()
+        self._stamp = None if path is None else stamp(path)
+        self.session.open(document, path, name)
+        if not self._claim.take(path):
+            self.tell(
+                f"'{name}' is open in another window of Volumen, too. Saving asks before it writes over the other."
+            )
+        self.window.canvas.fit()
+
+    def load(self, name: str) -> bool:
+        """Open a file or ``demo:NAME``; on a problem the open document stays. False if it did not open."""
+        path = Path(name)
+        try:
+            if name.startswith("demo:"):
+                self.show(DEMOS[name[5:]][1](), None, name[5:])
+                return True
+            svg = path.suffix.lower() == ".svg"
+            found = self.window.reading.artwork(path)
+            self.show(found.document, None if svg else path, path.stem)
+            if svg:
+                self.window.exchange.tell_missing(found.notes)
+            elif found.notes:
+                self.tell(f"'{path.name}' went beyond the limits of a document: {'; '.join(found.notes)}.")
+        except FileProblem as problem:
+            self.tell(str(problem))
+            return False
+        return True
+
+    def recover(self, found: recovery.Found) -> bool:
+        """Open what was left behind, or an earlier state, as work that is not saved."""
+        try:
+            document = self.window.reading.artwork(found.file).document
+        except FileProblem as problem:
+            aside = recovery.set_aside(found.file)
+            self.tell(f"{problem}. It was put aside as {aside}")
+            return False
+        self.show(document, self._place_of(found), found.about.name)
+        self.session.history.mark_unsaved()
+        self.session.tell(News.FILE)
+        if found.left:
+            self.window.autosave.tick()
+            self.window.autosave.wait()
+            if self.window.autosave.keeper.file is not None:
+                recovery.keep_left(found)
+        self.window.notice(f"'{found.about.name}' is as it was then. Save it to keep it.")
+        return True
+
+    def _place_of(self, found: recovery.Found) -> Path | None:
+        """Where recovered work is saved without asking: over the file that it was made of, unless that is newer. Earlier
+        states are saved under a name of their own."""
+        path = Path(found.about.path) if found.about.path else None
+        try:
+            older = path is not None and path.stat().st_mtime <= found.written
+        except OSError:
+            older = False
+        return path if found.left and older else None
+
+    # -- saving
+
+    def save(self) -> bool:
+        return self.save_to(self.session.path) if self.session.path else self.save_as()
+
+    def save_as(self) -> bool:
+        start = Path(self._folder()) / f"{self.session.name}.volumen"
+        path = ask_save_name(self.window, "Save as", str(start), FILTER, (".volumen",))
+        return path is not None and self.save_to(path)
+
+    def save_to(self, path: Path) -> bool:
+        self.window.canvas.end_unfinished()
+        document = self.session.history.committed
+        answer = self._clash(path)
+        if answer == _OTHER_NAME:
+            return self.save_as()
+        if answer == _STAY:
+            return False
+        try:
+            native.save(document, path, self.window.link.sheet_png())
+        except FileProblem as problem:
+            self.tell(str(problem))
+            return False
+        self._stamp = stamp(path)
+        self._claim.take(path)
+        self.session.saved(path, document)
+        self.session.say(f"saved {path}")
+        self.window.autosave.clear()
+        recovery.keep_copy(path)
+        return True
+
+    def _clash(self, path: Path) -> str:
+        """Ask before writing over what another program, or another window, has written."""
+        own = path == self.session.path
+        now = stamp(path)
+        if own and now is not None and now != self._stamp:
+            words = f"'{path.name}' was changed on disk since it was opened here."
+        elif not own and held_elsewhere(path):
+            words = f"'{path.name}' is open in another window of Volumen."
+        else:
+            return _OVER
+        return ask(self.window, words, _OTHER_NAME, _OVER, _STAY)
+
+    def may_leave(self) -> bool:
+        """Ask what to do with unsaved work; True if the document may go."""
+        if not self.session.unsaved:
+            return True
+        words = f"'{self.session.name}' has changes that are not saved."
+        answer = ask(self.window, words, "Save", "Discard the changes", "Stay")
+        return self.save() if answer == "Save" else answer != "Stay"
+
+    def close(self) -> None:
+        self._claim.release()
+
+    def tell(self, message: str) -> None:
+        """A problem: in the status bar, and beside the window until it is read."""
+        self.session.say(message)
+        self.window.notice(message)
+
+    def _folder(self) -> str:
+        return str(self.session.path.parent if self.session.path else home())

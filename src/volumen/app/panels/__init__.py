@@ -1,0 +1,1 @@
+"""The panels around the sheet."""

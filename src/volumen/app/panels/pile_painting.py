@@ -1,0 +1,87 @@
+"""The rows of the pile as they are painted and renamed."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QModelIndex, QRect, QSize, Qt
+from PySide6.QtGui import QColor, QPainter
+from PySide6.QtWidgets import QLineEdit, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+
+from volumen.app import theme
+from volumen.model.lengths import lift_on_sheet
+from volumen.model.tree import world_of
+
+if TYPE_CHECKING:
+    from volumen.app.panels.pile import Pile
+
+ID = Qt.ItemDataRole.UserRole
+THUMB = QSize(26, 21)
+
+
+class RowDelegate(QStyledItemDelegate):
+    """Thumbnail, name, lift, and the badges: hidden, locked, in a light of its own, linked."""
+
+    def __init__(self, pile: Pile) -> None:
+        super().__init__(pile)
+        self.pile = pile
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | Any) -> None:
+        node = self.pile.node(index.data(ID))
+        box = option.rect
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(QRect(0, box.top(), box.right() + 1, box.height()), QColor(theme.CARD))
+            painter.fillRect(QRect(0, box.top(), 3, box.height()), QColor(theme.VERMILION))
+        elif option.state & QStyle.StateFlag.State_MouseOver:
+            painter.fillRect(QRect(0, box.top(), box.right() + 1, box.height()), QColor("#e8e6e0"))
+        if node is None:
+            return
+        thumb = self.pile.thumbnail(node)
+        frame = QRect(box.left() + 2, box.top() + 4, THUMB.width(), THUMB.height())
+        painter.fillRect(frame, QColor("#dbd8d1"))
+        if thumb is not None:
+            size = thumb.deviceIndependentSize()
+            painter.drawPixmap(
+                round(frame.center().x() + 0.5 - size.width() / 2),
+                round(frame.center().y() + 0.5 - size.height() / 2),
+                thumb,
+            )
+        right = box.right() - 4
+        for shown, icon in (
+            (True, "eye" if node.visible else "eye-off"),
+            (True, "lock" if node.locked else "lock-open"),
+            (node.own_lamp is not None or node.unlit, "lightbulb-off" if node.unlit else "lightbulb"),
+            (node.link is not None, "link"),
+        ):
+            hovered = bool(option.state & QStyle.StateFlag.State_MouseOver)
+            set_ = icon in ("eye-off", "lock", "lightbulb", "lightbulb-off", "link")
+            if not shown:
+                continue
+            right -= 19
+            if shown and (set_ or hovered):
+                painter.drawPixmap(right, box.top() + 7, theme.icon_pixmap(icon, theme.SOFT_INK, 15))
+        text = QRect(frame.right() + 8, box.top(), right - frame.right() - 10, box.height())
+        painter.setPen(QColor(theme.INK if node.visible else theme.FAINT))
+        name = painter.fontMetrics().elidedText(node.name, Qt.TextElideMode.ElideRight, text.width())
+        painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, name)
+        if node.lift and not option.state & QStyle.StateFlag.State_MouseOver:
+            painter.setPen(QColor(theme.FAINT))
+            lift = f"lift {lift_on_sheet(node, world_of(self.pile.session.document, node.id)):.0f}"
+            used = painter.fontMetrics().horizontalAdvance(name) + painter.fontMetrics().horizontalAdvance(lift) + 12
+            if used < text.width() + 38 and not node.locked and node.visible:
+                painter.drawText(
+                    QRect(text.left(), box.top(), box.right() - 6 - text.left(), box.height()),
+                    Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, lift,
+                )  # fmt: skip
+
+    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Any) -> QWidget:
+        return QLineEdit(parent)
+
+    def setEditorData(self, editor: QWidget, index: Any) -> None:
+        node = self.pile.node(index.data(ID))
+        assert isinstance(editor, QLineEdit)
+        editor.setText(node.name if node else "")
+
+    def setModelData(self, editor: QWidget, model: Any, index: Any) -> None:
+        assert isinstance(editor, QLineEdit)
+        self.pile.rename(index.data(ID), editor.text())

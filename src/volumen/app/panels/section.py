@@ -1,0 +1,169 @@
+"""The section: the artwork from the side. Slabs lie at their lift; drag one to lift it; shadows have their lengths."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from volumen.app import theme
+from volumen.app.canvas.canvas import Canvas
+from volumen.app.state.news import News
+from volumen.app.state.session import Session
+from volumen.app.widgets.painting import painted
+from volumen.compose.light import light_at
+from volumen.compose.recipe import base_colour
+from volumen.edit import objects
+from volumen.geometry.affine import IDENTITY, Affine, multiply
+from volumen.model.ingredients import CastShadow
+from volumen.model.lengths import lift_on_sheet
+from volumen.model.nodes import Document, Group, Node
+from volumen.outline.boxes import node_box
+from volumen.shading.lamp import shadow_offset
+
+
+@dataclass(slots=True)
+class Slab:
+    node: Node
+    left: float
+    right: float
+    base: float  # height of what it is lifted above
+    lift: float  # of its own, in sheet units
+    box: QRectF | None = None
+
+
+class Section(QWidget):
+    def __init__(self, session: Session, canvas: Canvas) -> None:
+        super().__init__()
+        self.session, self.canvas = session, canvas
+        self._slabs: list[Slab] = []
+        self._of: Node | None = None  # the tree whose slabs they are
+        self._drag: tuple[int, float, float] | None = None
+        self._before: Document | None = None
+        self.setFixedHeight(124)
+        self.setMouseTracking(True)
+        self.setAccessibleName("section")
+        session.on((News.DOCUMENT, News.SELECTION, News.VIEW), self.update)
+
+    def slabs(self) -> list[Slab]:
+        """What stands on the sheet: objects of the top level, and those below them that are lifted."""
+        out: list[Slab] = []
+
+        def visit(node: Node, parent: Affine, base: float, depth: int) -> None:
+            for child in node.children:
+                if not child.visible or (child.locked and depth == 0):
+                    continue
+                place = multiply(parent, child.transform)
+                lift = lift_on_sheet(child, place)
+                lifted = child.lift != 0 or any(isinstance(i, CastShadow) for i in child.recipe)
+                if depth == 0 or lifted:
+                    box = node_box(child, parent)
+                    if box is not None:
+                        out.append(Slab(child, box[0], box[2], base, lift))
+                visit(child, place, base + lift, depth + 1)
+
+        visit(self.session.document.root, IDENTITY, 0.0, 0)
+        return out[:60]
+
+    def _scale(self) -> float:
+        """Pixels per unit of height: the highest slab fits, and small lifts can still be seen."""
+        highest = max((s.base + s.lift for s in self._slabs), default=0.0)
+        return min((self.height() - 56) / max(highest, 20.0), 3.0)
+
+    @painted
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(theme.SECTION))
+        root = self.session.document.root
+        if self._of is not root:  # a lamp that turns moves no slab
+            self._slabs, self._of = self.slabs(), root
+        scale, floor = self._scale(), self.height() - 20.0
+        self._paint_rays(painter, floor)
+        painter.setPen(QPen(QColor("#a9a59b"), 1))
+        painter.setBrush(QColor("#ece6da"))
+        view = self.canvas.viewport
+        sheet = self.session.document.sheet
+        left, right = view.to_canvas((0, 0))[0], view.to_canvas((sheet.width, 0))[0]
+        painter.drawRect(QRectF(left, floor, right - left, 6))
+        self._paint_slabs(painter, floor, scale)
+        painter.setPen(QColor(theme.SOFT_INK))
+        font = painter.font()
+        font.setPixelSize(11)
+        font.setBold(True)
+        painter.setFont(font)
+        painter.drawText(14, 18, "SECTION")
+        font.setBold(False)
+        font.setPixelSize(12)
+        painter.setFont(font)
+        painter.drawText(76, 18, "from the side: drag a slab to lift it")
+
+    def _paint_rays(self, painter: QPainter, floor: float) -> None:
+        """Lamp rays as they fall in this view: steep for a high lamp, leaning with its bearing."""
+        lamp = self.session.document.lamp
+        lean = -lamp.toward[0] / max(math.tan(lamp.elevation), 0.05)
+        pen = QPen(QColor(theme.AMBER_DARK), 1, Qt.PenStyle.CustomDashLine)
+        pen.setDashPattern([4, 5])
+        colour = QColor(theme.AMBER_DARK)
+        colour.setAlpha(110)
+        pen.setColor(colour)
+        painter.setPen(pen)
+        for k in range(9):
+            x = self.width() * (k + 0.5) / 9
+            top = floor - 26
+            painter.drawLine(QPointF(x - lean * top, 26), QPointF(x, floor))
+
+    def _paint_slabs(self, painter: QPainter, floor: float, scale: float) -> None:
+        view, document = self.canvas.viewport, self.session.document
+        for slab in sorted(self._slabs, key=lambda s: s.node.id in self.session.selection):
+            node = slab.node
+            lamp = light_at(document, node.id).lamp
+            y = floor - (slab.base + slab.lift) * scale
+            left, right = view.to_canvas((slab.left, 0))[0], view.to_canvas((slab.right, 0))[0]
+            slab.box = QRectF(left, y - 6, max(right - left, 3), 6)
+            chosen = node.id in self.session.selection
+            if chosen and slab.lift:
+                dx = shadow_offset(lamp, slab.lift)[0] * view.scale
+                ground = floor - slab.base * scale
+                painter.fillRect(QRectF(left + dx, ground - 1.5, right - left, 3), QColor(60, 52, 44, 130))
+            painter.setPen(QPen(QColor(theme.VERMILION), 2) if chosen else QPen(QColor(30, 30, 30, 60), 1))
+            if isinstance(node, Group):
+                painter.setBrush(QColor("#a9a69d"))
+            else:
+                painter.setBrush(theme.qcolor(base_colour(node).rgb))
+            painter.drawRect(slab.box)
+            if chosen and len(self.session.selection) == 1:
+                length = math.hypot(*shadow_offset(lamp, slab.lift))
+                painter.setPen(QColor(theme.VERMILION))
+                painter.drawText(QPointF(right + 8, y + 3), f"lift {slab.lift:.0f}, shadow {length:.1f}")
+
+    def _at(self, event: QMouseEvent) -> Slab | None:
+        p = event.position()
+        for slab in reversed(self._slabs):
+            if slab.box is not None and slab.box.adjusted(-2, -4, 2, 4).contains(p):
+                return slab
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        slab = self._at(event)
+        self.session.select((slab.node.id,) if slab else ())
+        if slab:
+            self._drag = (slab.node.id, event.position().y(), slab.lift)
+            self._drag_scale = self._scale()
+            self._before = self.session.document
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is None or self._before is None:
+            self.setCursor(Qt.CursorShape.SizeVerCursor if self._at(event) else Qt.CursorShape.ArrowCursor)
+            return
+        node_id, y, lift = self._drag
+        value = max(round((lift + (y - event.position().y()) / self._drag_scale) * 2) / 2, 0.0)
+        if abs(event.position().y() - y) >= 1:
+            self.session.preview(objects.set_lift(self._before, [node_id], value))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._drag = self._before = None
+        self.session.commit("lift")

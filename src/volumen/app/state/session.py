@@ -1,0 +1,238 @@
+"""What the window works on: the document's history, the selection, and how it is looked at.
+
+There is one channel of news: ``changed`` with a word for what changed. Widgets read state back from here and
+write only through these methods, so nothing echoes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from volumen.app.state.news import News, Stage
+from volumen.edit import links, recipes
+from volumen.edit.gradients import one_gradient
+from volumen.edit.history import History
+from volumen.geometry.snap import KINDS
+from volumen.model.fitting import NotTaken, fitted
+from volumen.model.nodes import Document, Node, Shape
+from volumen.model.sizes import DocumentError, Sizes
+from volumen.model.tree import find, walk
+from volumen.picture.purity import Purity
+
+
+class Session(QObject):
+    """``changed`` carries one of ``News``."""
+
+    changed = Signal(str)
+
+    def __init__(self, document: Document | None = None) -> None:
+        super().__init__()
+        self.history = History(document or Document())
+        self.sizes = Sizes()
+        self.selection: tuple[int, ...] = ()
+        self._known: tuple[object, tuple[int, ...], list[Node]] = (None, (), [])
+        self.active: int | None = None  # the ingredient whose card and handles are open
+        self.active_stop = 0
+        self.mesh_points: tuple[tuple[int, int], ...] = ()  # (row, column) of the mesh points in hand
+        self.tool = "move"
+        self.stage = Stage.DRAW
+        self.flat = False
+        self.values = False  # seen in greys of the same lightness
+        self.muted = False  # the open ingredient, or all light of what is selected, left out while a key is held
+        self.path: Path | None = None
+        self.name = "untitled"
+        self.note = ""
+        self.unfinished: Callable[[], Document | None] = lambda: None  # with what is half drawn or half typed
+        self.snapping = True
+        self.snap_kinds: frozenset[str] = frozenset(k for k in KINDS if k not in ("handles", "grid"))
+        self.rulers = False
+        self.keep_lengths = False  # scaling leaves line widths, radii and light distances as they are
+        self.isolated: int | None = None  # the branch that is worked in; all else is dimmed and left alone
+        self.purity: dict[int, Purity] = {}  # what exports will hold, by node; told a moment after each edit
+
+    @property
+    def document(self) -> Document:
+        return self.history.document
+
+    @property
+    def shown(self) -> Document:
+        """The document as it is to be seen."""
+        if not self.muted or not self.selection:
+            return self.document
+        first = self.first
+        if self.active is not None and first is not None and self.active < len(first.recipe):
+            return recipes.edit_alike(self.document, self.selection, self.active, first.recipe[self.active], on=False)
+        return recipes.without_light(self.document, self.selection)
+
+    # -- the document
+
+    @property
+    def at_hand(self) -> Document:
+        """The document with what is half drawn or half typed as if it were ended: what must not be lost."""
+        unfinished = self.unfinished()
+        return self.history.committed if unfinished is None else unfinished
+
+    @property
+    def unsaved(self) -> bool:
+        """Whether there is anything that would be lost."""
+        return self.history.changed or self.unfinished() is not None
+
+    def open(self, document: Document, path: Path | None, name: str) -> None:
+        self.history = History(document)
+        self.isolated = None
+        self.path, self.name = path, name
+        self.selection, self.active = (), None
+        self.tell(News.DOCUMENT, News.SELECTION, News.FILE)
+
+    def apply(self, label: str, document: Document) -> None:
+        """One finished edit: one step of undo."""
+        before = self.history.committed
+        try:
+            document = fitted(document, self.history.document)
+            document = links.followed(before, one_gradient(before, document))
+            self.sizes.check(document)
+        except (NotTaken, DocumentError) as problem:
+            self.refuse(f"{label}: {problem}")
+            return
+        if document == before:
+            self.cancel()
+        elif self.history.commit(document, label):
+            self._prune()
+            self.tell(News.DOCUMENT)
+
+    def preview(self, document: Document) -> None:
+        """A moment of a gesture; ``commit`` or ``cancel`` ends it."""
+        try:
+            document = fitted(document, self.history.document)
+        except NotTaken as problem:
+            self.say(str(problem))
+            return
+        if document is not self.document:
+            before = self.history.committed
+            self.history.preview(links.followed(before, one_gradient(before, document)))
+            self.tell(News.DOCUMENT)
+
+    def commit(self, label: str) -> None:
+        """Make the going gesture one step of undo."""
+        if self.history.in_gesture:
+            try:
+                self.sizes.check(self.document)
+            except DocumentError as problem:
+                self.refuse(f"{label}: {problem}")
+                return
+            self.history.commit(self.document, label)
+            self.tell(News.DOCUMENT)
+
+    def refuse(self, why: str) -> None:
+        """An edit that cannot be: what was there before shows again, and it is said why."""
+        self.cancel()
+        self.say(why)
+
+    def cancel(self) -> None:
+        if self.history.in_gesture:
+            self.history.cancel()
+            self.tell(News.DOCUMENT)
+
+    def undo(self) -> None:
+        if self.history.undo_label is None and not self.history.in_gesture:
+            self.say("nothing was done yet")
+            return
+        self.history.undo()
+        self._after_jump()
+
+    def redo(self) -> None:
+        self.history.redo()
+        self._after_jump()
+
+    def _after_jump(self) -> None:
+        self._prune()
+        self.tell(News.DOCUMENT, News.SELECTION)
+
+    def _prune(self) -> None:
+        """Drop what no longer exists from the selection."""
+        if self.selection:
+            ids = {n.id for n in walk(self.document.root)}
+            kept = tuple(i for i in self.selection if i in ids)
+            if kept != self.selection:
+                self.select(kept)
+
+    # -- the selection
+
+    def select(self, ids: tuple[int, ...] | list[int]) -> None:
+        new = tuple(dict.fromkeys(ids))
+        if new != self.selection:
+            self.selection, self.active, self.active_stop, self.mesh_points = new, None, 0, ()
+            self.tell(News.SELECTION)
+
+    @property
+    def nodes(self) -> list[Node]:
+        """The selected nodes, in the order of selection."""
+        document = self.document
+        if self._known[0] is not document or self._known[1] is not self.selection:
+            found = [n for i in self.selection if (n := find(document, i)) is not None]
+            self._known = (document, self.selection, found)
+        return list(self._known[2])
+
+    @property
+    def first(self) -> Node | None:
+        nodes = self.nodes
+        return nodes[0] if nodes else None
+
+    @property
+    def only_shape(self) -> Shape | None:
+        nodes = self.nodes
+        return nodes[0] if len(nodes) == 1 and isinstance(nodes[0], Shape) else None
+
+    def set_active(self, index: int | None, stop: int = 0) -> None:
+        if (index, stop) != (self.active, self.active_stop):
+            self.active, self.active_stop = index, stop
+            self.tell(News.ACTIVE)
+
+    # -- how it is looked at
+
+    def set_tool(self, tool: str) -> None:
+        if tool != self.tool:
+            self.tool = tool
+            self.tell(News.TOOL)
+
+    def set_stage(self, stage: Stage) -> None:
+        if stage != self.stage:
+            self.stage = Stage(stage)
+            self.tell(News.STAGE)
+
+    def set_flat(self, flat: bool) -> None:
+        if flat != self.flat:
+            self.flat = flat
+            self.tell(News.LOOK)
+
+    def set_look(self, **values: object) -> None:
+        """Snapping, rulers, isolation: how the work is looked at, not what it is."""
+        for name, value in values.items():
+            setattr(self, name, value)
+        self.tell(News.LOOK)
+
+    def say(self, note: str) -> None:
+        """A line for the status bar: what just happened, or what went wrong."""
+        self.note = note
+        self.tell(News.NOTE)
+
+    def set_purity(self, purity: dict[int, Purity]) -> None:
+        self.purity = purity
+        self.tell(News.PURITY)
+
+    def saved(self, path: Path, document: Document | None = None) -> None:
+        self.path, self.name = path, path.stem
+        self.history.mark_saved(document)
+        self.tell(News.FILE)
+
+    def tell(self, *news: News) -> None:
+        for word in news:
+            self.changed.emit(word)
+
+    def on(self, news: tuple[News, ...], call: Callable[[], None]) -> None:
+        """Call when one of some news is told."""
+        wanted = set(news)
+        self.changed.connect(lambda word: call() if word in wanted else None)

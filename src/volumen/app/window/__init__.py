@@ -1,0 +1,1 @@
+"""Puts the parts together and starts them; nobody else names it."""

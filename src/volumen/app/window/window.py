@@ -1,0 +1,336 @@
+"""The main window: puts the parts together and owns what lives as long as it does."""
+
+from __future__ import annotations
+
+from contextlib import suppress
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMessageBox,
+    QSplitter,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from volumen import __version__
+from volumen.app import theme
+from volumen.app.canvas.canvas import Canvas
+from volumen.app.commands.actions import MENUS, register
+from volumen.app.commands.documents import Documents
+from volumen.app.commands.exchange import Exchange
+from volumen.app.commands.kept_work import KeptWork
+from volumen.app.commands.operations_colour import ColourOperations
+from volumen.app.commands.reading import Reading
+from volumen.app.engine import recovery
+from volumen.app.engine.autosave import Autosave
+from volumen.app.engine.frames import PREVIEW_SIDE, FrameLink, png_of
+from volumen.app.engine.settings import remembered
+from volumen.app.panels.arrange_panel import Arranger
+from volumen.app.panels.choosing import ChoosingWall
+from volumen.app.panels.header import Header, Status
+from volumen.app.panels.palette_panel import PalettePanel
+from volumen.app.panels.pile import Pile
+from volumen.app.panels.proof import ProofPanel, ProofWall
+from volumen.app.panels.recipe_panel import RecipePanel
+from volumen.app.panels.section import Section
+from volumen.app.panels.toolbox import Toolbox
+from volumen.app.state.news import News, Stage
+from volumen.app.state.registry import Registry
+from volumen.app.state.session import Session
+from volumen.app.window.command_list import CommandList, help_view
+from volumen.app.window.menus import Menus
+from volumen.edit.looks import give_recipe
+from volumen.edit.placing import own_box, sheet_recipe
+from volumen.formats.images import SUFFIXES
+from volumen.geometry.path import Box
+from volumen.model.ingredients import Recipe
+from volumen.model.tree import world_of
+from volumen.render.worker.client import RenderClient
+from volumen.render.worker.messages import ImageAnswer
+
+DROPPED = (".volumen", ".svg", *SUFFIXES)
+_LEFT, _RIGHT = (176, 212), (250, 300)  # least and usual widths of the panels
+_SIDES = {"left": 0, "right": 2}
+_TITLE_BAR = 40  # what a window manager takes above a window
+
+
+class Window(QMainWindow):
+    def __init__(self, client: RenderClient) -> None:
+        super().__init__()
+        self.session = Session()
+        self.link = FrameLink(self.session, client)
+        self.canvas = Canvas(self.session, self.link)
+        self.pile = Pile(self.session, self.link)
+        self.recipe = RecipePanel(self.session)
+        self.section = Section(self.session, self.canvas)
+        self.choosing = ChoosingWall(self.session, self.link)
+        self.wall = ProofWall(self.session, self.link)
+        self.proof = ProofPanel(self.session)
+        self.autosave = Autosave(self.session)
+        self.autosave.wants_preview = self._make_preview
+        self.reading = Reading(self)
+        self.files = Documents(self)
+        self.recipe_clip: Recipe = ()
+        self.recipe_box: Box | None = None  # of the object that it was copied from
+        self.exchange = Exchange(self)
+        self.arranger = Arranger(self.session, self.canvas)
+        self.colour = ColourOperations(self)
+        self.swatches = PalettePanel(self.session, self.colour)
+        self.registry = Registry(self.session)
+        register(self, self.registry)
+        self.toolbox = Toolbox(self.session, self.registry, self.canvas, self.arranger)
+        self._lay_out()
+        self.menus = Menus(self.registry, self.menuBar(), self, MENUS, (self.canvas, self.wall))
+        self.command_list: CommandList | None = None
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.session.on((News.DOCUMENT, News.FILE), self._show_title)
+        self.session.on((News.STAGE,), self._stage_changed)
+        self.choosing.opened.connect(self._show_section)
+        self._stage_changed()
+        self._show_title()
+        self.wall.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.canvas.setFocus()
+        QApplication.instance().focusChanged.connect(self._focus_changed)  # type: ignore[union-attr]
+
+    def _focus_changed(self, _old: QWidget | None, now: QWidget | None) -> None:
+        """What is left by the keyboard gives it back to the sheet; so do buttons and choices that the mouse pressed, as
+        they need no keys then. With Tab they are reached as before."""
+        pressed = isinstance(now, QAbstractButton | QComboBox) and bool(QApplication.mouseButtons())
+        if pressed and now is not None and now.window() is self:
+            now.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        elif now is not None or not self.isActiveWindow():
+            return
+        (self.wall if self.session.stage == Stage.PROOF else self.canvas).setFocus()
+
+    def _lay_out(self) -> None:
+        left = QWidget()
+        left.setObjectName("side")
+        left.setMinimumWidth(_LEFT[0])
+        column = QVBoxLayout(left)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.toolbox)
+        self.tool_rule = _rule()
+        column.addWidget(self.tool_rule)
+        column.addWidget(self.swatches, 1)
+        self.palette_rule = _rule()
+        column.addWidget(self.palette_rule)
+        column.addWidget(self.pile, 1)
+        self.middle = QStackedWidget()
+        sheet = QWidget()
+        stack = QVBoxLayout(sheet)
+        stack.setContentsMargins(0, 0, 0, 0)
+        stack.setSpacing(0)
+        stack.addWidget(self.canvas, 1)
+        stack.addWidget(self.section)
+        stack.addWidget(self.choosing)
+        self.middle.addWidget(sheet)
+        self.middle.addWidget(self.wall)
+        self.right = QStackedWidget()
+        self.right.setMinimumWidth(_RIGHT[0])
+        self.right.addWidget(self.recipe)
+        self.right.addWidget(self.proof)
+        self.panes = QSplitter(Qt.Orientation.Horizontal)
+        self.panes.setHandleWidth(5)
+        self.panes.setChildrenCollapsible(True)
+        for k, pane in enumerate((left, self.middle, self.right)):
+            self.panes.addWidget(pane)
+            self.panes.setStretchFactor(k, int(pane is self.middle))
+            self.panes.setCollapsible(k, pane is not self.middle)
+        self.panes.setSizes([_LEFT[1], 768, _RIGHT[1]])
+        self.panes.splitterMoved.connect(lambda *_: remembered().setValue("panes", self.panes.sizes()))
+        whole = QWidget()
+        whole.setObjectName("plain")
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(Header(self.session))
+        column.addWidget(_rule())
+        column.addWidget(self._notice_bar())
+        column.addWidget(self.panes, 1)
+        self.setCentralWidget(whole)
+        self.setStatusBar(Status(self.session, self.canvas))
+
+    def _notice_bar(self) -> QWidget:
+        """A line for problems: it stays until it is closed, and covers nothing."""
+        self._notice = QWidget()
+        self._notice.setStyleSheet(f"background: {theme.VERMILION};")
+        row = QHBoxLayout(self._notice)
+        row.setContentsMargins(14, 4, 8, 4)
+        self._notice_text = QLabel()
+        self._notice_text.setStyleSheet("color: white; font-weight: 500;")
+        self._notice_text.setWordWrap(True)
+        row.addWidget(self._notice_text, 1)
+        close = QToolButton()
+        close.setIcon(theme.icon("x", "#ffffff"))
+        close.setAccessibleName("close notice")
+        close.clicked.connect(self._notice.hide)
+        row.addWidget(close)
+        self._notice.hide()
+        return self._notice
+
+    def notice(self, message: str) -> None:
+        self._notice_text.setText(message)
+        self._notice.show()
+
+    def fault(self, what: str) -> None:
+        """Something of our own went wrong: the gesture under way is undone, and it is said."""
+        with suppress(Exception):
+            self.canvas.drop()
+        self.notice(
+            f"Something went wrong in Volumen itself ({what}). What was under way was undone; the rest is safe."
+        )
+
+    def _make_preview(self) -> None:
+        """A picture for the next autosave."""
+
+        def take(answer: ImageAnswer) -> None:
+            self.autosave.preview = png_of(answer)
+
+        self.link.request_image((), (PREVIEW_SIDE, PREVIEW_SIDE), False, take)
+
+    # -- stages and tools
+
+    def _stage_changed(self) -> None:
+        proof = self.session.stage == Stage.PROOF
+        self.middle.setCurrentIndex(1 if proof else 0)
+        self.right.setCurrentIndex(1 if proof else 0)
+        self._show_section()
+        self.toolbox.setVisible(not proof)
+        self.swatches.setVisible(self.session.stage == Stage.COLOUR)
+        self.palette_rule.setVisible(self.session.stage == Stage.COLOUR)
+        self.tool_rule.setVisible(not proof)
+        if self.session.stage not in self._stages_of(self.session.tool):
+            self.session.set_tool("move")
+
+    def _stages_of(self, tool: str) -> list[Stage]:
+        """The stages that offer a tool, its home first."""
+        return [shown.stage for shown in self.canvas.tools[tool].toolbox]
+
+    def _show_section(self) -> None:
+        """The section in its stage, unless the wall of choices has its place."""
+        self.section.setVisible(self.session.stage == Stage.LIGHT and self.choosing.isHidden())
+
+    def take_tool(self, tool: str) -> None:
+        """Choose a tool; if the stage does not offer it, go to the first stage that does."""
+        if self.session.stage not in self._stages_of(tool):
+            self.session.set_stage(self._stages_of(tool)[0])
+        self.session.set_tool(tool)
+
+    def export(self) -> None:
+        """Show the outputs; format and size are chosen there before any file is named."""
+        self.session.set_stage(Stage.PROOF)
+        self.proof.export_button.setFocus()
+
+    def fit_screen(self) -> None:
+        """Open no larger than the screen leaves under a title bar, with the panels as they were left."""
+        free = self.screen().availableGeometry()
+        self.resize(min(1280, free.width()), min(800, free.height() - _TITLE_BAR))
+        sizes = remembered().value("panes")
+        if isinstance(sizes, list) and len(sizes) == 3 and all(str(v).isdigit() for v in sizes):
+            self.panes.setSizes([int(v) for v in sizes])
+
+    def folded(self, side: str) -> bool:
+        return self.panes.sizes()[_SIDES[side]] == 0
+
+    def fold(self, side: str) -> None:
+        """Fold a side panel away, or show it again."""
+        sizes, k = self.panes.sizes(), _SIDES[side]
+        usual = (_LEFT if side == "left" else _RIGHT)[1]
+        sizes[1] += sizes[k] if sizes[k] else -usual
+        sizes[k] = 0 if sizes[k] else usual
+        self.panes.setSizes(sizes)
+        remembered().setValue("panes", self.panes.sizes())
+        self.session.set_look()
+
+    def toggle_full(self) -> None:
+        self.showNormal() if self.isFullScreen() else self.showFullScreen()
+
+    # -- recipes
+
+    def copy_recipe(self) -> None:
+        node = self.session.first
+        if node is not None:
+            world = world_of(self.session.document, node.id)
+            self.recipe_clip, self.recipe_box = sheet_recipe(node.recipe, world), own_box(node)
+            self.session.say(f"recipe of '{node.name}' copied")
+
+    def paste_recipe(self) -> None:
+        s = self.session
+        s.apply("apply recipe", give_recipe(s.document, s.selection, self.recipe_clip, self.recipe_box))
+
+    # -- help
+
+    def show_command_list(self) -> None:
+        if self.command_list is None:
+            self.command_list = CommandList(self, self.registry)
+        self.command_list.open()
+
+    def show_kept_work(self) -> None:
+        KeptWork(self, self.files, [*recovery.left_behind(), *recovery.earlier()]).open()
+
+    def show_help(self) -> None:
+        help_view(self, self.registry).show()
+
+    def show_about(self) -> None:
+        QMessageBox.about(
+            self, "About Volumen", f"<h3>Volumen {__version__}</h3>Volume, light and material for vector artwork."
+        )
+
+    # -- the window itself
+
+    def _show_title(self) -> None:
+        mark = "• " if self.session.unsaved else ""
+        self.setWindowTitle(f"{mark}{self.session.name} — Volumen")
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(u.toLocalFile().lower().endswith(DROPPED) for u in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Artwork is opened; pictures and SVG are placed."""
+        for url in event.mimeData().urls():
+            name = url.toLocalFile()
+            if name.endswith(".volumen"):
+                if self.files.may_leave():
+                    self.files.load(name)
+                return
+            if name.lower().endswith(DROPPED):
+                self.exchange.place_file(Path(name))
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.files.may_leave():
+            event.ignore()
+            return
+        self.autosave.close()
+        self.files.close()
+        self.reading.close()
+        if self.proof.job is not None:
+            self.proof.job.cancel()
+        self.link.close()
+        if QGuiApplication.clipboard().ownsClipboard():  # its data must not outlive the application object
+            QGuiApplication.clipboard().clear()
+        event.accept()
+
+
+def _rule(vertical: bool = False) -> QFrame:
+    rule = QFrame()
+    rule.setObjectName("rule")
+    if vertical:
+        rule.setFixedWidth(1)
+    else:
+        rule.setFixedHeight(1)
+    rule.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    return rule

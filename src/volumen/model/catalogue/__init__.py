@@ -1,0 +1,1 @@
+"""The catalogue: one row registers an ingredient or a form. See ``rows``."""
