@@ -221,7 +221,7 @@ class Hand:
 
         if self.window.session.nodes:
             made = list(defaults().values())
-            self.window.recipe.add(made[int(share * len(made))])
+            self.window.recipe.editor.add(made[int(share * len(made))])
 
     def _do_tool(self, share: float) -> None:
         self.window.take_tool(TOOLS[int(share * len(TOOLS))].name)
@@ -270,7 +270,7 @@ class Hand:
 
     def _do_paste(self, text: str) -> None:
         QApplication.clipboard().setText(text)
-        self.window.exchange.paste()
+        self.window.clipboard.paste()
 
     def _do_save(self, which: int) -> None:
         self.window.files.save_to(self.folder / f"{which}.volumen")

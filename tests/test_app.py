@@ -209,7 +209,7 @@ def test_gradient_by_card_and_spindle(window, qtbot):
     press(window, Qt.Key.Key_R)
     drag(window, (200, 200), (300, 300), (600, 500))
     press(window, Qt.Key.Key_F4)
-    window.recipe.toggle(0)
+    window.recipe.editor.toggle(0)
     assert window.recipe.cards[0].is_open
     from volumen.app.widgets.paint_editor import PaintEditor
 

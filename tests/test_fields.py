@@ -15,12 +15,12 @@ from scenes import disc, document, solid
 from test_app import window  # noqa: F401
 from test_panels import show
 from test_promises import ingredient
-from volumen.app.panels.form_card import FORM_ROWS
 from volumen.app.panels.toolbox import STAGE_ROWS
 from volumen.app.widgets.number import NumberField
 from volumen.formats import native
 from volumen.model import ingredients as model
 from volumen.model import limits
+from volumen.model.catalogue.forms import FORM_ROWS
 from volumen.model.fitting import NotTaken, fitted, is_whole
 from volumen.model.make import circle
 from volumen.model.nodes import (
@@ -100,7 +100,7 @@ def test_every_field_of_every_card(unseen, kind):
     else:
         node = Shape(1, "thing", circle(70, 70, 30), (solid("#2b8577"), i), lift=4.0)
     show(unseen, document(node, side=200), 1)
-    unseen.recipe.toggle(len(node.recipe) - 1)
+    unseen.recipe.editor.toggle(len(node.recipe) - 1)
     QApplication.processEvents()
     assert drive(unseen, lambda: unseen.recipe) >= 6
 
@@ -109,14 +109,14 @@ def test_every_field_of_every_card(unseen, kind):
 def test_every_field_of_every_form(unseen, form):
     show(unseen, document(Shape(1, "thing", form, (solid("#2b8577"),)), side=200), 1)
     assert drive(unseen, lambda: unseen.recipe.parameters) == sum(
-        type(r).__name__ == "Number" for r in FORM_ROWS[type(form)]
+        type(r).__name__ == "Number" for r in FORM_ROWS[type(form)].controls
     )
 
 
 @pytest.mark.parametrize("paint", PAINTS, ids=lambda p: type(p).__name__)
 def test_every_field_of_every_paint(unseen, paint):
     show(unseen, document(Shape(1, "thing", circle(70, 70, 30), (model.Fill(paint),)), side=200), 1)
-    unseen.recipe.toggle(0)
+    unseen.recipe.editor.toggle(0)
     QApplication.processEvents()
     assert drive(unseen, lambda: unseen.recipe.cards[0]) >= 5
 
@@ -156,7 +156,7 @@ def test_text_fields_take_any_text(unseen):
         ),
         1,
     )
-    unseen.recipe.toggle(0)
+    unseen.recipe.editor.toggle(0)
     QApplication.processEvents()
     for field in [f for f in unseen.recipe.findChildren(QLineEdit) if not isinstance(f, NumberField) and f.isVisible()]:
         for text in ("", "12 6", "-1 -1", "nan", "\ud800x", "#zzz", "9" * 400):
@@ -171,7 +171,7 @@ def test_whole_numbers_stay_whole_and_the_worker_lives(window, qtbot):  # noqa: 
     pair = Group(1, "pair", (disc(2, 50, 60, 20), disc(3, 140, 60, 20)), (model.Steps(),))
     show(window, document(pair, side=200), 1)
     process = window.link.client.process.pid
-    window.recipe.toggle(0)
+    window.recipe.editor.toggle(0)
     QApplication.processEvents()
     count = next(f for f in number_fields(window.recipe.cards[0]) if f.accessibleName() == "count")
     type_into(count, "5.4")

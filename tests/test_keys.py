@@ -49,7 +49,7 @@ CONTROLS = {
 def test_arrows_and_letters_belong_to_the_control_that_has_the_focus(window, name):  # noqa: F811
     word = Shape(1, "word", TextForm("Bo", size=60, x=40, y=90), (Fill(RAMP), CastShadow()), lift=4.0)
     show(window, document(word, disc(2, 150, 150, 20), side=200), 1)
-    window.recipe.toggle(0)
+    window.recipe.editor.toggle(0)
     QApplication.processEvents()
     control = CONTROLS[name](window)
     control.setFocus()
@@ -152,10 +152,10 @@ def test_every_command_that_cannot_act_says_what_it_needs(window):  # noqa: F811
             silent.append(command.id)
     assert not silent
     assert sum(not c.enabled() for c in window.registry) > 60
-    window.registry.refresh()
-    action = window.registry._actions["object.group"]
+    window.menus.refresh()
+    action = window.menus._actions["object.group"]
     assert not action.isEnabled() and "select an object first" in action.toolTip()
-    window.registry.release_keys()
+    window.menus.release_keys()
 
 
 NOTHING_TO_DO = {

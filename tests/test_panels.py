@@ -14,11 +14,12 @@ from volumen.app.state.viewport import Viewport, fitted
 from volumen.app.widgets.balls import Ball
 from volumen.app.widgets.colours import ColourPanel
 from volumen.app.widgets.number import NumberField
-from volumen.app.widgets.paint_editor import PaintEditor, converted, lighter_and_darker
+from volumen.app.widgets.paint_editor import PaintEditor
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.compose.scene import build
 from volumen.edit import objects
+from volumen.edit.gradients import converted, lighter_and_darker
 from volumen.model.ingredients import Body, CastShadow, Fill, Sliver
 from volumen.model.make import linear, solid
 from volumen.model.tree import find, parent_of
@@ -180,7 +181,7 @@ def test_cards_edit_several_objects_and_show_where_they_differ(window):  # noqa:
     a = disc(1, 100, 100, 30, solid("#2b8577"), Sliver(depth=5.0))
     b = disc(2, 200, 200, 30, solid("#c8402a"), Sliver(depth=9.0))
     show(window, document(a, b, side=400), 1, 2)
-    window.recipe.toggle(1)
+    window.recipe.editor.toggle(1)
     card = next(c for c in window.recipe.cards if isinstance(c.ingredient, Sliver))
     depth = field(card, "depth")
     assert depth.text() == "differ"
@@ -233,12 +234,12 @@ def test_material_balls_and_receiver(window):  # noqa: F811
         2,
     )
     s = window.session
-    window.recipe.toggle(1)
+    window.recipe.editor.toggle(1)
     card = next(c for c in window.recipe.cards if c.is_open)
     brass = next(b for b in card.findChildren(Ball) if b.material == "brass")
     QTest.mouseClick(brass, LEFT)
     assert s.only_shape.recipe[1].material == "brass"
-    window.recipe.toggle(2)
+    window.recipe.editor.toggle(2)
     card = next(c for c in window.recipe.cards if c.is_open)
     button = next(b for b in card.findChildren(QPushButton) if b.accessibleName() == "held to")
     assert button.text().strip() == "everything beneath"
@@ -414,7 +415,7 @@ def test_a_held_key_shows_the_artwork_without_the_open_ingredient(window, qtbot)
     show(window, lit_trio(), 1)
     s, before = window.session, window.session.document
     whole = shown(qtbot, window)
-    window.recipe.toggle(1)  # the card of the body
+    window.recipe.editor.toggle(1)  # the card of the body
     window.canvas.setFocus()
     QTest.keyPress(window.canvas, Qt.Key.Key_Z)
     assert s.muted and [i.on for i in find(s.shown, 1).recipe] == [True, False, True, True, True]
@@ -423,7 +424,7 @@ def test_a_held_key_shows_the_artwork_without_the_open_ingredient(window, qtbot)
     off = np.abs(shown(qtbot, window).astype(int) - whole).max(axis=-1)
     # where the part drawn anew ends, edges of outlines are smoothed a little differently
     assert not s.muted and (off > 2).mean() < 3e-4
-    window.recipe.toggle(1)
+    window.recipe.editor.toggle(1)
     QTest.keyPress(window.canvas, Qt.Key.Key_Z)
     assert [i.on for i in find(s.shown, 1).recipe] == [True, False, False, False, False], "all of its light"
     assert not np.array_equal(shown(qtbot, window), without_body)
@@ -437,7 +438,7 @@ def test_linked_copies_by_menu_follow_one_another(window):  # noqa: F811
     s = window.session
     window.registry.run("object.copy_linked")
     copy = s.selection[0]
-    window.recipe.add(Sliver("shade", depth=5))
+    window.recipe.editor.add(Sliver("shade", depth=5))
     assert find(s.document, 1).recipe == find(s.document, copy).recipe and len(find(s.document, 1).recipe) == 2
     s.select((2, 1))
     window.registry.run("object.link")

@@ -7,9 +7,10 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit
 
 from driving import tool
 from test_app import CTRL, LEFT, press, window  # noqa: F401
-from volumen.app.panels.card_line_rows import PRESETS, read_dashes, save_profile
-from volumen.app.panels.form_card import FORM_ROWS, NAMES
+from volumen.app.panels.card_line_rows import PRESETS
 from volumen.edit import objects
+from volumen.edit.strokes import read_dashes, save_profile
+from volumen.model.catalogue.forms import FORM_ROWS
 from volumen.model.ingredients import Bend, Line, Offset, Rim, Rounding, Thickness
 from volumen.model.make import circle, corner, path_form, solid
 from volumen.model.nodes import (
@@ -57,8 +58,8 @@ def show(window, *nodes):  # noqa: F811
 def test_every_form_shows_its_numbers_and_takes_new_ones(window, form):  # noqa: F811
     show(window, Shape(1, "s", form, (solid("#2b8577"),)))
     panel = window.recipe.parameters
-    assert NAMES[type(form)]
-    for row in FORM_ROWS.get(type(form), ()):
+    assert FORM_ROWS[type(form)].title
+    for row in FORM_ROWS[type(form)].controls:
         before = window.session.document
         value = getattr(form, row.field)
         if isinstance(value, bool):
@@ -130,7 +131,7 @@ def test_a_line_takes_dashes_profiles_and_saved_ones(window):  # noqa: F811
         Shape(1, "l", SegmentForm((100, 200), (500, 200)), (INK,)),
         Shape(2, "m", SegmentForm((100, 300), (500, 300)), (INK,)),
     )
-    window.recipe.toggle(0)
+    window.recipe.editor.toggle(0)
     card = window.recipe.cards[0]
     field = next(f for f in card.findChildren(QLineEdit) if f.accessibleName() == "dashes")
     field.setText("14 7")
@@ -208,8 +209,8 @@ def test_form_ingredients_are_added_from_the_menu_and_stack(window):  # noqa: F8
         assert window.registry.run(f"add.{name}")
         assert isinstance(window.session.only_shape.recipe[-1], kind)
     assert len(window.recipe.cards) == 6
-    window.recipe.reorder(4, 1)
+    window.recipe.editor.reorder(4, 1)
     assert isinstance(window.session.only_shape.recipe[1], Thickness)
-    window.recipe.change(1, "switch ingredient", on=False)
+    window.recipe.editor.change(1, "switch ingredient", on=False)
     assert window.registry.run("object.to_path")
     assert [type(i).__name__ for i in window.session.only_shape.recipe] == ["Fill", "Rim"]

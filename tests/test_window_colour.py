@@ -14,6 +14,7 @@ from driving import click, double, option, tool
 from test_app import ALT, LEFT, SHIFT, at, drag, press, settle, window  # noqa: F401
 from test_mesh import ball
 from volumen.app.canvas.swatch_drag import MIME
+from volumen.app.commands.colour_acts import ColourActs
 from volumen.app.state.colouring import give_gradient
 from volumen.compose.scene import build
 from volumen.edit import palette
@@ -76,7 +77,7 @@ def test_spindle_turns_into_the_lamp_and_makes_an_ellipse(window):  # noqa: F811
     drag(window, (300, 200), (250, 250), (100 + 150 * x + 3, 200 + 150 * y))
     end = np.array(paint(window).end) - (100, 200)
     assert end[0] * y - end[1] * x == pytest.approx(0, abs=0.5), "turned into the light's direction"
-    window.recipe.open_first()
+    window.recipe.editor.open_first()
     editor = _editor(window)
     QTest.mouseClick(editor.buttons[Radial], LEFT)
     s.snapping = False
@@ -96,7 +97,7 @@ def test_kinds_of_paint_spread_grain_and_reversing(window):  # noqa: F811
     s = window.session
     put(window, bar())
     s.select((1,))
-    window.recipe.toggle(0)
+    window.recipe.editor.toggle(0)
     QTest.mouseClick(_editor(window).acts["reverse"], LEFT)
     assert paint(window).stops[0].colour == colour("#0f4a49")
     _editor(window).spread.activated.emit(1)
@@ -129,7 +130,7 @@ def test_swatches_keep_follow_and_drop_on_a_stop(window):  # noqa: F811
     s = window.session
     put(window, bar(1), bar(2, 400, (solid("#2b8577"),)))
     s.select((2,))
-    window.colour.keep_colour()
+    ColourActs(window).keep_colour()
     (kept,) = s.document.palette.swatches
     assert paint(window, 2).swatch == kept.id
     s.select((1,))
@@ -354,9 +355,9 @@ def test_stepped_blend_spine_hatching_and_shaded_form(window):  # noqa: F811
     window.registry.run("colour.blend")
     group = s.first
     assert steps_of(group) is not None and len(shown_children(group)) == 9
-    window.recipe.change(0, "count", count=3)
+    window.recipe.editor.change(0, "count", count=3)
     assert len(shown_children(s.first)) == 5
-    window.recipe.change(0, "mode", mode="smooth")
+    window.recipe.editor.change(0, "mode", mode="smooth")
     assert len(shown_children(s.first)) > 60
     s.select((group.id, 3))
     window.registry.run("colour.spine")
@@ -383,17 +384,17 @@ def test_palettes_from_artwork_picture_and_files(window, tmp_path):  # noqa: F81
     s = window.session
     photographed(window)
     s.select((1,))
-    window.colour.from_selection()
-    window.colour.from_picture()
+    ColourActs(window).from_selection()
+    ColourActs(window).from_picture()
     assert palette.groups(s.document.palette) == ["from the artwork", "photograph"]
     assert len(s.document.palette.swatches) > 5
-    window.colour.write_palette_file(tmp_path / "p.json")
+    ColourActs(window).write_palette_file(tmp_path / "p.json")
     before = len(s.document.palette.swatches)
-    window.colour.read_palette_file(tmp_path / "p.json")
+    ColourActs(window).read_palette_file(tmp_path / "p.json")
     assert len(s.document.palette.swatches) == 2 * before
-    window.colour.read_palette_file(tmp_path / "none.css")
+    ColourActs(window).read_palette_file(tmp_path / "none.css")
     assert window._notice.isVisibleTo(window)
-    window.colour.keep_look()
+    ColourActs(window).keep_look()
     (look,) = s.document.palette.looks
     window.swatches._give_look(look)
     assert window.swatches.grids and look.recipe == find(s.document, 1).recipe
@@ -403,7 +404,7 @@ def test_colour_guide_offers_relatives_and_takes_typed_values(window):  # noqa: 
     s = window.session
     put(window, bar(1, 100, (solid("#c8402a"),)))
     s.select((1,))
-    window.recipe.toggle(0)
+    window.recipe.editor.toggle(0)
     guide = _editor(window).colours.guide
     assert len(guide.tones.colours) == 9 and len(guide.lit.colours) == 9
     QTest.mouseClick(guide.tones, LEFT, pos=QPoint(guide.tones.width() - 4, 8))

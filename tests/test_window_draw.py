@@ -227,7 +227,7 @@ def test_rulers_give_guides_and_references_are_placed_levelled_and_dimmed(window
     assert s.document.guides == (GuideLine(s.document.guides[0].at, 0.0),)
     assert s.document.guides[0].at[1] == pytest.approx(250, abs=1.5)
     Pillow.new("RGB", (600, 400), "#998877").save(tmp_path / "sketch.jpg")
-    assert window.exchange.place_file(tmp_path / "sketch.jpg")
+    assert window.placing.place_file(tmp_path / "sketch.jpg")
     node = s.first
     assert isinstance(node, Image) and s.document.root.children[0] is node
     tool(window, "level")
@@ -237,7 +237,7 @@ def test_rulers_give_guides_and_references_are_placed_levelled_and_dimmed(window
     assert window.registry.run("object.dim") and s.first.opacity == pytest.approx(0.35)
     settle(qtbot, window)
     (tmp_path / "bad.png").write_bytes(b"x")
-    assert not window.exchange.place_file(tmp_path / "bad.png")
+    assert not window.placing.place_file(tmp_path / "bad.png")
     assert "bad.png" in window._notice_text.text()
 
 

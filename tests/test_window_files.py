@@ -131,13 +131,13 @@ def test_a_reference_with_a_shadow_is_drawn_on_the_canvas_and_in_no_export(windo
     Pillow.fromarray(np.full((20, 20, 3), 90, np.uint8)).save(tmp_path / "sketch.png")
     s = window.session
     s.open(document(side=200), None, "board")
-    assert window.exchange.place_file(tmp_path / "sketch.png")
+    assert window.placing.place_file(tmp_path / "sketch.png")
     picture = s.first
     assert isinstance(picture, Image)
     settle(qtbot, window)
     window.canvas.set_viewport(Viewport(2.0, 0.0, 0.0))
     plain = window.grab().toImage()
-    window.recipe.add(CastShadow(0.9))
+    window.recipe.editor.add(CastShadow(0.9))
     assert isinstance(s.first.recipe[-1], CastShadow) and s.first.lift > 0
     settle(qtbot, window)
     assert window.grab().toImage() != plain

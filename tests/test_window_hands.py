@@ -38,8 +38,8 @@ def shown(doc):
 def card(window, kind):  # noqa: F811
     """The open card of an ingredient of the selection."""
     index = next(k for k, i in enumerate(window.session.first.recipe) if isinstance(i, kind))
-    if not window.recipe._is_open(index):
-        window.recipe.toggle(index)
+    if not window.recipe.editor.is_open(index):
+        window.recipe.editor.toggle(index)
     QApplication.processEvents()
     return next(c for c in window.recipe.cards if c.index == index)
 
@@ -193,7 +193,7 @@ def test_j12_thick_lines_merged_filled_and_one_gradient_reversed(window):  # noq
     ids = [n.id for n in s.document.root.children]
     s.select(ids)
     ramp = Linear((Stop(0.0, colour("#f0ae45")), Stop(1.0, colour("#20242a"))), (48, 60), (160, 60))
-    window.recipe.change(0, "change paint", paint=ramp)
+    window.recipe.editor.change(0, "change paint", paint=ramp)
     s.select(ids[1:])
     card(window, Fill)
     QTest.mouseClick(window.recipe.findChild(PaintEditor).acts["reverse"], LEFT)

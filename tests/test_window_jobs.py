@@ -38,7 +38,7 @@ def test_j01_plate_of_two_circles_repeated_named_and_contoured(window, qtbot):  
     assert area_of(s.document, plate.id) != pytest.approx(lens, rel=0.02), "its members stay live"
     row(window, "Offset")
     index = next(i for i, x in enumerate(s.only_shape.recipe) if isinstance(x, Offset))
-    window.recipe.change(index, "inset", distance=-10.0, percent=True)
+    window.recipe.editor.change(index, "inset", distance=-10.0, percent=True)
     assert area_of(s.document, plate.id) < before
     box = objects.selection_box(s.document, s.selection)
     middle = ((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
@@ -50,7 +50,7 @@ def test_j01_plate_of_two_circles_repeated_named_and_contoured(window, qtbot):  
     assert len(s.document.root.children) == 10
     press(window, Qt.Key.Key_A, CTRL)
     press(window, Qt.Key.Key_G, CTRL)
-    window.recipe.add(Rim(distance=12.0))
+    window.recipe.editor.add(Rim(distance=12.0))
     group = s.first
     assert isinstance(group, Group) and isinstance(group.recipe[-1], Rim)
     tool(window, "text")
@@ -119,7 +119,7 @@ def test_j12_thick_lines_become_numerals_with_even_insets(window):  # noqa: F811
     press(window, Qt.Key.Key_F3)
     row(window, "Thickness")
     index = next(i for i, x in enumerate(s.only_shape.recipe) if isinstance(x, Thickness))
-    window.recipe.change(index, "width", width=60.0)
+    window.recipe.editor.change(index, "width", width=60.0)
     row(window, "Form to path")
     assert isinstance(s.only_shape.form, PathForm) and not any(isinstance(i, Thickness) for i in s.only_shape.recipe)
     bar = s.only_shape.id

@@ -11,6 +11,7 @@ from driving import arrange, click, option, tool
 from test_app import ALT, CTRL, LEFT, SHIFT, at, drag, press, settle, window  # noqa: F401
 from test_window_colour import _editor, _mime, bar, paint, photographed, put
 from volumen.app.canvas.tools.spindle_shape import normal_at
+from volumen.app.commands.colour_acts import ColourActs
 from volumen.colour.difference import srgb_difference
 from volumen.edit import objects
 from volumen.edit.placing import laid_recipe, own_box
@@ -34,13 +35,13 @@ def drop(window, swatch, x, y, beside=(0, 0)):  # noqa: F811
 def test_j02_colours_off_the_sketch_one_metal_gradient_in_every_part(window, qtbot):  # noqa: F811
     s = window.session
     photographed(window)  # stands for the scanned sketch
-    window.colour.from_picture()
+    ColourActs(window).from_picture()
     picked = s.document.palette.swatches
     assert len(picked) >= 5 and {x.group for x in picked} == {"photograph"}, "a group of the palette, off the sketch"
     put(window, bar(1, 100, (solid("#999999"),)), bar(2, 250, (solid("#888888"),)), bar(3, 400, (solid("#777777"),)),
         palette=s.document.palette)  # fmt: skip
     s.select((1, 2, 3))
-    window.recipe.toggle(0)
+    window.recipe.editor.toggle(0)
     QTest.mouseClick(_editor(window).buttons[Linear], LEFT)
     tops = [find(s.document, i).recipe[-1].paint for i in (1, 2, 3)]
     assert all(isinstance(p, Linear) for p in tops), "all parts at once"
@@ -123,10 +124,10 @@ def test_j13_parts_of_one_rosette_take_colour_direction_and_grain_in_one_place(w
     drag(window, place(0.75), place(0.7), place(0.6))
     stops = paint(window, parts[4]).stops
     assert stops[0].middle == pytest.approx(0.8, abs=0.05) and stops[1].middle == pytest.approx(0.2, abs=0.05)
-    window.recipe.open_first()
+    window.recipe.editor.open_first()
     _editor(window).grain.done.emit(0.08)
     click(window, *place(0.5))
-    window.colour.keep_colour()
+    ColourActs(window).keep_colour()
     assert all(paint(window, i).grain.amount == pytest.approx(0.08) for i in parts)
     before = paint(window, parts[2]).stops
     tool(window, "recolour")
@@ -148,7 +149,7 @@ def test_j14_radial_set_on_the_canvas_flat_beside_shaded_and_small(window, qtbot
     s = window.session
     put(window, Group(9, "icon", (Shape(1, "sea", circle(300, 300, 150), (solid("#1f7f8c"),)),)))
     s.select((1,))
-    window.recipe.open_first()
+    window.recipe.editor.open_first()
     QTest.mouseClick(_editor(window).buttons[Radial], LEFT)
     tool(window, "spindle")
     s.snapping = False

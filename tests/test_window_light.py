@@ -163,7 +163,7 @@ def test_every_new_card_opens_changes_and_switches_off(window, title, kind):  # 
     QTest.mouseClick(card.eye, LEFT)
     assert not s.first.recipe[at_index].on
     if hasattr(s.first.recipe[at_index], "each"):
-        window.recipe.change(at_index, "scope", each=True)
+        window.recipe.editor.change(at_index, "scope", each=True)
         assert s.first.recipe[at_index].each
     assert build(s.document).items
 
@@ -172,7 +172,7 @@ def test_materials_are_tried_by_pointing_made_ones_own_edited_and_shared(window,
     s = window.session
     light(window, bar(1, 100, (SEA, Body("ball", "clay"))))
     s.select((1,))
-    window.recipe.toggle(1)
+    window.recipe.editor.toggle(1)
     made = window.recipe.widget().findChild(MaterialRow)
     assert len(made.balls) == 15 and made.sliders.isHidden()
     chrome = next(b for b in made.balls if b.material == "chrome")
@@ -216,7 +216,7 @@ def test_j04_slivers_ground_shadow_and_a_hair_of_light_that_turn_with_the_lamp(w
     group = s.first.id
     add(window, "Shadow")
     index = next(k for k, i in enumerate(s.first.recipe) if isinstance(i, CastShadow))
-    window.recipe.change(index, "squash", squash=0.2, opacity=0.08, colour=colour("#000000"))
+    window.recipe.editor.change(index, "squash", squash=0.2, opacity=0.08, colour=colour("#000000"))
     shadow = find(s.document, group).recipe[index]
     assert shadow.squash == 0.2 and shadow.opacity == pytest.approx(0.08)
     before = render_float(build(s.document), 0.3)
@@ -237,11 +237,11 @@ def test_j08_glow_beyond_the_slider_on_the_bell_alone_and_what_stays_vector(wind
     s.select((1,))
     add(window, "Glow")
     glow = next(k for k, i in enumerate(s.first.recipe) if isinstance(i, OuterGlow))
-    window.recipe.change(glow, "size", size=400.0)
+    window.recipe.editor.change(glow, "size", size=400.0)
     assert s.first.recipe[glow].size == 400.0 and kinds(window, 2) == [Fill], (
         "wider than any slider, and not on the rock"
     )
-    window.recipe.add(Fill(Solid(colour("#b58cf0")), 0.5, "overlay"))
+    window.recipe.editor.add(Fill(Solid(colour("#b58cf0")), 0.5, "overlay"))
     add(window, "Relief")
     add(window, "Contact shadow")
     assert {Relief, ContactShadow, OuterGlow} <= set(kinds(window, 1))
@@ -296,7 +296,7 @@ def test_j15_lift_is_enough_for_shadows_of_every_sheet(window):  # noqa: F811
     press(window, Qt.Key.Key_A, CTRL)
     add(window, "Shadow")
     assert all(CastShadow in kinds(window, k) for k in (1, 2, 3)), "one action for the whole selection"
-    window.recipe.change(1, "opacity", opacity=0.5)
+    window.recipe.editor.change(1, "opacity", opacity=0.5)
     assert all(find(s.document, k).recipe[1].opacity == 0.5 for k in (1, 2, 3))
     press(window, Qt.Key.Key_G, CTRL)
     add(window, "Grain")
@@ -327,7 +327,7 @@ def test_j16_facets_one_tint_all_modes_at_once_and_no_hairline(window):  # noqa:
     group = s.first.id
     for title in ("Closed seams", "Glow", "Ground glow", "Inner shadow", "Relief", "Edge light", "Contact shadow"):
         add(window, title)
-    window.recipe.add(Fill(Solid(colour("#18b39a")), 0.9, "color"))
+    window.recipe.editor.add(Fill(Solid(colour("#18b39a")), 0.9, "color"))
     index = len(s.first.recipe) - 1
     s.set_active(index)
     window.choosing.show_kind("blend modes")
@@ -351,7 +351,7 @@ def test_j17_sockets_shine_soft_strokes_and_a_cloud_from_svg(window, tmp_path): 
     tool(window, "ellipse")
     drag(window, (350, 380), (360, 395), (380, 410), modifier=ALT | SHIFT)
     socket = s.selection[0]
-    window.recipe.change(0, "paint", paint=radial((350, 380), 40, (0, "#2a0616"), (1, "#7a1530", 0.0)))
+    window.recipe.editor.change(0, "paint", paint=radial((350, 380), 40, (0, "#2a0616"), (1, "#7a1530", 0.0)))
     press(window, Qt.Key.Key_M, CTRL | ALT)
     assert len(s.document.root.children) == 3 and find(s.document, socket) is not None
     (tmp_path / "cloud.svg").write_text(
@@ -359,7 +359,7 @@ def test_j17_sockets_shine_soft_strokes_and_a_cloud_from_svg(window, tmp_path): 
         'C 420 120 560 180 540 300 C 640 340 600 500 480 480 C 400 560 200 540 190 460 C 80 460 40 340 100 300 Z"/></svg>'
     )
     before = {c.id for c in s.document.root.children}
-    window.exchange.place_file(tmp_path / "cloud.svg")
+    window.placing.place_file(tmp_path / "cloud.svg")
     (cloud,) = (c for c in s.document.root.children if c.id not in before)
     s.select((cloud.id,))
     s.set_stage(3)

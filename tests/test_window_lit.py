@@ -26,7 +26,7 @@ def card(window, kind):  # noqa: F811
     QApplication.processEvents()
     at = next(k for k, i in enumerate(window.session.first.recipe) if isinstance(i, kind))
     if not window.recipe.cards[at].is_open:
-        window.recipe.toggle(at)
+        window.recipe.editor.toggle(at)
     return window.recipe.cards[at]
 
 

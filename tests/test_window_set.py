@@ -38,7 +38,7 @@ def rect(node_id, x, y, w, h, *recipe, **more):
 
 
 def open_card(window, index):  # noqa: F811
-    window.recipe.toggle(index)
+    window.recipe.editor.toggle(index)
     QApplication.processEvents()
     return next(c for c in window.recipe.cards if c.index == index)
 

@@ -14,7 +14,7 @@ from pathlib import Path as FilePath
 import numpy as np
 import shapely
 
-from volumen.bench.run import Row, _drag, median_time, ready_client
+from volumen.bench.measuring import Row, frame_row, frame_times, median_time, ready_client
 from volumen.bench.shapes import blob, hard_pair
 from volumen.edit import objects, points
 from volumen.formats import native
@@ -97,16 +97,6 @@ def _offsets() -> Row:
     return Row("verified offset", f"{mine / base:.1f}x, {mine:.1f} ms", f"buffer of flattened polygons in GEOS, {base:.1f} ms", "<= 5 ms")  # fmt: skip
 
 
-def _frame_row(what: str, times: list[float], baseline: str, goal: str) -> Row:
-    middle, late = statistics.median(times), sorted(times)[int(len(times) * 0.95)]
-    return Row(
-        what,
-        f"median {middle / 16:.2f}x, 95th {late / 33:.2f}x",
-        f"{baseline} (took {middle:.1f} and {late:.1f} ms)",
-        goal,
-    )
-
-
 def _points(frames: int) -> list[Row]:
     """Dragging a point of a path of 500, and sweeping over areas while they are outlined."""
     from volumen.outline.forms import path_form
@@ -121,7 +111,7 @@ def _points(frames: int) -> list[Row]:
 
     client = ready_client()
     try:
-        times = _drag(client, document, 0.9, moved, frames)
+        times = frame_times(client, document, 0.9, moved, frames)
     finally:
         client.close()
     rng = np.random.default_rng(3)
@@ -137,8 +127,8 @@ def _points(frames: int) -> list[Row]:
         sweep.append((time.perf_counter() - start) * 1e3)
     goal = "<= 1x and <= 1x"
     return [
-        _frame_row("drag a point of a 500-point path", times, "16 ms and 33 ms", goal),
-        _frame_row("sweep across areas of 30 shapes", sweep, "16 ms and 33 ms", goal),
+        frame_row("drag a point of a 500-point path", times, "16 ms and 33 ms", goal),
+        frame_row("sweep across areas of 30 shapes", sweep, "16 ms and 33 ms", goal),
     ]
 
 
@@ -165,7 +155,7 @@ def _large(frames: int) -> list[Row]:
         for count in (50, 5000):
             document = _tiles(count)
             step = lambda d, i: objects.transform(d, [20], translation(i * 1.5, i))  # noqa: E731
-            times[count] = statistics.median(_drag(client, document, 0.9, step, frames))
+            times[count] = statistics.median(frame_times(client, document, 0.9, step, frames))
     finally:
         client.close()
     seen = {}

@@ -7,8 +7,7 @@ import time
 import numpy as np
 import skia
 
-from volumen.bench.carve import _frame_row
-from volumen.bench.run import Row, _drag, median_time, ready_client
+from volumen.bench.measuring import Row, frame_row, frame_times, median_time, ready_client
 from volumen.bench.shapes import blob
 from volumen.colour.srgb import Floats
 from volumen.edit import recipes
@@ -114,10 +113,10 @@ def _mesh_drag(frames: int) -> Row:
 
     client = ready_client()
     try:
-        times = _drag(client, document, 0.9, change, frames)
+        times = frame_times(client, document, 0.9, change, frames)
     finally:
         client.close()
-    return _frame_row("drag a mesh point", times, "16 ms and 33 ms", "<= 1x and <= 1x")
+    return frame_row("drag a mesh point", times, "16 ms and 33 ms", "<= 1x and <= 1x")
 
 
 def _steps(runs: int) -> Row:

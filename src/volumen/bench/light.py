@@ -10,8 +10,7 @@ from functools import partial
 import cv2
 import numpy as np
 
-from volumen.bench.carve import _frame_row
-from volumen.bench.run import SIZE, Row, _drag, _turn_lamp, median_time, ready_client
+from volumen.bench.measuring import SIZE, Row, frame_row, frame_times, median_time, ready_client, turned_lamp
 from volumen.demo import DEMOS
 from volumen.geometry.affine import IDENTITY
 from volumen.geometry.distance import distance_field
@@ -47,8 +46,8 @@ def _lamp_drags(frames: int) -> list[Row]:
         for name in _LIT:
             document = DEMOS[name][1]()
             scale = min(SIZE[0] / document.sheet.width, SIZE[1] / document.sheet.height) * 0.9
-            times = _drag(client, document, scale, _turn_lamp, frames)
-            rows.append(_frame_row(f"drag lamp, {name}", times, "16 ms and 33 ms", "<= 1x and <= 1x"))
+            times = frame_times(client, document, scale, turned_lamp, frames)
+            rows.append(frame_row(f"drag lamp, {name}", times, "16 ms and 33 ms", "<= 1x and <= 1x"))
     finally:
         client.close()
     return rows

@@ -3,69 +3,26 @@
 from __future__ import annotations
 
 import math
-import random
 import statistics
 import subprocess
 import sys
-import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
-import msgspec
 import numpy as np
 
+from volumen.bench.measuring import SIZE, Row, frame_times, lit_document, median_time, ready_client, turned_lamp
 from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.edit import objects
 from volumen.formats.svg.write import svg_bytes
 from volumen.geometry.affine import multiply, translation
 from volumen.geometry.engine import matrix, set_pen, to_engine
-from volumen.model.ingredients import Body, CastShadow, Sliver
-from volumen.model.make import circle, solid
-from volumen.model.nodes import Document, Group, RectangleForm, Shape, Sheet
+from volumen.model.nodes import Document
 from volumen.picture.instructions import FillPath, Picture, StrokePath
 from volumen.render.exact.paints import float_surface, paint_for
 from volumen.render.raster import render_float
-from volumen.render.worker.client import RenderClient
-from volumen.render.worker.messages import FrameAnswer
-from volumen.shading.lamp import Lamp
 from volumen.shading.paint import is_field
 from volumen.shading.ramp import effective_paint
-
-SIZE = (1280, 800)
-
-
-class Row(msgspec.Struct):
-    """One figure: what was measured, the value, what it is held against, the goal in words."""
-
-    what: str
-    value: str
-    baseline: str
-    goal: str
-
-
-def median_time(call: Callable[[], object], runs: int) -> float:
-    """Median seconds of ``runs`` calls after one to warm up."""
-    call()
-    times = []
-    for _ in range(runs):
-        start = time.perf_counter()
-        call()
-        times.append(time.perf_counter() - start)
-    return statistics.median(times)
-
-
-def lit_document(count: int = 300) -> Document:
-    """``count`` objects with body, slivers and cast shadow, spread over a wide sheet."""
-    rng = random.Random(7)
-    colours = ("#2b8577", "#c98f35", "#c8402a", "#d9dbd3", "#0f4a49")
-    light = (Sliver("shade", depth=3), Sliver("light", depth=2, blend="screen"), CastShadow())
-    shapes = []
-    for i in range(count):
-        x, y, r = rng.uniform(40, 1240), rng.uniform(40, 760), rng.uniform(12, 34)
-        form = circle(x, y, r) if i % 3 else RectangleForm(x - r, y - r, 2 * r, 1.4 * r, 5)
-        body = Body("ball" if i % 3 else "tube", ("enamel", "brass", "clay", "glass")[i % 4])
-        shapes.append(Shape(i + 1, f"piece {i}", form, (solid(colours[i % 5]), body, *light), lift=6.0))
-    return Document(Sheet(1280, 800), Lamp(), Group(0, "pile", tuple(shapes)), count + 1)
 
 
 def flat_instructions(picture: Picture) -> list[FillPath | StrokePath]:
@@ -125,23 +82,14 @@ def _documents() -> list[tuple[str, Document]]:
     return [(name, make()) for name, (_, make) in DEMOS.items()] + [("300 lit objects", lit_document())]
 
 
-def ready_client() -> RenderClient:
-    """A worker that has shown something and had time to load what drafts need, as when someone has looked at a sheet."""
-    client = RenderClient()
-    client.request_frame(lit_document(1), SIZE, (1.0, 0.0, 0.0, 1.0, 0.0, 0.0), False, False)
-    client.receive(60)
-    time.sleep(2.0)
-    return client
-
-
 def drags(frames: int) -> Iterator[Row]:
     """Frames as the window asks for them: a draft while the hand moves, through the worker process."""
     client = ready_client()
     try:
         for name, document in _documents():
             scale = min(SIZE[0] / document.sheet.width, SIZE[1] / document.sheet.height) * 0.9
-            for what, change in (("lamp", _turn_lamp), ("one object", _move_one), ("a slider", _slide)):
-                times = _drag(client, document, scale, change, frames)
+            for what, change in (("lamp", turned_lamp), ("one object", _move_one), ("a slider", _slide)):
+                times = frame_times(client, document, scale, change, frames)
                 ordered = sorted(times)
                 middle, late = statistics.median(times), ordered[math.ceil(len(ordered) * 0.95) - 1]
                 yield Row(
@@ -150,11 +98,6 @@ def drags(frames: int) -> Iterator[Row]:
                 )  # fmt: skip
     finally:
         client.close()
-
-
-def _turn_lamp(document: Document, i: int) -> Document:
-    lamp = msgspec.structs.replace(document.lamp, bearing=(document.lamp.bearing + 2 * i) % 360)
-    return msgspec.structs.replace(document, lamp=lamp)
 
 
 def _target(document: Document) -> int:
@@ -168,24 +111,6 @@ def _move_one(document: Document, i: int) -> Document:
 
 def _slide(document: Document, i: int) -> Document:
     return objects.set_fields(document, [_target(document)], opacity=1 - i / 100)
-
-
-def _drag(
-    client: RenderClient, document: Document, scale: float, change: Callable[[Document, int], Document], frames: int
-) -> list[float]:
-    view = (scale, 0.0, 0.0, scale, 40.0, 20.0)
-    client.request_frame(document, SIZE, view, False, False)
-    client.receive(60)
-    time.sleep(0.5)  # a hand takes that long to get hold of something
-    times = []
-    for i in range(frames):
-        moved = change(document, i)
-        start = time.perf_counter()
-        client.request_frame(moved, SIZE, view, False, True)
-        answer = client.receive(60)
-        times.append((time.perf_counter() - start) * 1e3)
-        assert isinstance(answer, FrameAnswer), answer
-    return times[2:]
 
 
 _EMPTY = (

@@ -8,6 +8,7 @@ from typing import Literal
 
 import msgspec
 
+from volumen.edit import objects
 from volumen.edit.objects import duplicate, inner_links, insert, next_name, selection_box, transform
 from volumen.geometry.affine import Affine, Point, multiply, rotation, scaling, translation
 from volumen.geometry.path import Box
@@ -130,3 +131,12 @@ def keep_lengths(document: Document, ids: Iterable[int], factor: float) -> Docum
         return replace(node, form=scaled_radii(node.form, 1 / factor)) if isinstance(node, Shape) else node
 
     return update_nodes(document, inside, change)
+
+
+def beside(document: Document, ids: list[int], anchor: int, above: bool) -> Document:
+    """Move nodes right above or below another one in the pile, where they stay in place."""
+    parent = parent_of(document, anchor)
+    if parent is None:
+        return document
+    index = next(i for i, c in enumerate(parent.children) if c.id == anchor)
+    return objects.move_in_tree(document, ids, parent.id, index + (1 if above else 0))

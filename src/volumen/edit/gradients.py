@@ -7,6 +7,7 @@ from collections.abc import Iterable
 import msgspec
 import numpy as np
 
+from volumen.colour import oklab
 from volumen.colour.difference import srgb_difference
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import invert
@@ -16,7 +17,20 @@ from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import changed_nodes, find, update_nodes, walk, world_of
 from volumen.outline.outlines import outline
 from volumen.shading.carried import carried
-from volumen.shading.paint import Colour, Conic, Linear, Paint, Radial, Stop
+from volumen.shading.paint import (
+    GRADIENTS,
+    Along,
+    Colour,
+    Conic,
+    Gradient,
+    Inward,
+    Linear,
+    Paint,
+    Radial,
+    Solid,
+    Stop,
+    face_colour,
+)
 from volumen.shading.ramp import ramp, sorted_stops
 
 replace = msgspec.structs.replace
@@ -162,3 +176,49 @@ def sampled_stops(rgba: Floats, most: int = 9, tolerance: float = 2.0) -> tuple[
 def _stop(rgba: Floats, k: int, n: int) -> Stop:
     r, g, b, a = (float(v) for v in rgba[k])
     return Stop(k / max(n - 1, 1), Colour(r, g, b, a))
+
+
+def lighter_and_darker(colour: Colour) -> tuple[Stop, ...]:
+    """Stops for a gradient made of one colour: a tint, the colour, a shade."""
+    l, c, h = oklab.to_lch(oklab.from_srgb(colour.rgb))
+
+    def tone(lightness: float, chroma: float) -> Colour:
+        r, g, b = (float(v) for v in oklab.lch_to_srgb([lightness, chroma, h]))
+        return Colour(r, g, b, colour.a)
+
+    return (Stop(0.0, tone(l + (1 - l) * 0.55, c * 0.75)), Stop(0.5, colour), Stop(1.0, tone(l * 0.55, c * 0.85)))
+
+
+def kind_of(paint: Paint) -> object:
+    return "across" if isinstance(paint, Along) and paint.across else type(paint)
+
+
+def converted(paint: Paint, kind: object, box: Box | None) -> Paint:
+    """A paint as another kind, laid out for an outline's box."""
+    if kind_of(paint) == kind:
+        return paint
+    face = face_colour(paint) or Colour(0.5, 0.5, 0.5)
+    if kind is Solid:
+        return Solid(face, grain=paint.grain)
+    stops = paint.stops if isinstance(paint, GRADIENTS) else lighter_and_darker(face)
+    mixed = paint.oklab if isinstance(paint, GRADIENTS) else True
+    l, t, r, b = box or (0.0, 0.0, 100.0, 100.0)
+    centre, radius = ((l + r) / 2, (t + b) / 2), max(r - l, b - t) / 2
+    if kind is Linear:
+        return Linear(stops, ((l + r) / 2, t), ((l + r) / 2, b), mixed, grain=paint.grain)
+    if kind is Radial:
+        focus = (centre[0] - radius * 0.3, centre[1] - radius * 0.35)
+        return Radial(stops, centre, radius, focus, oklab=mixed, grain=paint.grain)
+    if kind is Conic:
+        return Conic(stops, centre, -90.0, mixed, paint.grain)
+    if kind is Inward:
+        return Inward(stops, 0.0, mixed, grain=paint.grain)
+    return Along(stops, kind == "across", mixed, paint.grain)
+
+
+def with_stop_at(gradient: Gradient, at: float) -> tuple[Gradient, int]:
+    """The gradient with a stop more, of the colour already there; the stop's index."""
+    stops = sorted_stops(gradient.stops)
+    r, g, b, a = (float(v) for v in ramp(stops, np.array([at]), gradient.oklab)[0])
+    stops = sorted_stops((*stops, Stop(at, Colour(r, g, b, a))))
+    return replace(gradient, stops=stops), max(i for i, s in enumerate(stops) if s.at == at)

@@ -310,3 +310,16 @@ def _are_free(document: Document, ids: list[int]) -> bool:
     """Whether a document has given out these ids and has none of them any more."""
     known = {n.id for n in walk(document.root)}
     return len(set(ids)) == len(ids) and all(0 < i < document.next_id and i not in known for i in ids)
+
+
+def dimmed_around(document: Document, node_id: int, opacity: float = 0.15) -> Document:
+    """A document with all but one branch dimmed; as it is if the branch is not there."""
+    chain = chain_to(document, node_id)
+    if len(chain) < 2:
+        return document
+    along = {n.id for n in chain}
+    others: dict[int, Node | None] = {
+        c.id: replace(c, opacity=c.opacity * opacity)
+        for parent in chain[:-1] for c in parent.children if c.id not in along
+    }  # fmt: skip
+    return replace_nodes(document, others)

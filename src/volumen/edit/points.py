@@ -12,11 +12,12 @@ from typing import Literal
 import msgspec
 import numpy as np
 
-from volumen.geometry.affine import Point
+from volumen.geometry.affine import IDENTITY, Affine, Point, apply, invert
 from volumen.geometry.curve import split
 from volumen.geometry.path import Path
 from volumen.geometry.tidy import remove_point, simplify, without_needless_points
-from volumen.model.nodes import PathForm, PathPoint, PathRun
+from volumen.model.nodes import Document, Node, PathForm, PathPoint, PathRun, Shape
+from volumen.model.tree import update_nodes, world_of
 from volumen.outline.forms import path_form, source_outline
 
 replace = msgspec.structs.replace
@@ -311,3 +312,28 @@ def tidied(form: PathForm, tolerance: float = 0.02) -> PathForm:
 
 def count(form: PathForm) -> int:
     return sum(len(run.points) for run in form.runs)
+
+
+def open_run(node: Node) -> PathRun | None:
+    if not isinstance(node, Shape) or not isinstance(node.form, PathForm) or len(node.form.runs) != 1:
+        return None
+    run = node.form.runs[0]
+    return run if not run.closed and len(run.points) > 1 else None
+
+
+def points_on_sheet(shape: Shape, world: Affine, reverse: bool) -> list[PathPoint]:
+    """The points of an open path on the sheet, ending with the end that is gone on from."""
+    run = open_run(shape)
+    assert run is not None
+    moved = [PathPoint(apply(world, q.at), apply(world, q.arrive), apply(world, q.leave), q.smooth) for q in run.points]
+    return [PathPoint(q.at, q.leave, q.arrive, q.smooth) for q in reversed(moved)] if reverse else moved
+
+
+def with_run(document: Document, node_id: int, run: PathRun) -> Document:
+    """A path with new points, given on the sheet."""
+    inverse = invert(world_of(document, node_id)) or IDENTITY
+    points = tuple(
+        PathPoint(apply(inverse, q.at), apply(inverse, q.arrive), apply(inverse, q.leave), q.smooth) for q in run.points
+    )
+    form = PathForm((PathRun(points, run.closed),))
+    return update_nodes(document, [node_id], lambda n: replace(n, form=form) if isinstance(n, Shape) else n)

@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
+import msgspec
 import numpy as np
 
 from volumen.geometry.affine import Floats
 from volumen.geometry.widths import Profile
+from volumen.model.ingredients import Line, Thickness
+from volumen.model.nodes import Document, WidthProfile
+from volumen.model.tree import update_nodes, walk
 
 _KNOTS = 14
 _QUICK = 1800.0  # pixels a second that count as quick
@@ -56,3 +62,31 @@ def pressure_profile(rows: Floats, by_pressure: bool, least: float, scale: float
     knots = np.linspace(0, 1, _KNOTS)
     values = least + (1 - least) * np.interp(knots, d / d[-1], weight)
     return tuple((float(k), float(v), float(v)) for k, v in zip(knots.round(4), values.round(4), strict=True))
+
+
+def save_profile(document: Document, name: str, profile: Profile) -> Document:
+    """Keep a profile under a name; lines that used the old one of that name follow."""
+    old = next((p.profile for p in document.profiles if p.name == name), None)
+    rest = tuple(p for p in document.profiles if p.name != name)
+    document = msgspec.structs.replace(document, profiles=(*rest, WidthProfile(name, profile)))
+    if old is None:
+        return document
+    follow: Callable[[Line | Thickness], Line | Thickness] = lambda i: (  # noqa: E731
+        msgspec.structs.replace(i, profile=profile) if i.profile == old else i
+    )
+    users = [n.id for n in walk(document.root) if any(isinstance(i, Line | Thickness) for i in n.recipe)]
+    return update_nodes(
+        document, users,
+        lambda n: msgspec.structs.replace(
+            n, recipe=tuple(follow(i) if isinstance(i, Line | Thickness) else i for i in n.recipe)
+        ),
+    )  # fmt: skip
+
+
+def read_dashes(text: str) -> tuple[float, ...] | None:
+    """Lengths from text; None if that is not what it holds."""
+    try:
+        found = tuple(float(w) for w in text.replace(",", " ").split())
+    except ValueError:
+        return None
+    return found if all(0 <= d < 1e6 for d in found) and (not found or sum(found) > 0) else None

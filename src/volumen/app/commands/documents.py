@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog
 
+from volumen.app.commands.desk import Desk, tell, tell_missing
 from volumen.app.engine import recovery
 from volumen.app.engine.claims import Claim, held_elsewhere
 from volumen.app.engine.folders import home
@@ -17,9 +17,6 @@ from volumen.formats import native
 from volumen.formats.files import FileProblem, Stamp, stamp
 from volumen.model.nodes import Document
 
-if TYPE_CHECKING:
-    from volumen.app.window.window import Window
-
 FILTER = "Volumen artwork (*.volumen)"
 OPEN_FILTER = "Artwork (*.volumen *.svg)"
 
@@ -27,9 +24,8 @@ _OTHER_NAME, _OVER, _STAY = "Save under another name", "Write over it", "Stay"
 
 
 class Documents:
-    def __init__(self, window: Window) -> None:
-        self.window = window
-        self.session = window.session
+    def __init__(self, desk: Desk) -> None:
+        self.desk, self.session = desk, desk.session
         self._stamp: Stamp | None = None  # of the open file, when it was read or written last
         self._claim = Claim()
 
@@ -41,23 +37,24 @@ class Documents:
 
     def open(self) -> None:
         if self.may_leave():
-            self.window.reading.prepare()
-            name, _ = QFileDialog.getOpenFileName(self.window, "Open", self._folder(), OPEN_FILTER)
+            self.desk.reading.prepare()
+            name, _ = QFileDialog.getOpenFileName(self.desk.dialog_parent, "Open", self._folder(), OPEN_FILTER)
             if name:
                 self.load(name)
-            self.window.reading.close()
+            self.desk.reading.close()
 
     def show(self, document: Document, path: Path | None, name: str) -> None:
         """Put a document in place of the open one, whose work under way goes with it."""
-        self.window.canvas.drop()
-        self.window.autosave.clear()
+        self.desk.canvas.drop()
+        self.desk.autosave.clear()
         self._stamp = None if path is None else stamp(path)
         self.session.open(document, path, name)
         if not self._claim.take(path):
-            self.tell(
-                f"'{name}' is open in another window of Volumen, too. Saving asks before it writes over the other."
+            tell(
+                self.desk,
+                f"'{name}' is open in another window of Volumen, too. Saving asks before it writes over the other.",
             )
-        self.window.canvas.fit()
+        self.desk.canvas.fit()
 
     def load(self, name: str) -> bool:
         """Open a file or ``demo:NAME``; on a problem the open document stays. False if it did not open."""
@@ -67,34 +64,34 @@ class Documents:
                 self.show(DEMOS[name[5:]][1](), None, name[5:])
                 return True
             svg = path.suffix.lower() == ".svg"
-            found = self.window.reading.artwork(path)
+            found = self.desk.reading.artwork(path)
             self.show(found.document, None if svg else path, path.stem)
             if svg:
-                self.window.exchange.tell_missing(found.notes)
+                tell_missing(self.desk, found.notes)
             elif found.notes:
-                self.tell(f"'{path.name}' went beyond the limits of a document: {'; '.join(found.notes)}.")
+                tell(self.desk, f"'{path.name}' went beyond the limits of a document: {'; '.join(found.notes)}.")
         except FileProblem as problem:
-            self.tell(str(problem))
+            tell(self.desk, str(problem))
             return False
         return True
 
     def recover(self, found: recovery.Found) -> bool:
         """Open what was left behind, or an earlier state, as work that is not saved."""
         try:
-            document = self.window.reading.artwork(found.file).document
+            document = self.desk.reading.artwork(found.file).document
         except FileProblem as problem:
             aside = recovery.set_aside(found.file)
-            self.tell(f"{problem}. It was put aside as {aside}")
+            tell(self.desk, f"{problem}. It was put aside as {aside}")
             return False
         self.show(document, self._place_of(found), found.about.name)
         self.session.history.mark_unsaved()
         self.session.tell(News.FILE)
         if found.left:
-            self.window.autosave.tick()
-            self.window.autosave.wait()
-            if self.window.autosave.keeper.file is not None:
+            self.desk.autosave.tick()
+            self.desk.autosave.wait()
+            if self.desk.autosave.keeper.file is not None:
                 recovery.keep_left(found)
-        self.window.notice(f"'{found.about.name}' is as it was then. Save it to keep it.")
+        self.desk.notice(f"'{found.about.name}' is as it was then. Save it to keep it.")
         return True
 
     def _place_of(self, found: recovery.Found) -> Path | None:
@@ -114,11 +111,11 @@ class Documents:
 
     def save_as(self) -> bool:
         start = Path(self._folder()) / f"{self.session.name}.volumen"
-        path = ask_save_name(self.window, "Save as", str(start), FILTER, (".volumen",))
+        path = ask_save_name(self.desk.dialog_parent, "Save as", str(start), FILTER, (".volumen",))
         return path is not None and self.save_to(path)
 
     def save_to(self, path: Path) -> bool:
-        self.window.canvas.end_unfinished()
+        self.desk.canvas.end_unfinished()
         document = self.session.history.committed
         answer = self._clash(path)
         if answer == _OTHER_NAME:
@@ -126,15 +123,15 @@ class Documents:
         if answer == _STAY:
             return False
         try:
-            native.save(document, path, self.window.link.sheet_png())
+            native.save(document, path, self.desk.link.sheet_png())
         except FileProblem as problem:
-            self.tell(str(problem))
+            tell(self.desk, str(problem))
             return False
         self._stamp = stamp(path)
         self._claim.take(path)
         self.session.saved(path, document)
         self.session.say(f"saved {path}")
-        self.window.autosave.clear()
+        self.desk.autosave.clear()
         recovery.keep_copy(path)
         return True
 
@@ -148,23 +145,18 @@ class Documents:
             words = f"'{path.name}' is open in another window of Volumen."
         else:
             return _OVER
-        return ask(self.window, words, _OTHER_NAME, _OVER, _STAY)
+        return ask(self.desk.dialog_parent, words, _OTHER_NAME, _OVER, _STAY)
 
     def may_leave(self) -> bool:
         """Ask what to do with unsaved work; True if the document may go."""
         if not self.session.unsaved:
             return True
         words = f"'{self.session.name}' has changes that are not saved."
-        answer = ask(self.window, words, "Save", "Discard the changes", "Stay")
+        answer = ask(self.desk.dialog_parent, words, "Save", "Discard the changes", "Stay")
         return self.save() if answer == "Save" else answer != "Stay"
 
     def close(self) -> None:
         self._claim.release()
-
-    def tell(self, message: str) -> None:
-        """A problem: in the status bar, and beside the window until it is read."""
-        self.session.say(message)
-        self.window.notice(message)
 
     def _folder(self) -> str:
         return str(self.session.path.parent if self.session.path else home())

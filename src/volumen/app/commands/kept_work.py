@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app import theme
+from volumen.app.commands.desk import Desk
 from volumen.app.commands.documents import Documents
 from volumen.app.engine import recovery
 
@@ -116,3 +117,8 @@ def _picture(png: bytes) -> QPixmap:
         painter.drawImage((_SIDE - small.width()) // 2, (_SIDE - small.height()) // 2, small)
     painter.end()
     return square
+
+
+def show_kept_work(desk: Desk, files: Documents) -> None:
+    """Show what was left behind by a crash, and earlier states."""
+    KeptWork(desk.dialog_parent, files, [*recovery.left_behind(), *recovery.earlier()]).open()

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
+from volumen.app.commands.clipboard import Clipboard
+from volumen.app.commands.desk import Desk
 from volumen.app.state.registry import Need
 from volumen.edit import blends
 from volumen.model.ingredients import Line
@@ -11,15 +11,12 @@ from volumen.model.nodes import CombinedForm, Image, PathForm, Shape, TextForm
 from volumen.model.tree import walk
 from volumen.outline.outlines import form_changes
 
-if TYPE_CHECKING:
-    from volumen.app.window.window import Window
-
 
 class Needs:
     """One of each kind; a command names the one it has."""
 
-    def __init__(self, window: Window) -> None:
-        self.window, self.session = window, window.session
+    def __init__(self, desk: Desk, clipboard: Clipboard) -> None:
+        self.desk, self.session = desk, desk.session
         s = self.session
         self.any = Need(lambda: bool(s.selection), "select an object first")
         self.several = Need(lambda: len(s.selection) > 1, "select two or more objects first")
@@ -33,7 +30,7 @@ class Needs:
         )
         self.redo = Need(lambda: s.history.redo_label is not None, "nothing was undone")
         self.recipe_clip = Need(
-            lambda: bool(s.selection) and bool(window.recipe_clip), "copy a recipe, then select what shall get it"
+            lambda: bool(s.selection) and bool(clipboard.recipe), "copy a recipe, then select what shall get it"
         )
         self.children = Need(
             lambda: any(n.children for n in s.nodes), "select a group, or a shape that holds something"
@@ -64,7 +61,7 @@ class Needs:
 
     def _half_done(self) -> bool:
         """Whether a tool has something begun that it can take back."""
-        return bool(getattr(self.window.canvas.tool, "points", ()))
+        return bool(getattr(self.desk.canvas.tool, "points", ()))
 
     def _linkable(self) -> bool:
         kinds = {type(n) for n in self.session.nodes}

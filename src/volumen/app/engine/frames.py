@@ -6,7 +6,6 @@ from collections import deque
 from collections.abc import Callable
 from typing import Any
 
-import msgspec
 import numpy as np
 from PySide6.QtCore import QEventLoop, QObject, QSocketNotifier, QTimer, Signal
 from PySide6.QtGui import QImage
@@ -15,10 +14,10 @@ from volumen.app.engine.faults import log_fault
 from volumen.app.engine.worker_watch import WorkerWatch
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
+from volumen.edit.objects import dimmed_around
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box
 from volumen.model.nodes import Document
-from volumen.model.tree import chain_to, replace_nodes
 from volumen.render.worker.client import RenderClient
 from volumen.render.worker.messages import Answer, Failure, FrameAnswer, ImageAnswer, Lost, PurityAnswer
 
@@ -127,15 +126,7 @@ class FrameLink(QObject):
     def _looked_at(self) -> Document:
         """With one branch isolated, all else is dimmed; with something muted."""
         document, isolated = self.session.shown, self.session.isolated
-        chain = chain_to(document, isolated) if isolated is not None else []
-        if len(chain) < 2:
-            return document
-        along = {n.id for n in chain}
-        others = {
-            c.id: msgspec.structs.replace(c, opacity=c.opacity * 0.15)
-            for parent in chain[:-1] for c in parent.children if c.id not in along
-        }  # fmt: skip
-        return replace_nodes(document, dict(others))
+        return document if isolated is None else dimmed_around(document, isolated)
 
     def request_image(
         self, nodes: tuple[int, ...], size: tuple[int, int], flat: bool, done: Callable[[ImageAnswer], None]

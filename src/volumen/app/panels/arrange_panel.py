@@ -18,16 +18,15 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app import theme
-from volumen.app.canvas.tools.move import MoveTool
+from volumen.app.canvas.arranger import ALIGN_TO, Arranger
 from volumen.app.state.session import Session
 from volumen.app.widgets.number import NumberField
-from volumen.edit import arrange, links, objects
-from volumen.edit.arrange import Axis, Edge
-from volumen.geometry.affine import Affine, Point, mean_scale, multiply, rotation, scaling, translation
-from volumen.geometry.path import Box
+from volumen.edit import arrange
+from volumen.edit.arrange import Edge
+from volumen.geometry.affine import multiply, rotation, scaling, translation
 
 if TYPE_CHECKING:
-    from volumen.app.canvas.canvas import Canvas
+    pass
 
 _ALIGN_ICONS: dict[Edge, str] = {
     "left": "align-start-vertical", "centre": "align-center-vertical", "right": "align-end-vertical",
@@ -37,90 +36,6 @@ _SPACING = (
     ("across", "centres", "align-horizontal-distribute-center"), ("down", "centres", "align-vertical-distribute-center"),
     ("across", "gaps", "align-horizontal-space-between"), ("down", "gaps", "align-vertical-space-between"),
 )  # fmt: skip
-_TO = ("the selection", "the first chosen", "the sheet")
-
-
-class Arranger:
-    """What the panel and the menu do to the selection."""
-
-    def __init__(self, session: Session, canvas: Canvas) -> None:
-        self.session, self.canvas = session, canvas
-
-    def move_tool(self) -> MoveTool:
-        """The Move tool, which knows the centre and the last transform."""
-        tool = self.canvas.tools["move"]
-        assert isinstance(tool, MoveTool)
-        return tool
-
-    def centre(self) -> Point | None:
-        """The centre that turning acts about: the movable cross of the Move tool."""
-        tool = self.move_tool()
-        box = tool.selection_box()
-        return tool.turn_centre(box) if box is not None else None
-
-    def transform(self, label: str, m: Affine) -> None:
-        s = self.session
-        if not s.selection:
-            s.say("select an object first")
-            return
-        document = objects.transform(s.document, s.selection, m)
-        if s.keep_lengths:
-            document = arrange.keep_lengths(document, s.selection, mean_scale(m))
-        self.move_tool().last = m
-        s.apply(label, document)
-
-    def again(self) -> None:
-        last = self.move_tool().last
-        if last is not None:
-            self.transform("transform again", last)
-
-    def mirror(self, angle: float, copy: bool = False) -> None:
-        about = self.centre()
-        if about is None:
-            return
-        if copy:
-            document, made = arrange.mirror_copy(self.session.document, self.session.selection, angle, about)
-            self.session.apply("mirrored copy", document)
-            self.session.select(made)
-        else:
-            self.transform("mirror", arrange.mirroring(angle, about))
-
-    def target_box(self, to: str) -> tuple[Box | None, int | None]:
-        """The box to align with, and the object that stays."""
-        s = self.session
-        if to == _TO[2]:
-            return (0.0, 0.0, s.document.sheet.width, s.document.sheet.height), None
-        if to == _TO[1] and s.selection:
-            return objects.selection_box(s.document, s.selection[:1]), s.selection[0]
-        return objects.selection_box(s.document, s.selection), None
-
-    def align(self, edge: Edge, to: str = _TO[0]) -> None:
-        box, keep = self.target_box(to if len(self.session.selection) > 1 else _TO[2])
-        if box is not None and self.session.selection:
-            document = arrange.align(self.session.document, self.session.selection, edge, box, keep)
-            self.session.apply(f"align {edge}", document)
-
-    def distribute(self, axis: Axis, by: str, gap: float | None = None) -> None:
-        document = arrange.distribute(
-            self.session.document, self.session.selection, axis, "gaps" if by == "gaps" else "centres", gap
-        )
-        self.session.apply("distribute", document)
-
-    def copies(
-        self, count: int, angle: float | None, shift: Point, linked: bool = False, scale: float = 1.0, fade: float = 1.0
-    ) -> None:
-        about = self.centre()
-        if about is None:
-            self.session.say("select an object first")
-            return
-        s = self.session
-        if linked:
-            document, made = links.linked_steps(s.document, s.selection, count, about, angle, shift, scale)
-        else:
-            document, made = arrange.step_copies(s.document, s.selection, count, about, angle, shift, scale, fade)
-        before = self.session.selection
-        self.session.apply("step copies", document)
-        self.session.select((*before, *made))
 
 
 class ArrangePanel(QWidget):
@@ -158,7 +73,7 @@ class ArrangePanel(QWidget):
         self.column.addLayout(row)
         self.to = QComboBox()
         self.to.setAccessibleName("align with")
-        self.to.addItems([f"to {t}" for t in _TO])
+        self.to.addItems([f"to {t}" for t in ALIGN_TO])
         self.column.addWidget(self.to)
         row = QHBoxLayout()
         row.setSpacing(2)
@@ -169,7 +84,7 @@ class ArrangePanel(QWidget):
         self.column.addLayout(row)
 
     def _aligner(self, edge: Edge) -> Callable[[], None]:
-        return lambda: self.do.align(edge, _TO[self.to.currentIndex()])
+        return lambda: self.do.align(edge, ALIGN_TO[self.to.currentIndex()])
 
     def _spacer(self, axis: str, by: str) -> Callable[[], None]:
         def run() -> None:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -20,12 +20,14 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app import theme
-from volumen.app.panels.card_line_rows import dashes_row, ease_row, labelled, profile_row, scope_row
+from volumen.app.panels.card_line_rows import dashes_row, ease_row, profile_row, scope_row
 from volumen.app.panels.card_shape_rows import fit_row, other_row, receivers_row
-from volumen.app.panels.material_editor import MaterialRow
+from volumen.app.panels.material_editor import MaterialEditor
+from volumen.app.panels.slot import IngredientSlot
 from volumen.app.widgets.colours import ColourPanel, Swatch
 from volumen.app.widgets.glow_colours import GlowColours
 from volumen.app.widgets.paint_editor import PaintEditor
+from volumen.app.widgets.rows import labelled
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.compose.backdrop import behind
@@ -41,9 +43,6 @@ from volumen.model.nodes import Group, Shape
 from volumen.model.tree import world_of
 from volumen.outline.outlines import outline
 from volumen.shading.paint import GRADIENTS
-
-if TYPE_CHECKING:
-    from volumen.app.panels.recipe_panel import RecipePanel
 
 
 class Header(QWidget):
@@ -64,21 +63,28 @@ class Header(QWidget):
         moved = event.globalPosition().y() - self._drag
         self._drag = None
         if abs(moved) < 8:
-            self.card.panel.toggle(self.card.index)
+            self.card.slot.editor.toggle(self.card.index)
         else:
-            self.card.panel.drop_card(self.card, event.globalPosition().y())
+            self.card.dropped.emit(event.globalPosition().y())
 
 
 class Card(QFrame):
-    def __init__(self, panel: RecipePanel, index: int, ingredient: Ingredient, is_open: bool) -> None:
+    """One ingredient: its line, and when it is open the controls that its row in the catalogue names.
+
+    ``dropped`` tells at which height on the screen it was let go."""
+
+    dropped = Signal(float)
+
+    def __init__(self, slot: IngredientSlot, is_open: bool) -> None:
         super().__init__()
-        self.panel, self.index, self.ingredient = panel, index, ingredient
+        self.slot, self.index = slot, slot.index
+        ingredient = slot.ingredient
         self.spec = row_of(ingredient)
         self.is_open = is_open
         self.setObjectName("card")
         self.setProperty("open", is_open)
         self.setAccessibleName(f"{self.spec.title} card")
-        self.updates: list[Any] = []
+        self.updates = slot.updates
         column = QVBoxLayout(self)
         column.setContentsMargins(9, 5, 6, 5)
         column.setSpacing(4)
@@ -89,16 +95,20 @@ class Card(QFrame):
             body.setSpacing(4)
             for control in self.spec.controls:
                 self._control(body, control)
-            if hasattr(ingredient, "each") and any(isinstance(n, Group) for n in panel.session.nodes):
-                body.addLayout(scope_row(self))
+            if hasattr(ingredient, "each") and any(isinstance(n, Group) for n in slot.session.nodes):
+                body.addLayout(scope_row(slot, self))
             column.addLayout(body)
         elif (isinstance(ingredient, Fill | Line) and isinstance(ingredient.paint, GRADIENTS)) or (
-            isinstance(ingredient, Body) and isinstance(panel.session.first, Shape)
+            isinstance(ingredient, Body) and isinstance(slot.session.first, Shape)
         ):
             bar = StopBar(editable=False)
             column.addWidget(bar)
             self.updates.append(lambda: self._show_ramp(bar))
         self.show_values(ingredient)
+
+    @property
+    def ingredient(self) -> Ingredient:
+        return self.slot.ingredient
 
     # -- the closed line
 
@@ -114,7 +124,7 @@ class Card(QFrame):
         if face is not None:
             swatch = Swatch("colour", 16)
             swatch.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-            self.updates.append(lambda: swatch.show_colour(face(self.ingredient)))
+            self.updates.append(lambda: swatch.show_colour(face(self.slot.ingredient)))
             row.addWidget(swatch)
         title = QLabel(self.spec.title)
         title.setObjectName("strong")
@@ -139,11 +149,11 @@ class Card(QFrame):
         return button
 
     def _switch(self) -> None:
-        self.panel.change(self.index, "switch ingredient", on=not self.ingredient.on)
+        self.slot.change("switch ingredient", on=not self.slot.ingredient.on)
 
     def _menu(self) -> None:
         menu = QMenu(self)
-        p, i = self.panel, self.index
+        p, i = self.slot.editor, self.index
         menu.addAction("Duplicate", lambda: p.duplicate(i))
         menu.addAction("Earlier", lambda: p.reorder(i, i - 1)).setEnabled(i > 0)
         menu.addAction("Later", lambda: p.reorder(i, i + 1)).setEnabled(i + 1 < p.count)
@@ -156,11 +166,11 @@ class Card(QFrame):
         menu.exec(self.more.mapToGlobal(self.more.rect().bottomLeft()))
 
     def _show_ramp(self, bar: StopBar) -> None:
-        i, node = self.ingredient, self.panel.session.first
+        i, node = self.slot.ingredient, self.slot.session.first
         if isinstance(i, Fill | Line) and isinstance(i.paint, GRADIENTS):
             bar.show_gradient(i.paint, -1)
         elif isinstance(i, Body) and isinstance(node, Shape):
-            document = self.panel.session.document
+            document = self.slot.session.document
             world = world_of(document, node.id)
             paint = body_of(i, node, outline(node, world), light_at(document, node.id), world)
             if isinstance(paint, GRADIENTS):
@@ -178,40 +188,40 @@ class Card(QFrame):
         elif isinstance(row, Switch):
             column.addWidget(self._tick(row))
         elif isinstance(row, Easing):
-            column.addLayout(ease_row(self, row))
+            column.addLayout(ease_row(self.slot, row))
         elif row.kind == "dashes":
-            column.addLayout(dashes_row(self))
+            column.addLayout(dashes_row(self.slot))
         elif row.kind == "profile":
-            column.addLayout(profile_row(self))
+            column.addLayout(profile_row(self.slot))
         elif row.kind == "paint":
             self._paint(column)
         elif row.kind == "materials":
-            column.addWidget(MaterialRow(self))
+            column.addWidget(MaterialEditor(self.slot))
         elif row.kind in ("colour", "light", "shade"):
             self._colour(column, row.kind)
         elif row.kind == "fit":
-            column.addLayout(fit_row(self))
+            column.addLayout(fit_row(self.slot))
         elif row.kind == "glow":
             self._glow(column)
         elif row.kind == "other":
-            column.addLayout(other_row(self))
+            column.addLayout(other_row(self.slot))
         else:
-            column.addLayout(receivers_row(self))
+            column.addLayout(receivers_row(self.slot))
 
     def _number(self, row: Number) -> SliderRow:
-        kind = type(self.ingredient)
+        kind = type(self.slot.ingredient)
         whole = is_whole(kind, row.field)
         least, most = limits(kind.__name__, row.field, whole)
         hard = max(row.hard_low, least), min(row.hard_high, most)
         widget = SliderRow(row.label, row.low, row.high, row.unit, row.factor, *hard, digits=0 if whole else 1)
-        widget.preview.connect(lambda v: self.panel.preview(self.index, **{row.field: v}))
-        widget.done.connect(lambda v: self.panel.change(self.index, f"change {row.label}", **{row.field: v}))
-        widget.number.refused.connect(self.panel.session.say)
+        widget.preview.connect(lambda v: self.slot.preview(**{row.field: v}))
+        widget.done.connect(lambda v: self.slot.change(f"change {row.label}", **{row.field: v}))
+        widget.number.refused.connect(self.slot.session.say)
 
         def update() -> None:
-            value = self.panel.value_of(self.index, row.field)
+            value = self.slot.editor.value_of(self.index, row.field)
             if value is not None:
-                widget.show_value(value, self.panel.differs(self.index, row.field))
+                widget.show_value(value, self.slot.editor.differs(self.index, row.field))
 
         self.updates.append(update)
         return widget
@@ -221,23 +231,21 @@ class Card(QFrame):
         box = QComboBox()
         box.setAccessibleName(row.label)
         box.addItems(row.options)
-        box.activated.connect(
-            lambda n: self.panel.change(self.index, f"change {row.label}", **{row.field: row.options[n]})
-        )
+        box.activated.connect(lambda n: self.slot.change(f"change {row.label}", **{row.field: row.options[n]}))
         line.addWidget(box, 1)
-        self.updates.append(lambda: box.setCurrentText(str(getattr(self.ingredient, row.field))))
+        self.updates.append(lambda: box.setCurrentText(str(getattr(self.slot.ingredient, row.field))))
         return line
 
     def _tick(self, row: Switch) -> QCheckBox:
         check = QCheckBox(row.label)
-        check.clicked.connect(lambda on: self.panel.change(self.index, f"change {row.label}", **{row.field: on}))
-        self.updates.append(lambda: check.setChecked(bool(getattr(self.ingredient, row.field))))
+        check.clicked.connect(lambda on: self.slot.change(f"change {row.label}", **{row.field: on}))
+        self.updates.append(lambda: check.setChecked(bool(getattr(self.slot.ingredient, row.field))))
         return check
 
     def _auto(self, column: QVBoxLayout, row: Auto) -> None:
         check = QCheckBox(f"{row.label}: {row.auto}")
         check.clicked.connect(
-            lambda on: self.panel.change(self.index, f"change {row.label}", **{row.field: None if on else row.own})
+            lambda on: self.slot.change(f"change {row.label}", **{row.field: None if on else row.own})
         )
         column.addWidget(check)
         if row.number is not None:
@@ -247,7 +255,7 @@ class Card(QFrame):
             own = self._colour(column, row.field)
 
         def update() -> None:
-            automatic = getattr(self.ingredient, row.field) is None
+            automatic = getattr(self.slot.ingredient, row.field) is None
             check.setChecked(automatic)
             own.setVisible(not automatic)
 
@@ -255,12 +263,12 @@ class Card(QFrame):
 
     def _colour(self, column: QVBoxLayout, field: str) -> ColourPanel:
         panel = ColourPanel()
-        panel.preview.connect(lambda c: self.panel.preview(self.index, **{field: c}))
-        panel.done.connect(lambda c: self.panel.change(self.index, "change colour", **{field: c}))
+        panel.preview.connect(lambda c: self.slot.preview(**{field: c}))
+        panel.done.connect(lambda c: self.slot.change("change colour", **{field: c}))
         column.addWidget(panel)
 
         def update() -> None:
-            value = getattr(self.ingredient, field)
+            value = getattr(self.slot.ingredient, field)
             if value is not None:
                 panel.show_colour(value)
 
@@ -269,42 +277,40 @@ class Card(QFrame):
 
     def _glow(self, column: QVBoxLayout) -> None:
         colours = GlowColours()
-        colours.preview.connect(lambda fields: self.panel.preview(self.index, **fields))
-        colours.done.connect(lambda fields: self.panel.change(self.index, "change colour", **fields))
+        colours.preview.connect(lambda fields: self.slot.preview(**fields))
+        colours.done.connect(lambda fields: self.slot.change("change colour", **fields))
         column.addWidget(colours)
 
         def update() -> None:
-            assert isinstance(self.ingredient, OuterGlow | InnerGlow)
-            colours.show_glow(self.ingredient)
+            assert isinstance(self.slot.ingredient, OuterGlow | InnerGlow)
+            colours.show_glow(self.slot.ingredient)
 
         self.updates.append(update)
 
     def _paint(self, column: QVBoxLayout) -> None:
         editor = PaintEditor()
-        editor.preview.connect(lambda p: self.panel.preview(self.index, paint=p))
-        editor.done.connect(lambda p: self.panel.change(self.index, "change paint", paint=p))
-        editor.stop_chosen.connect(lambda i: self.panel.session.set_active(self.index, i))
+        editor.preview.connect(lambda p: self.slot.preview(paint=p))
+        editor.done.connect(lambda p: self.slot.change("change paint", paint=p))
+        editor.stop_chosen.connect(lambda i: self.slot.session.set_active(self.index, i))
         column.addWidget(editor)
 
         def update() -> None:
-            node = self.panel.session.first
+            node = self.slot.session.first
             box = outline(node).bounds() if isinstance(node, Shape) else None
-            assert isinstance(self.ingredient, Fill | Line)
-            session = self.panel.session
+            assert isinstance(self.slot.ingredient, Fill | Line)
+            session = self.slot.session
             editor.colours.behind = partial(behind, session.document, node) if node is not None else None
             place = world_of(session.document, node.id) if node is not None else IDENTITY
-            editor.show_paint(self.ingredient.paint, session.active_stop, box, session.mesh_points, place)
+            editor.show_paint(self.slot.ingredient.paint, session.active_stop, box, session.mesh_points, place)
 
         self.updates.append(update)
 
     def show_values(self, ingredient: Ingredient) -> None:
         """Take over new values without rebuilding any widget."""
-        self.ingredient = ingredient
-        self.line.setText(self.spec.summary(self.panel.as_on_sheet(ingredient)) if ingredient.on else "off")
+        self.line.setText(self.spec.summary(self.slot.editor.as_on_sheet(ingredient)) if ingredient.on else "off")
         self.eye.setIcon(theme.icon("eye" if ingredient.on else "eye-off", theme.SOFT_INK))
         if self.property("off") != (not ingredient.on):
             self.setProperty("off", not ingredient.on)
             self.style().unpolish(self)
             self.style().polish(self)
-        for update in self.updates:
-            update()
+        self.slot.show(ingredient)

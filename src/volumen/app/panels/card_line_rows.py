@@ -2,25 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import TYPE_CHECKING
-
-import msgspec
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLabel, QLineEdit, QToolButton
+from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLineEdit, QToolButton, QWidget
 
 from volumen.app import theme
+from volumen.app.panels.slot import IngredientSlot
 from volumen.app.widgets.ease import EaseBox
+from volumen.app.widgets.rows import labelled
 from volumen.app.widgets.segment import narrow
+from volumen.edit.strokes import read_dashes, save_profile
 from volumen.geometry.ease import EVEN, Ease
 from volumen.geometry.widths import Profile
 from volumen.model.catalogue.rows import Easing
 from volumen.model.ingredients import Line, Thickness
-from volumen.model.nodes import Document, WidthProfile
-from volumen.model.tree import update_nodes, walk
-
-if TYPE_CHECKING:
-    from volumen.app.panels.card import Card
 
 PRESETS: dict[str, Profile | None] = {
     "even": None,
@@ -41,17 +35,7 @@ _DRAWN = "drawn"
 _SAVE = "save under a name …"
 
 
-def labelled(text: str) -> QHBoxLayout:
-    line = QHBoxLayout()
-    line.setSpacing(6)
-    label = QLabel(text)
-    label.setObjectName("quiet")
-    label.setFixedWidth(76)
-    line.addWidget(label)
-    return line
-
-
-def dashes_row(card: Card) -> QHBoxLayout:
+def dashes_row(slot: IngredientSlot) -> QHBoxLayout:
     """Lengths drawn and left, typed one after another."""
     line = labelled("dashes")
     field = QLineEdit()
@@ -62,32 +46,23 @@ def dashes_row(card: Card) -> QHBoxLayout:
     def done() -> None:
         dashes = read_dashes(field.text())
         if dashes is None:
-            card.panel.session.say("dashes are lengths with blanks between, such as 12 6")
+            slot.session.say("dashes are lengths with blanks between, such as 12 6")
             update()
         else:
-            card.panel.change(card.index, "change dashes", dashes=dashes)
+            slot.change("change dashes", dashes=dashes)
 
     def update() -> None:
-        assert isinstance(card.ingredient, Line)
+        assert isinstance(slot.ingredient, Line)
         if not field.hasFocus():
-            field.setText(" ".join(f"{d:g}" for d in card.ingredient.dashes))
+            field.setText(" ".join(f"{d:g}" for d in slot.ingredient.dashes))
 
     field.editingFinished.connect(done)
     line.addWidget(field, 1)
-    card.updates.append(update)
+    slot.updates.append(update)
     return line
 
 
-def read_dashes(text: str) -> tuple[float, ...] | None:
-    """Lengths from text; None if that is not what it holds."""
-    try:
-        found = tuple(float(w) for w in text.replace(",", " ").split())
-    except ValueError:
-        return None
-    return found if all(0 <= d < 1e6 for d in found) and (not found or sum(found) > 0) else None
-
-
-def profile_row(card: Card) -> QHBoxLayout:
+def profile_row(slot: IngredientSlot) -> QHBoxLayout:
     """How the width runs along the line: ready ones, saved ones, and saving the one in use."""
     line = labelled("profile")
     box = QComboBox()
@@ -98,11 +73,11 @@ def profile_row(card: Card) -> QHBoxLayout:
     name.hide()
 
     def choices() -> dict[str, Profile | None]:
-        saved = {p.name: p.profile for p in card.panel.session.document.profiles}
+        saved = {p.name: p.profile for p in slot.session.document.profiles}
         return {**PRESETS, **saved}
 
     def update() -> None:
-        i = card.ingredient
+        i = slot.ingredient
         assert isinstance(i, Line | Thickness)
         known = choices()
         box.blockSignals(True)
@@ -123,13 +98,13 @@ def profile_row(card: Card) -> QHBoxLayout:
             name.show()
             name.setFocus()
         elif word in choices():
-            card.panel.change(card.index, "change width profile", profile=choices()[word])
+            slot.change("change width profile", profile=choices()[word])
 
     def save() -> None:
-        i = card.ingredient
+        i = slot.ingredient
         assert isinstance(i, Line | Thickness)
         if name.text().strip() and i.profile is not None:
-            session = card.panel.session
+            session = slot.session
             session.apply("save width profile", save_profile(session.document, name.text().strip()[:60], i.profile))
         name.hide()
 
@@ -137,42 +112,42 @@ def profile_row(card: Card) -> QHBoxLayout:
     name.returnPressed.connect(save)
     line.addWidget(box, 1)
     line.addWidget(name, 1)
-    card.updates.append(update)
+    slot.updates.append(update)
     return line
 
 
-def ease_row(card: Card, row: Easing) -> QHBoxLayout:
+def ease_row(slot: IngredientSlot, row: Easing) -> QHBoxLayout:
     """An easing curve to draw by its handles, with ready ones beside it."""
     line = labelled(row.label)
     box = EaseBox(row.label)
-    box.preview.connect(lambda v: card.panel.preview(card.index, **{row.field: v}))
-    box.done.connect(lambda v: card.panel.change(card.index, f"change {row.label}", **{row.field: v}))
+    box.preview.connect(lambda v: slot.preview(**{row.field: v}))
+    box.done.connect(lambda v: slot.change(f"change {row.label}", **{row.field: v}))
     ready = narrow(QComboBox())
     ready.setAccessibleName(f"{row.label} curve")
     ready.addItems([*EASES, _DRAWN])
     ready.activated.connect(
         lambda n: (
-            card.panel.change(card.index, f"change {row.label}", **{row.field: EASES[ready.itemText(n)]})
+            slot.change(f"change {row.label}", **{row.field: EASES[ready.itemText(n)]})
             if ready.itemText(n) in EASES
             else update()
         )
     )
 
     def update() -> None:
-        value = getattr(card.ingredient, row.field)
+        value = getattr(slot.ingredient, row.field)
         box.show_ease(value)
         ready.setCurrentText(next((k for k, v in EASES.items() if v == value), _DRAWN))
 
     line.addWidget(box)
     line.addWidget(ready, 1)
-    card.updates.append(update)
+    slot.updates.append(update)
     return line
 
 
-def scope_row(card: Card) -> QHBoxLayout:
+def scope_row(slot: IngredientSlot, parent: QWidget) -> QHBoxLayout:
     """Whether an ingredient of a group acts on the group as one, or on each child by itself."""
     line = labelled("acts on")
-    group = QButtonGroup(card)
+    group = QButtonGroup(parent)
     scopes = (("group", "as one", "the group as one"), ("component", "each", "each by itself"))
     for k, (icon, text, meaning) in enumerate(scopes):
         button = QToolButton()
@@ -185,25 +160,6 @@ def scope_row(card: Card) -> QHBoxLayout:
         group.addButton(button, k)
         line.addWidget(button)
     line.addStretch(1)
-    group.idClicked.connect(lambda k: card.panel.change(card.index, "change what it acts on", each=bool(k)))
-    card.updates.append(lambda: group.button(int(getattr(card.ingredient, "each", False))).setChecked(True))
+    group.idClicked.connect(lambda k: slot.change("change what it acts on", each=bool(k)))
+    slot.updates.append(lambda: group.button(int(getattr(slot.ingredient, "each", False))).setChecked(True))
     return line
-
-
-def save_profile(document: Document, name: str, profile: Profile) -> Document:
-    """Keep a profile under a name; lines that used the old one of that name follow."""
-    old = next((p.profile for p in document.profiles if p.name == name), None)
-    rest = tuple(p for p in document.profiles if p.name != name)
-    document = msgspec.structs.replace(document, profiles=(*rest, WidthProfile(name, profile)))
-    if old is None:
-        return document
-    follow: Callable[[Line | Thickness], Line | Thickness] = lambda i: (  # noqa: E731
-        msgspec.structs.replace(i, profile=profile) if i.profile == old else i
-    )
-    users = [n.id for n in walk(document.root) if any(isinstance(i, Line | Thickness) for i in n.recipe)]
-    return update_nodes(
-        document, users,
-        lambda n: msgspec.structs.replace(
-            n, recipe=tuple(follow(i) if isinstance(i, Line | Thickness) else i for i in n.recipe)
-        ),
-    )  # fmt: skip

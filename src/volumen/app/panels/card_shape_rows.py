@@ -2,30 +2,26 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QPushButton
 
-from volumen.app.panels.card_line_rows import labelled
-
-if TYPE_CHECKING:
-    from volumen.app.panels.card import Card
+from volumen.app.panels.slot import IngredientSlot
+from volumen.app.widgets.rows import labelled
 
 _EVERYTHING = "everything beneath"
 
 
-def fit_row(card: Card) -> QHBoxLayout:
+def fit_row(slot: IngredientSlot) -> QHBoxLayout:
     """Turn a body along its shape."""
     line = labelled("")
     button = QPushButton("fit to shape")
     button.setToolTip("Turn the body along the direction in which the shape is longest")
-    button.clicked.connect(lambda: card.panel.fit_bodies(card.index))
+    button.clicked.connect(lambda: slot.editor.fit_bodies(slot.index))
     line.addWidget(button)
     return line
 
 
-def other_row(card: Card) -> QHBoxLayout:
+def other_row(slot: IngredientSlot) -> QHBoxLayout:
     """The outline that a sliver is cut by."""
     line = labelled("cut by")
     box = QComboBox()
@@ -34,17 +30,17 @@ def other_row(card: Card) -> QHBoxLayout:
     def fill() -> None:
         box.clear()
         box.addItem("no other outline", None)
-        for node in card.panel.possible_receivers():
+        for node in slot.editor.possible_receivers():
             box.addItem(f"only {node.name}", node.id)
-        box.setCurrentIndex(max(box.findData(getattr(card.ingredient, "other", None)), 0))
+        box.setCurrentIndex(max(box.findData(getattr(slot.ingredient, "other", None)), 0))
 
-    box.activated.connect(lambda n: card.panel.change(card.index, "change cut by", other=box.itemData(n)))
+    box.activated.connect(lambda n: slot.change("change cut by", other=box.itemData(n)))
     line.addWidget(box, 1)
-    card.updates.append(fill)
+    slot.updates.append(fill)
     return line
 
 
-def receivers_row(card: Card) -> QHBoxLayout:
+def receivers_row(slot: IngredientSlot) -> QHBoxLayout:
     """The objects that a shadow is held to: a menu with a tick for each."""
     line = labelled("held to")
     button = QPushButton()
@@ -55,10 +51,10 @@ def receivers_row(card: Card) -> QHBoxLayout:
     button.setMenu(menu)
 
     def chosen() -> tuple[int, ...]:
-        return tuple(getattr(card.ingredient, "receivers", ()))
+        return tuple(getattr(slot.ingredient, "receivers", ()))
 
     def put(receivers: tuple[int, ...]) -> None:
-        card.panel.change(card.index, "change what the shadow falls on", receivers=receivers)
+        slot.change("change what the shadow falls on", receivers=receivers)
 
     def turn(node_id: int, on: bool) -> None:
         put(tuple(r for r in chosen() if r != node_id) + ((node_id,) if on else ()))
@@ -69,17 +65,17 @@ def receivers_row(card: Card) -> QHBoxLayout:
         free.triggered.connect(lambda: put(()))
         menu.addAction(free)
         menu.addSeparator()
-        for node in card.panel.possible_receivers():
+        for node in slot.editor.possible_receivers():
             action = QAction(node.name, menu, checkable=True, checked=node.id in chosen())
             action.triggered.connect(lambda on, i=node.id: turn(i, on))
             menu.addAction(action)
 
     def update() -> None:
-        names = [n.name for n in card.panel.possible_receivers() if n.id in chosen()]
+        names = [n.name for n in slot.editor.possible_receivers() if n.id in chosen()]
         text = _EVERYTHING if not names else f"only {names[0]}" if len(names) == 1 else f"{len(names)} objects"
         button.setText(f"\u2002{text}")  # a button with a menu keeps no room at its left
 
     menu.aboutToShow.connect(fill)
     line.addWidget(button, 1)
-    card.updates.append(update)
+    slot.updates.append(update)
     return line

@@ -9,8 +9,8 @@ import msgspec
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
 
 from volumen.app import theme
-from volumen.app.panels.card_line_rows import labelled
 from volumen.app.state.session import Session
+from volumen.app.widgets.rows import labelled
 from volumen.app.widgets.slider import SliderRow
 from volumen.edit.objects import set_fields, set_form
 from volumen.geometry.affine import mean_scale

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import msgspec
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
+from volumen.app.panels.slot import IngredientSlot
 from volumen.app.widgets.asking import ask_save_name
 from volumen.app.widgets.balls import Ball
 from volumen.app.widgets.segment import segment
@@ -21,9 +21,6 @@ from volumen.model.ingredients import Body
 from volumen.model.nodes import Document
 from volumen.shading.materials import MATERIALS, Material, material
 
-if TYPE_CHECKING:
-    from volumen.app.panels.card import Card
-
 replace = msgspec.structs.replace
 _A_ROW = 7
 _FIELDS = (
@@ -35,10 +32,10 @@ _FIELDS = (
 )  # fmt: skip
 
 
-class MaterialRow(QWidget):
-    def __init__(self, card: Card) -> None:
+class MaterialEditor(QWidget):
+    def __init__(self, slot: IngredientSlot) -> None:
         super().__init__()
-        self.card = card
+        self.slot = slot
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
@@ -71,16 +68,16 @@ class MaterialRow(QWidget):
             self.rows[field] = row
             own.addWidget(row)
         column.addWidget(self.sliders)
-        card.updates.append(self.refresh)
+        slot.updates.append(self.refresh)
 
     @property
     def document(self) -> Document:
-        return self.card.panel.session.document
+        return self.slot.session.document
 
     @property
     def body(self) -> Body:
-        assert isinstance(self.card.ingredient, Body)
-        return self.card.ingredient
+        assert isinstance(self.slot.ingredient, Body)
+        return self.slot.ingredient
 
     def _names(self) -> list[str]:
         return list(dict.fromkeys([*(m.name for m in self.document.materials), *MATERIALS]))
@@ -90,7 +87,7 @@ class MaterialRow(QWidget):
         names = self._names()
         if [b.material for b in self.balls] != names:
             self._lay_balls(names)
-        session, node = self.card.panel.session, self.card.panel.session.first
+        session, node = self.slot.session, self.slot.session.first
         if node is None:
             return
         lamp = light_at(session.history.committed, node.id).lamp
@@ -116,18 +113,16 @@ class MaterialRow(QWidget):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Pointing at a ball shows the artwork in that material."""
-        panel = self.card.panel
         if event.type() == QEvent.Type.Enter and isinstance(watched, Ball):
-            panel.preview(self.card.index, material=watched.material)
-        elif event.type() == QEvent.Type.Leave and panel.session.history.in_gesture:
-            panel.session.cancel()
+            self.slot.preview(material=watched.material)
+        elif event.type() == QEvent.Type.Leave and self.slot.session.history.in_gesture:
+            self.slot.session.cancel()
         return False
 
     def take(self, name: str) -> None:
-        panel = self.card.panel
-        if panel.session.history.in_gesture:
-            panel.session.cancel()
-        panel.change(self.card.index, "change material", material=name)
+        if self.slot.session.history.in_gesture:
+            self.slot.session.cancel()
+        self.slot.change("change material", material=name)
 
     # -- own materials
 
@@ -137,13 +132,13 @@ class MaterialRow(QWidget):
         names, name, k = set(self._names()), f"my {old.name}", 2
         while name in names:
             name, k = f"my {old.name} {k}", k + 1
-        session = self.card.panel.session
+        session = self.slot.session
         document = replace(session.document, materials=(*session.document.materials, replace(old, name=name)))
         session.preview(document)
-        self.card.panel.change(self.card.index, "make a material", material=name)
+        self.slot.change("make a material", material=name)
 
     def _edit(self, field: str, value: float, final: bool) -> None:
-        session = self.card.panel.session
+        session = self.slot.session
         name = self.body.material
         changed = tuple(replace(m, **{field: value}) if m.name == name else m for m in session.document.materials)
         session.preview(replace(session.document, materials=changed))
@@ -157,7 +152,7 @@ class MaterialRow(QWidget):
 
     def read_file(self, path: Path) -> None:
         """Add the materials of a file; one of a known name takes its place."""
-        session = self.card.panel.session
+        session = self.slot.session
         try:
             found = read_materials(path)
         except FileProblem as error:
@@ -174,7 +169,7 @@ class MaterialRow(QWidget):
 
     def share_file(self, path: Path) -> None:
         """Write the document's own materials, or the one in use if it has none."""
-        session = self.card.panel.session
+        session = self.slot.session
         own: tuple[Material, ...] = session.document.materials or (material(self.body.material),)
         try:
             write_materials(own, path)

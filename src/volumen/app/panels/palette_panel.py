@@ -3,8 +3,8 @@ drop on a stop or an object; a menu changes, names and removes."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import TYPE_CHECKING
+from collections.abc import Callable, Sequence
+from functools import partial
 
 from PySide6.QtCore import QMimeData, QPoint, QPointF, QRect, QSize, Qt
 from PySide6.QtGui import (
@@ -43,9 +43,6 @@ from volumen.edit import palette
 from volumen.edit.looks import give_look
 from volumen.model.nodes import Look, SavedGradient, Swatch
 from volumen.shading.paint import Colour, colour
-
-if TYPE_CHECKING:
-    from volumen.app.commands.operations_colour import ColourOperations
 
 _SIZE, _GAP = 21, 3
 _WIDE = 8
@@ -163,9 +160,10 @@ class _Bar(QWidget):
 
 
 class PalettePanel(QScrollArea):
-    def __init__(self, session: Session, operations: ColourOperations) -> None:
+    def __init__(self, session: Session, run: Callable[[str], object]) -> None:
+        """``run`` runs a command by its id."""
         super().__init__()
-        self.session, self.operations = session, operations
+        self.session, self.run = session, run
         self.editing: int | None = None
         self.chosen_group: str | None = None  # where new swatches go
         self._known: object = None
@@ -239,7 +237,7 @@ class PalettePanel(QScrollArea):
         title.setObjectName("heading")
         row.addWidget(title, 1)
         for icon, tip, call in (
-            ("plus", "keep the colour in use", self.operations.keep_colour),
+            ("plus", "keep the colour in use", partial(self.run, "colour.keep_colour")),
             ("ellipsis", "more about the palette", self.menu),
         ):
             button = QToolButton()
@@ -273,22 +271,20 @@ class PalettePanel(QScrollArea):
             return
         s.apply("give look", give_look(s.document, s.selection, look))
 
-    def _pop(self, rows: list[tuple[str, Callable[[], object]]], at: QPoint) -> None:
+    def _pop(self, rows: Sequence[tuple[str, Callable[[], object]]], at: QPoint) -> None:
         menu = QMenu(self)
         for title, call in rows:
             menu.addAction(title, call)
         menu.exec(at)
 
     def menu(self) -> None:
-        o = self.operations
-        self._pop(
-            [
-                ("Swatches from the selection", o.from_selection), ("Swatches from the reference picture", o.from_picture),
-                ("Keep this gradient", o.keep_gradient), ("Keep this look", o.keep_look),
-                ("Read a palette …", o.read_palette), ("Write the palette …", o.write_palette),
-            ],
-            self.mapToGlobal(QPoint(60, 30)),
-        )  # fmt: skip
+        titles = {
+            "from_selection": "Swatches from the selection", "from_picture": "Swatches from the reference picture",
+            "keep_gradient": "Keep this gradient", "keep_look": "Keep this look",
+            "read_palette": "Read a palette …", "write_palette": "Write the palette …",
+        }  # fmt: skip
+        rows = [(title, partial(self.run, f"colour.{name}")) for name, title in titles.items()]
+        self._pop(rows, self.mapToGlobal(QPoint(60, 30)))
 
     def swatch_menu(self, s: Swatch, at: QPoint) -> None:
         session = self.session

@@ -99,7 +99,7 @@ class Pile(QWidget):
         holder.addWidget(self.search)
         column.addLayout(holder)
         self.tree = Tree(self)
-        self.tree.setItemDelegate(RowDelegate(self))
+        self.tree.setItemDelegate(RowDelegate(self, self))
         self.tree.itemSelectionChanged.connect(self._selected)
         self.tree.itemExpanded.connect(lambda item: self._unfolded.update({item.data(0, ID): True}))
         self.tree.itemCollapsed.connect(lambda item: self._unfolded.update({item.data(0, ID): False}))

@@ -2,28 +2,39 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 from PySide6.QtCore import QModelIndex, QRect, QSize, Qt
-from PySide6.QtGui import QColor, QPainter
+from PySide6.QtGui import QColor, QPainter, QPixmap
 from PySide6.QtWidgets import QLineEdit, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from volumen.app import theme
+from volumen.app.state.session import Session
 from volumen.model.lengths import lift_on_sheet
+from volumen.model.nodes import Node
 from volumen.model.tree import world_of
-
-if TYPE_CHECKING:
-    from volumen.app.panels.pile import Pile
 
 ID = Qt.ItemDataRole.UserRole
 THUMB = QSize(26, 21)
 
 
+class PileRows(Protocol):
+    """What is shown in the rows, and who is told of a new name."""
+
+    session: Session
+
+    def node(self, node_id: int) -> Node | None: ...
+
+    def thumbnail(self, node: Node) -> QPixmap | None: ...
+
+    def rename(self, node_id: int, name: str) -> None: ...
+
+
 class RowDelegate(QStyledItemDelegate):
     """Thumbnail, name, lift, and the badges: hidden, locked, in a light of its own, linked."""
 
-    def __init__(self, pile: Pile) -> None:
-        super().__init__(pile)
+    def __init__(self, pile: PileRows, parent: QWidget) -> None:
+        super().__init__(parent)
         self.pile = pile
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | Any) -> None:

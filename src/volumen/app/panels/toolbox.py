@@ -9,8 +9,9 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QResizeEve
 from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from volumen.app import theme
+from volumen.app.canvas.arranger import Arranger
 from volumen.app.canvas.canvas import Canvas
-from volumen.app.panels.arrange_panel import ArrangePanel, Arranger
+from volumen.app.panels.arrange_panel import ArrangePanel
 from volumen.app.panels.lamp_options import LampOptions
 from volumen.app.panels.tool_options import ToolOptions
 from volumen.app.state.news import News, Stage

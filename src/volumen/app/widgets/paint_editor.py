@@ -11,8 +11,7 @@ from volumen.app.widgets.gradient_numbers import GradientNumbers
 from volumen.app.widgets.segment import narrow, segment
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
-from volumen.colour import oklab
-from volumen.edit.gradients import distributed, evened_out
+from volumen.edit.gradients import converted, distributed, evened_out, kind_of
 from volumen.edit.meshes import with_mesh_colour
 from volumen.geometry.affine import IDENTITY, Affine
 from volumen.geometry.path import Box
@@ -29,7 +28,6 @@ from volumen.shading.paint import (
     Radial,
     Solid,
     Stop,
-    face_colour,
 )
 from volumen.shading.ramp import reversed_stops
 
@@ -38,44 +36,6 @@ _KINDS = (("plain", Solid), ("linear", Linear), ("radial", Radial))
 _OTHERS = (("conic", Conic), ("inwards", Inward), ("along line", Along), ("across line", "across"))
 _MESH_NOTE = "A gradient mesh: choose points with the Mesh tool to colour them."
 _SPREADS = ("pad", "reflect", "repeat")
-
-
-def lighter_and_darker(colour: Colour) -> tuple[Stop, ...]:
-    """Stops for a gradient made of one colour: a tint, the colour, a shade."""
-    l, c, h = oklab.to_lch(oklab.from_srgb(colour.rgb))
-
-    def tone(lightness: float, chroma: float) -> Colour:
-        r, g, b = (float(v) for v in oklab.lch_to_srgb([lightness, chroma, h]))
-        return Colour(r, g, b, colour.a)
-
-    return (Stop(0.0, tone(l + (1 - l) * 0.55, c * 0.75)), Stop(0.5, colour), Stop(1.0, tone(l * 0.55, c * 0.85)))
-
-
-def kind_of(paint: Paint) -> object:
-    return "across" if isinstance(paint, Along) and paint.across else type(paint)
-
-
-def converted(paint: Paint, kind: object, box: Box | None) -> Paint:
-    """A paint as another kind, laid out for an outline's box."""
-    if kind_of(paint) == kind:
-        return paint
-    face = face_colour(paint) or Colour(0.5, 0.5, 0.5)
-    if kind is Solid:
-        return Solid(face, grain=paint.grain)
-    stops = paint.stops if isinstance(paint, GRADIENTS) else lighter_and_darker(face)
-    mixed = paint.oklab if isinstance(paint, GRADIENTS) else True
-    l, t, r, b = box or (0.0, 0.0, 100.0, 100.0)
-    centre, radius = ((l + r) / 2, (t + b) / 2), max(r - l, b - t) / 2
-    if kind is Linear:
-        return Linear(stops, ((l + r) / 2, t), ((l + r) / 2, b), mixed, grain=paint.grain)
-    if kind is Radial:
-        focus = (centre[0] - radius * 0.3, centre[1] - radius * 0.35)
-        return Radial(stops, centre, radius, focus, oklab=mixed, grain=paint.grain)
-    if kind is Conic:
-        return Conic(stops, centre, -90.0, mixed, paint.grain)
-    if kind is Inward:
-        return Inward(stops, 0.0, mixed, grain=paint.grain)
-    return Along(stops, kind == "across", mixed, paint.grain)
 
 
 class PaintEditor(QWidget):

@@ -9,8 +9,8 @@ from PySide6.QtGui import QColor, QKeyEvent, QLinearGradient, QMouseEvent, QPain
 from PySide6.QtWidgets import QWidget
 
 from volumen.app import theme
-from volumen.app.canvas.tools.spindle_shape import with_stop_at
 from volumen.app.widgets.painting import painted
+from volumen.edit.gradients import with_stop_at
 from volumen.shading.paint import Gradient, Linear, Stop
 from volumen.shading.ramp import ramp
 

@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QTextBrowser, QVBoxLayout, QWidget
 
 from volumen.app import theme
-from volumen.app.commands.actions import MENUS
+from volumen.app.commands.tables import MENUS
 from volumen.app.state.registry import Command, Registry
 
 

@@ -9,6 +9,7 @@ from importlib import import_module
 from threading import Thread
 from typing import TYPE_CHECKING
 
+from volumen.app.commands.kept_work import show_kept_work
 from volumen.app.state.news import Stage
 from volumen.geometry.fonts import catalogue
 from volumen.render.worker.client import RenderClient
@@ -65,4 +66,4 @@ def offer_recovery(window: Window) -> None:
     from volumen.app.engine.recovery import left_behind
 
     if left_behind():
-        window.show_kept_work()
+        show_kept_work(window, window.files)

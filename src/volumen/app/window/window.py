@@ -25,18 +25,16 @@ from PySide6.QtWidgets import (
 
 from volumen import __version__
 from volumen.app import theme
+from volumen.app.canvas.arranger import Arranger
 from volumen.app.canvas.canvas import Canvas
-from volumen.app.commands.actions import MENUS, register
+from volumen.app.commands.clipboard import Clipboard
 from volumen.app.commands.documents import Documents
-from volumen.app.commands.exchange import Exchange
-from volumen.app.commands.kept_work import KeptWork
-from volumen.app.commands.operations_colour import ColourOperations
-from volumen.app.commands.reading import Reading
-from volumen.app.engine import recovery
+from volumen.app.commands.foreign_reading import Reading
+from volumen.app.commands.placing import Placing
+from volumen.app.commands.tables import MENUS, Exchange, register
 from volumen.app.engine.autosave import Autosave
 from volumen.app.engine.frames import PREVIEW_SIDE, FrameLink, png_of
 from volumen.app.engine.settings import remembered
-from volumen.app.panels.arrange_panel import Arranger
 from volumen.app.panels.choosing import ChoosingWall
 from volumen.app.panels.header import Header, Status
 from volumen.app.panels.palette_panel import PalettePanel
@@ -50,12 +48,8 @@ from volumen.app.state.registry import Registry
 from volumen.app.state.session import Session
 from volumen.app.window.command_list import CommandList, help_view
 from volumen.app.window.menus import Menus
-from volumen.edit.looks import give_recipe
-from volumen.edit.placing import own_box, sheet_recipe
 from volumen.formats.images import SUFFIXES
-from volumen.geometry.path import Box
-from volumen.model.ingredients import Recipe
-from volumen.model.tree import world_of
+from volumen.model.ingredients import Ingredient, Recipe
 from volumen.render.worker.client import RenderClient
 from volumen.render.worker.messages import ImageAnswer
 
@@ -81,14 +75,12 @@ class Window(QMainWindow):
         self.autosave.wants_preview = self._make_preview
         self.reading = Reading(self)
         self.files = Documents(self)
-        self.recipe_clip: Recipe = ()
-        self.recipe_box: Box | None = None  # of the object that it was copied from
-        self.exchange = Exchange(self)
+        self.placing = Placing(self)
+        self.clipboard = Clipboard(self)
         self.arranger = Arranger(self.session, self.canvas)
-        self.colour = ColourOperations(self)
-        self.swatches = PalettePanel(self.session, self.colour)
         self.registry = Registry(self.session)
-        register(self, self.registry)
+        register(self, Exchange(self.files, self.placing, self.clipboard), self.registry)
+        self.swatches = PalettePanel(self.session, self.registry.run)
         self.toolbox = Toolbox(self.session, self.registry, self.canvas, self.arranger)
         self._lay_out()
         self.menus = Menus(self.registry, self.menuBar(), self, MENUS, (self.canvas, self.wall))
@@ -229,7 +221,35 @@ class Window(QMainWindow):
             self.session.set_stage(self._stages_of(tool)[0])
         self.session.set_tool(tool)
 
-    def export(self) -> None:
+    # -- the desk of the commands
+
+    @property
+    def dialog_parent(self) -> QWidget:
+        return self
+
+    @property
+    def swatch_group(self) -> str | None:
+        return self.swatches.chosen_group
+
+    def add_ingredient(self, ingredient: Ingredient) -> None:
+        self.recipe.editor.add(ingredient)
+
+    def add_pair(self, pair: Recipe) -> None:
+        self.recipe.editor.add_pair(pair)
+
+    def open_first_card(self) -> None:
+        self.recipe.editor.open_first()
+
+    def rename_selected(self) -> None:
+        self.pile.rename_selected()
+
+    def choose_by_eye(self, kind: str) -> None:
+        self.choosing.show_kind(kind)
+
+    def leave(self) -> None:
+        self.close()
+
+    def show_outputs(self) -> None:
         """Show the outputs; format and size are chosen there before any file is named."""
         self.session.set_stage(Stage.PROOF)
         self.proof.export_button.setFocus()
@@ -258,28 +278,12 @@ class Window(QMainWindow):
     def toggle_full(self) -> None:
         self.showNormal() if self.isFullScreen() else self.showFullScreen()
 
-    # -- recipes
-
-    def copy_recipe(self) -> None:
-        node = self.session.first
-        if node is not None:
-            world = world_of(self.session.document, node.id)
-            self.recipe_clip, self.recipe_box = sheet_recipe(node.recipe, world), own_box(node)
-            self.session.say(f"recipe of '{node.name}' copied")
-
-    def paste_recipe(self) -> None:
-        s = self.session
-        s.apply("apply recipe", give_recipe(s.document, s.selection, self.recipe_clip, self.recipe_box))
-
     # -- help
 
     def show_command_list(self) -> None:
         if self.command_list is None:
             self.command_list = CommandList(self, self.registry)
         self.command_list.open()
-
-    def show_kept_work(self) -> None:
-        KeptWork(self, self.files, [*recovery.left_behind(), *recovery.earlier()]).open()
 
     def show_help(self) -> None:
         help_view(self, self.registry).show()
@@ -308,7 +312,7 @@ class Window(QMainWindow):
                     self.files.load(name)
                 return
             if name.lower().endswith(DROPPED):
-                self.exchange.place_file(Path(name))
+                self.placing.place_file(Path(name))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():

@@ -13,11 +13,11 @@ from volumen.app.canvas.tools.shapes import INK_LINE
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
 from volumen.edit import objects
-from volumen.edit.points import drag_handle, shifted
-from volumen.geometry.affine import IDENTITY, Affine, Point, apply, invert
+from volumen.edit.points import drag_handle, open_run, points_on_sheet, shifted, with_run
+from volumen.geometry.affine import Affine, Point, apply
 from volumen.model.ingredients import Fill
-from volumen.model.nodes import Document, Node, PathForm, PathPoint, PathRun, Shape
-from volumen.model.tree import find, update_nodes, walk, world_of
+from volumen.model.nodes import Document, PathForm, PathPoint, PathRun, Shape
+from volumen.model.tree import find, walk, world_of
 from volumen.outline.forms import source_outline
 from volumen.shading.paint import Solid
 
@@ -123,7 +123,7 @@ class PenTool(Tool):
         for count, node in enumerate(walk(document.root)):
             if count > _MOST_ENDS:
                 break
-            run = _open_run(node)
+            run = open_run(node)
             if run is None or node.id == without or not node.visible or node.locked:
                 continue
             world = world_of(document, node.id)
@@ -139,7 +139,7 @@ class PenTool(Tool):
         if found is None:
             return False
         shape, first, world = found
-        self.points = _points_of(shape, world, reverse=first)
+        self.points = points_on_sheet(shape, world, reverse=first)
         self.continued = shape.id
         return True
 
@@ -149,7 +149,7 @@ class PenTool(Tool):
         if found is None:
             return False
         other, first, world = found
-        self.points += _points_of(other, world, reverse=not first)
+        self.points += points_on_sheet(other, world, reverse=not first)
         gone = other.id
         self.finish(False, also=gone)
         return True
@@ -173,7 +173,7 @@ class PenTool(Tool):
         if also is not None:
             document = objects.delete(document, [also])
         if self.continued is not None and find(document, self.continued) is not None:
-            return _replaced(document, self.continued, run), self.continued
+            return with_run(document, self.continued, run), self.continued
         recipe = (Fill(Solid(self.sheet.last_colour)),) if closed else (INK_LINE,)
         name = objects.free_name(document, "path")
         return objects.add_shape(document, PathForm((run,)), recipe, name, self.session.isolated)
@@ -240,28 +240,3 @@ class PenTool(Tool):
         for i, point in enumerate(self.points):
             mark = dot if point.smooth else diamond
             mark(painter, self._canvas(point.at), AMBER if i == 0 and len(self.points) > 1 else HALO)
-
-
-def _open_run(node: Node) -> PathRun | None:
-    if not isinstance(node, Shape) or not isinstance(node.form, PathForm) or len(node.form.runs) != 1:
-        return None
-    run = node.form.runs[0]
-    return run if not run.closed and len(run.points) > 1 else None
-
-
-def _points_of(shape: Shape, world: Affine, reverse: bool) -> list[PathPoint]:
-    """The points of an open path on the sheet, ending with the end that is gone on from."""
-    run = _open_run(shape)
-    assert run is not None
-    moved = [PathPoint(apply(world, q.at), apply(world, q.arrive), apply(world, q.leave), q.smooth) for q in run.points]
-    return [PathPoint(q.at, q.leave, q.arrive, q.smooth) for q in reversed(moved)] if reverse else moved
-
-
-def _replaced(document: Document, node_id: int, run: PathRun) -> Document:
-    """A path with new points, given on the sheet."""
-    inverse = invert(world_of(document, node_id)) or IDENTITY
-    points = tuple(
-        PathPoint(apply(inverse, q.at), apply(inverse, q.arrive), apply(inverse, q.leave), q.smooth) for q in run.points
-    )
-    form = PathForm((PathRun(points, run.closed),))
-    return update_nodes(document, [node_id], lambda n: replace(n, form=form) if isinstance(n, Shape) else n)

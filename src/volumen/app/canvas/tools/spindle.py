@@ -23,12 +23,12 @@ from volumen.app.canvas.tools.spindle_shape import (
     parameter_near,
     side_point,
     slid,
-    with_stop_at,
 )
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
 from volumen.compose.light import light_at
 from volumen.edit import gradients, palette, recipes
+from volumen.edit.gradients import with_stop_at
 from volumen.geometry.affine import Affine, Point, apply, invert, multiply
 from volumen.model.nodes import Document, Shape
 from volumen.model.tree import find, update_nodes, world_of

@@ -5,13 +5,11 @@ from __future__ import annotations
 import math
 
 import msgspec
-import numpy as np
 
 from volumen.geometry.affine import Affine, Point, apply, apply_vector, invert, multiply
 from volumen.model.ingredients import Fill, Line
 from volumen.model.nodes import Shape
-from volumen.shading.paint import Colour, Conic, Gradient, Linear, Radial, Stop
-from volumen.shading.ramp import ramp, sorted_stops
+from volumen.shading.paint import Conic, Linear, Radial
 
 replace = msgspec.structs.replace
 Geometric = Linear | Radial | Conic
@@ -31,14 +29,6 @@ def active_gradient(shape: Shape | None, active: int | None) -> tuple[int, Geome
         if isinstance(ingredient, Fill | Line) and ingredient.on and isinstance(ingredient.paint, GEOMETRIC):
             return i, ingredient.paint
     return None
-
-
-def with_stop_at(gradient: Gradient, at: float) -> tuple[Gradient, int]:
-    """The gradient with a stop more, of the colour already there; the stop's index."""
-    stops = sorted_stops(gradient.stops)
-    r, g, b, a = (float(v) for v in ramp(stops, np.array([at]), gradient.oklab)[0])
-    stops = sorted_stops((*stops, Stop(at, Colour(r, g, b, a))))
-    return replace(gradient, stops=stops), max(i for i, s in enumerate(stops) if s.at == at)
 
 
 def ends(gradient: Geometric, m: Affine) -> tuple[Point, Point]:

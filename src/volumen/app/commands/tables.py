@@ -5,20 +5,25 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
-from typing import TYPE_CHECKING, NamedTuple, get_args
+from typing import NamedTuple, get_args
 
-from volumen.app.commands.actions_view import register_ingredients, register_light, register_view
+from volumen.app.commands.clipboard import Clipboard
+from volumen.app.commands.colour_acts import ColourActs
+from volumen.app.commands.combine_acts import CombineActs
+from volumen.app.commands.desk import Desk
+from volumen.app.commands.documents import Documents
+from volumen.app.commands.find_acts import FindActs
+from volumen.app.commands.kept_work import show_kept_work
 from volumen.app.commands.needs import Needs
-from volumen.app.commands.operations import Operations
-from volumen.app.commands.operations_colour import ColourOperations
-from volumen.app.commands.operations_more import MoreOperations
+from volumen.app.commands.object_acts import ObjectActs
+from volumen.app.commands.placing import Placing
+from volumen.app.commands.text_acts import TextActs
+from volumen.app.commands.view_acts import ViewActs
+from volumen.app.commands.view_tables import register_ingredients, register_light, register_view
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import NOTHING, Command, Need, Registry, Shown
 from volumen.edit.search import Likeness
 from volumen.model.nodes import COMBININGS
-
-if TYPE_CHECKING:
-    from volumen.app.window.window import Window
 
 MENUS = ("File", "Edit", "Object", "Ingredient", "Combine", "Colour", "Light", "View", "Help")
 FAR = 10**6
@@ -28,20 +33,29 @@ _COMBINING_ROWS = {
 }  # fmt: skip
 
 
-def register(window: Window, registry: Registry) -> None:
-    do, more, needs = Operations(window), MoreOperations(window), Needs(window)
-    _file(window, registry)
-    _edit(window, do, more, needs, registry)
-    _object(window, do, more, needs, registry)
-    register_ingredients(window, needs, registry)
-    _combine(do, more, needs, registry)
-    _colour(window.colour, needs, registry)
-    register_light(window, needs, registry)
-    register_view(window, more, needs, registry)
+class Exchange(NamedTuple):
+    """What brings artwork in and takes it out."""
+
+    files: Documents
+    placing: Placing
+    clipboard: Clipboard
+
+
+def register(desk: Desk, exchange: Exchange, registry: Registry) -> None:
+    """All commands of a desk."""
+    needs, do = Needs(desk, exchange.clipboard), ObjectActs(desk, exchange.clipboard)
+    _file(desk, exchange, registry)
+    _edit(exchange.clipboard, do, FindActs(desk), needs, registry)
+    _object(desk, do, needs, registry)
+    register_ingredients(desk, needs, registry)
+    _combine(CombineActs(desk), do, needs, registry)
+    _colour(ColourActs(desk), needs, registry)
+    register_light(desk, needs, registry)
+    register_view(desk, needs, registry)
     registry.add(
-        Command("help.keys", "Keys and commands", "Help", window.show_help, keys="F1", words="manual shortcuts"),
-        Command("help.list", "Find a command", "Help", window.show_command_list, keys="Ctrl+Space", words="search"),
-        Command("help.about", "About Volumen", "Help", window.show_about, section=True),
+        Command("help.keys", "Keys and commands", "Help", desk.show_help, keys="F1", words="manual shortcuts"),
+        Command("help.list", "Find a command", "Help", desk.show_command_list, keys="Ctrl+Space", words="search"),
+        Command("help.about", "About Volumen", "Help", desk.show_about, section=True),
     )
 
 
@@ -71,30 +85,36 @@ class _Table:
         self.registry.add(made)
 
 
-def _file(w: Window, r: Registry) -> None:
-    f, add = w.files, _Table(r, "File")
+def _file(w: Desk, exchange: Exchange, r: Registry) -> None:
+    f, add = exchange.files, _Table(r, "File")
     add("new", "New sheet", f.new, NOTHING, "Ctrl+N")
     add("open", "Open …", f.open, NOTHING, "Ctrl+O", words="load")
     add("save", "Save", f.save, NOTHING, "Ctrl+S", section=True)
     add("save_as", "Save as …", f.save_as, NOTHING, "Ctrl+Shift+S")
-    add("kept", "Kept work …", w.show_kept_work, NOTHING, words="recover crash backup earlier versions lost")
+    add(
+        "kept",
+        "Kept work …",
+        partial(show_kept_work, w, f),
+        NOTHING,
+        words="recover crash backup earlier versions lost",
+    )
     add(
         "place",
         "Place a picture or SVG …",
-        w.exchange.place,
+        exchange.placing.place,
         NOTHING,
         "Ctrl+Shift+O",
         words="import reference sketch",
         row=Row("Reference", "image", Shown(Stage.DRAW, 160)),
     )
-    add("export", "Export", w.export, NOTHING, "Ctrl+E", section=True, words="png pdf output")
-    add("quit", "Quit", w.close, NOTHING, "Ctrl+Q", section=True, words="exit")
+    add("export", "Export", w.show_outputs, NOTHING, "Ctrl+E", section=True, words="png pdf output")
+    add("quit", "Quit", w.leave, NOTHING, "Ctrl+Q", section=True, words="exit")
 
 
-def _edit(w: Window, do: Operations, more: MoreOperations, n: Needs, r: Registry) -> None:
-    add, paste = _Table(r, "Edit"), w.exchange.paste
+def _edit(clipboard: Clipboard, do: ObjectActs, finding: FindActs, n: Needs, r: Registry) -> None:
+    add, paste = _Table(r, "Edit"), clipboard.paste
     add("undo", "Undo", do.undo, n.undo, "Ctrl+Z", words="back")
-    add("redo", "Redo", w.session.redo, n.redo, "Ctrl+Shift+Z", "Ctrl+Y")
+    add("redo", "Redo", do.session.redo, n.redo, "Ctrl+Shift+Z", "Ctrl+Y")
     add("cut", "Cut", do.cut, n.any, "Ctrl+X", section=True)
     add("copy", "Copy", do.copy, n.any, "Ctrl+C")
     add("paste", "Paste", paste, NOTHING, "Ctrl+V")
@@ -109,16 +129,23 @@ def _edit(w: Window, do: Operations, more: MoreOperations, n: Needs, r: Registry
         add(
             f"same_{by}",
             f"Select the same {by}",
-            partial(more.select_alike, by),
+            partial(finding.select_alike, by),
             n.any,
             *keys,
             inside="Find and select",
         )
     find = partial(add, inside="Find and select")
-    find("duplicates", "Select duplicates lying on one another", more.select_duplicates, section=True)
-    find("strays", "Select stray points and empty shapes", more.select_strays, words="specks leftovers clean")
-    add("copy_recipe", "Copy the recipe", w.copy_recipe, n.any, "Ctrl+Alt+C", section=True, words="style look")
-    add("paste_recipe", "Apply the copied recipe", w.paste_recipe, n.recipe_clip, "Ctrl+Alt+V", words="style look")
+    find("duplicates", "Select duplicates lying on one another", finding.select_duplicates, section=True)
+    find("strays", "Select stray points and empty shapes", finding.select_strays, words="specks leftovers clean")
+    add("copy_recipe", "Copy the recipe", clipboard.copy_recipe, n.any, "Ctrl+Alt+C", section=True, words="style look")
+    add(
+        "paste_recipe",
+        "Apply the copied recipe",
+        clipboard.paste_recipe,
+        n.recipe_clip,
+        "Ctrl+Alt+V",
+        words="style look",
+    )
     for way, dx, dy in (("Left", -1, 0), ("Right", 1, 0), ("Up", 0, -1), ("Down", 0, 1)):
         nudge = partial(add, inside="Nudge")
         nudge(f"nudge_{way}", f"Nudge {way.lower()}", partial(do.nudge, dx, dy), n.any, way)
@@ -126,8 +153,9 @@ def _edit(w: Window, do: Operations, more: MoreOperations, n: Needs, r: Registry
         nudge(f"nudge_{way}_far", f"Nudge {way.lower()} by 10", far, n.any, f"Shift+{way}")
 
 
-def _object(w: Window, do: Operations, more: MoreOperations, n: Needs, r: Registry) -> None:
+def _object(w: Desk, do: ObjectActs, n: Needs, r: Registry) -> None:
     add, arranger = _Table(r, "Object"), w.arranger
+    on_path, combining, looking = TextActs(w), CombineActs(w), ViewActs(w)
     add("group", "Group", do.group, n.any, "Ctrl+G")
     add(
         "ungroup",
@@ -164,22 +192,27 @@ def _object(w: Window, do: Operations, more: MoreOperations, n: Needs, r: Regist
     for edge in ("left", "centre", "right", "top", "middle", "bottom"):
         add(f"align_{edge}", f"Align {edge}", partial(arranger.align, edge), n.any, inside="Align")
     text = partial(add, inside="Text on a path")
-    text("text_on_path", "Set text on the path", more.set_on_path, n.text_and_path)
-    text("text_off_path", "Take text off its path", more.take_off_path, n.text_on_path)
+    text("text_on_path", "Set text on the path", on_path.set_on_path, n.text_and_path)
+    text("text_off_path", "Take text off its path", on_path.take_off_path, n.text_on_path)
     add(
-        "isolate", "Work inside this branch alone, or leave it", more.isolate, n.isolated_or_any, "Ctrl+I", section=True
+        "isolate",
+        "Work inside this branch alone, or leave it",
+        looking.isolate,
+        n.isolated_or_any,
+        "Ctrl+I",
+        section=True,
     )
     add(
         "knockout",
         "Knockout: let the stock show through",
-        more.knockout,
+        combining.knockout,
         n.any,
         words="hole cut",
         row=Row("Knockout", "circle-slash-2", Shown(Stage.CARVE, 160, folded=True)),
     )
-    add("stock", "Stock: no knockout cuts it, or no longer", more.stock, n.any, words="mock-up cloth paper")
-    add("dim", "Dim the reference image, or show it in full", more.dim, n.image, words="sketch fade")
-    add("rename", "Rename", w.pile.rename_selected, n.any, "Ctrl+R", section=True)
+    add("stock", "Stock: no knockout cuts it, or no longer", combining.stock, n.any, words="mock-up cloth paper")
+    add("dim", "Dim the reference image, or show it in full", looking.dim, n.image, words="sketch fade")
+    add("rename", "Rename", w.rename_selected, n.any, "Ctrl+R", section=True)
     add("hide", "Show or hide", partial(do.flip, "visible"), n.any, "Ctrl+Shift+H")
     add("lock", "Lock or unlock", partial(do.flip, "locked"), n.any, "Ctrl+Shift+K")
     add("keep_vector", "Keep vector on export, or not", partial(do.flip, "keep_vector"), n.any)
@@ -206,11 +239,11 @@ def _object(w: Window, do: Operations, more: MoreOperations, n: Needs, r: Regist
     )
 
 
-def _combine(do: Operations, more: MoreOperations, n: Needs, r: Registry) -> None:
+def _combine(combining: CombineActs, do: ObjectActs, n: Needs, r: Registry) -> None:
     add = _Table(r, "Combine")
     for operation in COMBININGS:
         title = operation.capitalize() + (" from the back-most" if operation == "subtract" else "")
-        name, call = operation.replace(" ", "_"), partial(more.combine, operation)
+        name, call = operation.replace(" ", "_"), partial(combining.combine, operation)
         icon, at = _COMBINING_ROWS[operation]
         row = Row(operation.capitalize(), icon, Shown(Stage.CARVE, at))
         words = "boolean pathfinder merge"
@@ -218,12 +251,18 @@ def _combine(do: Operations, more: MoreOperations, n: Needs, r: Registry) -> Non
         add(f"{name}_once", f"{title}, once and for all", partial(call, False), n.several)
     add("release", "Release the members", do.release, n.combined, section=True)
     add(
-        "join_ends", "Join the ends", more.join_ends, n.two_ends, "Ctrl+Alt+J", section=True, words="weld close connect"
+        "join_ends",
+        "Join the ends",
+        combining.join_ends,
+        n.two_ends,
+        "Ctrl+Alt+J",
+        section=True,
+        words="weld close connect",
     )
-    add("mirror_weld", "Mirrored half, welded on its axis", more.mirror_weld, n.two_ends, words="symmetry whole")
+    add("mirror_weld", "Mirrored half, welded on its axis", combining.mirror_weld, n.two_ends, words="symmetry whole")
 
 
-def _colour(c: ColourOperations, n: Needs, r: Registry) -> None:
+def _colour(c: ColourActs, n: Needs, r: Registry) -> None:
     add = _Table(r, "Colour")
     add(
         "blend",

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import partial
-from typing import TYPE_CHECKING
 
 from volumen.app.canvas.tools import TOOLS
 from volumen.app.canvas.tools.base import Tool
+from volumen.app.commands.desk import Desk
 from volumen.app.commands.needs import Needs
-from volumen.app.commands.operations_more import MoreOperations
+from volumen.app.commands.view_acts import ViewActs
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import NOTHING, Command, Registry, Shown
 from volumen.edit import lights
@@ -18,11 +18,8 @@ from volumen.edit.variants import KINDS as VARIANTS
 from volumen.geometry.snap import KINDS
 from volumen.model.catalogue.ingredients import OFFERS
 
-if TYPE_CHECKING:
-    from volumen.app.window.window import Window
 
-
-def register_ingredients(w: Window, n: Needs, r: Registry) -> None:
+def register_ingredients(w: Desk, n: Needs, r: Registry) -> None:
     """Each ingredient in the submenu of its part of the recipe."""
     for offer, row in OFFERS:
         if offer.id:
@@ -30,17 +27,17 @@ def register_ingredients(w: Window, n: Needs, r: Registry) -> None:
             r.add(
                 Command(
                     f"add.{offer.id}", f"Add {offer.title.lower()}", f"Ingredient/{row.heading}",
-                    partial(w.recipe.add, offer.ingredient), n.any, offer.keys, words=offer.words,
+                    partial(w.add_ingredient, offer.ingredient), n.any, offer.keys, words=offer.words,
                     icon=offer.icon or row.icon, short=offer.short, toolbox=toolbox,
                 )
             )  # fmt: skip
     for title, pair in PAIRS.items():
-        action = partial(w.recipe.add_pair, pair)
+        action = partial(w.add_pair, pair)
         name = title.split(":")[0].lower()
         r.add(Command(f"add.{name}", f"Add {title.lower()}", "Ingredient/Light", action, n.any))
 
 
-def register_light(w: Window, n: Needs, r: Registry) -> None:
+def register_light(w: Desk, n: Needs, r: Registry) -> None:
     s = w.session
 
     def own(lamp: bool, unlit: bool) -> None:
@@ -51,7 +48,7 @@ def register_light(w: Window, n: Needs, r: Registry) -> None:
         switch = partial(lambda f: s.apply(f"lights: {f.name}", s.document.with_lights(f.lights)), ready)
         r.add(Command(f"light.set_{ready.name}", f"Lights: {ready.name}", "Light", switch, words="lamp setting"))
     for k, kind in enumerate(VARIANTS):
-        show, title, menu = partial(w.choosing.show_kind, kind), f"Choose by eye: {kind}", "Light/Choose by eye"
+        show, title, menu = partial(w.choose_by_eye, kind), f"Choose by eye: {kind}", "Light/Choose by eye"
         made = Command(f"choose.{kind}", title, menu, show, NOTHING, "" if k else "Ctrl+J")
         r.add(made if k else replace(made, icon="grid-3x3", short="Choose by eye", toolbox=(Shown(Stage.LIGHT, 70),)))
     for name, title, lamp, unlit in (
@@ -62,7 +59,7 @@ def register_light(w: Window, n: Needs, r: Registry) -> None:
         r.add(Command(f"light.{name}", title, "Light", partial(own, lamp, unlit), n.any, section=name == "own"))
 
 
-def register_view(w: Window, more: MoreOperations, n: Needs, r: Registry) -> None:
+def register_view(w: Desk, n: Needs, r: Registry) -> None:
     s, c = w.session, w.canvas
     for stage in Stage:
         here = partial(lambda k: s.stage == k, stage)
@@ -79,12 +76,12 @@ def register_view(w: Window, more: MoreOperations, n: Needs, r: Registry) -> Non
         Command("view.actual", "Actual size", "View/Zoom", lambda: c.zoom(1 / c.viewport.scale), keys="Ctrl+1"),
         Command("view.full", "Full screen", "View", w.toggle_full, keys="F11"),
     )
-    _panels_and_snapping(w, more, n, r)
+    _panels_and_snapping(w, ViewActs(w), n, r)
     for tool in sorted(TOOLS, key=lambda t: t.toolbox[0][:2]):
         r.add(_tool_command(w, tool))
 
 
-def _tool_command(w: Window, tool: type[Tool]) -> Command:
+def _tool_command(w: Desk, tool: type[Tool]) -> Command:
     """The command that takes a tool, read off its row: what its class says of itself."""
     s, title = w.session, tool.name.capitalize()
     return Command(
@@ -94,7 +91,7 @@ def _tool_command(w: Window, tool: type[Tool]) -> Command:
     )  # fmt: skip
 
 
-def _panels_and_snapping(w: Window, more: MoreOperations, n: Needs, r: Registry) -> None:
+def _panels_and_snapping(w: Desk, looking: ViewActs, n: Needs, r: Registry) -> None:
     s = w.session
     for side in ("left", "right"):
         fold, shown = partial(w.fold, side), partial(lambda k: not w.folded(k), side)
@@ -107,13 +104,17 @@ def _panels_and_snapping(w: Window, more: MoreOperations, n: Needs, r: Registry)
     snap, rulers = (lambda: s.set_look(snapping=not s.snapping)), (lambda: s.set_look(rulers=not s.rulers))
     r.add(
         Command("view.rulers", "Rulers", "View", rulers, keys="Ctrl+Shift+R", checked=lambda: s.rulers, section=True),
-        Command("view.clear_guides", "Remove all guides", "View", more.clear_guides, n.guides),
+        Command("view.clear_guides", "Remove all guides", "View", looking.clear_guides, n.guides),
         Command(
-            "view.guide_colour", "Guides and handles in another colour", "View", more.recolour_guides, keys="Ctrl+Alt+G"
+            "view.guide_colour",
+            "Guides and handles in another colour",
+            "View",
+            looking.recolour_guides,
+            keys="Ctrl+Alt+G",
         ),
         Command("view.snap", "Snapping", "View/Snapping", snap, keys="N", checked=lambda: s.snapping),
     )
     for kind in KINDS:
         is_on = partial(lambda k: k in s.snap_kinds, kind)
-        go = partial(more.toggle_kind, kind)
+        go = partial(looking.toggle_kind, kind)
         r.add(Command(f"snap.{kind}", f"Snap to {kind}", "View/Snapping", go, section=kind == KINDS[0], checked=is_on))

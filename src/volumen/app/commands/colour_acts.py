@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog
 
+from volumen.app.commands.desk import Desk
 from volumen.app.widgets.asking import ask_save_name
 from volumen.colour.cluster import distinct, main_colours
 from volumen.colour.srgb import to_hex
@@ -15,25 +16,24 @@ from volumen.formats import palettes
 from volumen.formats.files import FileProblem
 from volumen.formats.images import pixels_of
 from volumen.model.ingredients import Fill, Line
-from volumen.model.nodes import Shape
+from volumen.model.nodes import Document, Shape
 from volumen.shading.paint import GRADIENTS, Colour, Solid, face_colour
-
-if TYPE_CHECKING:
-    from volumen.app.window.window import Window
 
 _FROM_PICTURE = 8
 _APART = 5.0  # CIEDE2000 between swatches from a picture: nearer ones are one colour to the eye
 
 
-class ColourOperations:
-    def __init__(self, window: Window) -> None:
-        self.window, self.session = window, window.session
+class ColourActs:
+    """The palette, gradients across objects, stepped blends."""
+
+    def __init__(self, desk: Desk) -> None:
+        self.desk, self.session = desk, desk.session
 
     # -- palette
 
     def _group(self, otherwise: str = "") -> str:
         """The group that new swatches go to: the chosen one."""
-        return self.window.swatches.chosen_group or otherwise
+        return self.desk.swatch_group or otherwise
 
     def keep_colour(self) -> None:
         """The colour in use as a swatch; what shows it follows the swatch from now on."""
@@ -94,8 +94,8 @@ class ColourOperations:
         s.apply("swatches from the picture", document)
 
     def keep_gradient(self) -> None:
-        self.window.take_tool("spindle")
-        tool = self.window.canvas.tool
+        self.desk.take_tool("spindle")
+        tool = self.desk.canvas.tool
         getattr(tool, "keep", lambda: None)()
 
     def keep_look(self) -> None:
@@ -106,17 +106,19 @@ class ColourOperations:
         s.apply("keep look", palette.save_look(s.document, node, f"{node.name} look"))
 
     def read_palette(self) -> None:
-        self.window.reading.prepare()
-        name, _ = QFileDialog.getOpenFileName(self.window, "Read a palette", "", "Palettes (*.css *.json *.svg)")
+        self.desk.reading.prepare()
+        name, _ = QFileDialog.getOpenFileName(
+            self.desk.dialog_parent, "Read a palette", "", "Palettes (*.css *.json *.svg)"
+        )
         if name:
             self.read_palette_file(Path(name))
-        self.window.reading.close()
+        self.desk.reading.close()
 
     def read_palette_file(self, path: Path) -> None:
         try:
-            found = self.window.reading.palette(path).swatches
+            found = self.desk.reading.palette(path).swatches
         except FileProblem as problem:
-            self.window.notice(str(problem))
+            self.desk.notice(str(problem))
             return
         document = self.session.document
         for group in dict.fromkeys(f.group for f in found):
@@ -126,7 +128,7 @@ class ColourOperations:
 
     def write_palette(self) -> None:
         kinds = "Palettes (*.css *.json *.svg)"
-        path = ask_save_name(self.window, "Write the palette", "palette.css", kinds, palettes.SUFFIXES)
+        path = ask_save_name(self.desk.dialog_parent, "Write the palette", "palette.css", kinds, palettes.SUFFIXES)
         if path is not None:
             self.write_palette_file(path)
 
@@ -134,7 +136,7 @@ class ColourOperations:
         try:
             palettes.write_palette(self.session.document.palette, path)
         except FileProblem as problem:
-            self.window.notice(str(problem))
+            self.desk.notice(str(problem))
         else:
             self.session.say(f"palette written to {path.name}")
 
@@ -152,7 +154,7 @@ class ColourOperations:
             return
         s.apply("blend in steps", document)
         s.select((made,))
-        self.window.recipe.open_first()
+        self.desk.open_first_card()
 
     def take_spine(self) -> None:
         found = blends.blend_and_path(self.session.nodes)
@@ -166,7 +168,7 @@ class ColourOperations:
     def shade_form(self) -> None:
         self._made("shaded form", blends.shaded_form, "select one filled shape to shade")
 
-    def _made(self, label: str, make, otherwise: str) -> None:  # type: ignore[no-untyped-def]
+    def _made(self, label: str, make: Callable[[Document, int], tuple[Document, int | None]], otherwise: str) -> None:
         s = self.session
         shape = s.only_shape
         document, made = make(s.document, shape.id) if shape is not None else (s.document, None)

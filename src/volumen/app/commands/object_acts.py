@@ -2,27 +2,26 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
+from volumen.app.commands.clipboard import Clipboard
+from volumen.app.commands.desk import Desk
 from volumen.edit import combine, freeze, links, objects, plain_forms
 from volumen.edit.line_outlines import line_to_outline
 from volumen.geometry.affine import translation
 from volumen.model.nodes import Shape
 from volumen.model.tree import loose_references, members
 
-if TYPE_CHECKING:
-    from volumen.app.window.window import Window
 
+class ObjectActs:
+    """Edits of the selection, each one step of undo."""
 
-class Operations:
-    def __init__(self, window: Window) -> None:
-        self.window, self.session = window, window.session
+    def __init__(self, desk: Desk, clipboard: Clipboard) -> None:
+        self.desk, self.session, self.clipboard = desk, desk.session, clipboard
 
     # -- Edit
 
     def undo(self) -> None:
         """Inside an unfinished path this takes its last point back."""
-        if not self.window.canvas.tool.undo():
+        if not self.desk.canvas.tool.undo():
             self.session.undo()
 
     def nudge(self, dx: float, dy: float) -> None:
@@ -63,12 +62,12 @@ class Operations:
             s.say(f"deleted what the light of {_named(loose)} was held to: it shows again once its card names another")
 
     def copy(self) -> None:
-        self.window.exchange.copy()
+        self.clipboard.copy()
         count = len(self.session.selection)
         self.session.say(f"{count} object{'s' if count > 1 else ''} copied")
 
     def cut(self) -> None:
-        self.window.exchange.copy()
+        self.clipboard.copy()
         self.delete()
 
     def select_all(self) -> None:
