@@ -5,15 +5,16 @@ from __future__ import annotations
 from pathlib import Path
 
 from volumen import demo
+from volumen.compose.scene import build
 from volumen.formats import native
-from volumen.formats.export import preview_png
+from volumen.formats.export import picture_png
 
 
 def main() -> None:
     for name, (_, make) in demo.DEMOS.items():
         document = make()
         path = Path(demo.__file__).parent / f"{name}.volumen"
-        native.save(document, path, preview_png(document))
+        native.save(document, path, picture_png(build(document), 256))
         print(path.name, path.stat().st_size, "bytes")
 
 

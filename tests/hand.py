@@ -8,6 +8,8 @@ import time
 import traceback
 from pathlib import Path
 
+from volumen.model.catalogue.ingredients import OFFERS
+
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
@@ -25,9 +27,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 from shiboken6 import isValid
-from volumen.app.tools import TOOLS
 
 from fresh import WORST, fresh_pixels
+from volumen.app.canvas.tools import TOOLS
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.window.window import Window
@@ -217,11 +219,8 @@ class Hand:
             QTest.mouseClick(buttons[int(share * len(buttons))], _LEFT)
 
     def _do_add(self, share: float) -> None:
-        from volumen.app.panels.fields import defaults
-
         if self.window.session.nodes:
-            made = list(defaults().values())
-            self.window.recipe.editor.add(made[int(share * len(made))])
+            self.window.recipe.editor.add(OFFERS[int(share * len(OFFERS))][0].ingredient)
 
     def _do_tool(self, share: float) -> None:
         self.window.take_tool(TOOLS[int(share * len(TOOLS))].name)

@@ -15,7 +15,8 @@ from scenes import disc, document, solid
 from test_app import window  # noqa: F401
 from test_panels import show
 from test_promises import ingredient
-from volumen.app.panels.toolbox import STAGE_ROWS
+from volumen.app.state.news import Stage
+from volumen.app.state.registry import offered
 from volumen.app.widgets.number import NumberField
 from volumen.formats import native
 from volumen.model import ingredients as model
@@ -124,8 +125,8 @@ def test_every_field_of_every_paint(unseen, paint):
 def test_every_field_of_every_tool_and_panel(unseen):
     show(unseen, document(disc(1, 70, 70, 30), disc(2, 120, 90, 20), side=200), 1)
     driven = 0
-    for stage, rows in enumerate(STAGE_ROWS):
-        for name in dict.fromkeys(r.tool for r in rows if r.tool):
+    for stage in Stage:
+        for name in dict.fromkeys(c.tool for _, c in offered(unseen.registry, stage) if c.tool):
             unseen.session.set_stage(stage)
             unseen.take_tool(name)
             QApplication.processEvents()

@@ -10,10 +10,10 @@ import hand
 import hostile
 import monkey
 from test_app import window  # noqa: F401
+from volumen import caching
 from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.edit import objects
-from volumen.outline import keeping
 from volumen.render.worker.messages import SceneUpdate
 from volumen.render.worker.service import Service
 from volumen.render.worker.sync import Sender
@@ -75,7 +75,7 @@ def test_what_is_deleted_is_forgotten_by_sender_receiver_and_builds():
         build(service.document, memo=service.memos[False])
     assert counts(sender, service) == few
     service.tidy()
-    assert sum(map(len, keeping._all)) == 0, "and what was made of outlines that are gone"
+    assert sum(len(c) for c in caching._caches if not c.most_bytes) == 0, "and what was made of outlines that are gone"
 
 
 def counts(sender, service):

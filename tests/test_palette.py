@@ -5,7 +5,6 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from volumen.edit.colours import shifted
 
 from scenes import disc, document
 from volumen.colour import oklab
@@ -22,7 +21,7 @@ from volumen.formats.palettes import read_palette, write_palette
 from volumen.model.ingredients import Body, CastShadow, Fill, Line, Rounding
 from volumen.model.make import linear, radial, solid
 from volumen.model.nodes import Palette, RectangleForm, Shape, Swatch
-from volumen.model.recolour import recolour
+from volumen.model.recolour import recolour, shifted
 from volumen.model.tree import find
 from volumen.model.validate import DocumentError, validate
 from volumen.shading.paint import Colour, Linear, Solid, Stop, colour

@@ -11,12 +11,12 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
-from volumen.app.tools import TOOLS
 
 from driving import tool
 from scenes import disc, document, solid
 from test_app import LEFT, at, drag, move, window  # noqa: F401
 from test_panels import show
+from volumen.app.canvas.tools import TOOLS
 from volumen.compose.scene import build
 from volumen.edit import arrange, combine, joining, links, objects
 from volumen.edit.history import LIMIT, History

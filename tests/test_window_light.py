@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication
 from driving import click, option, row, tool
 from test_app import ALT, CTRL, LEFT, SHIFT, at, drag, press, settle, window  # noqa: F401
 from test_window_colour import bar, put
-from volumen.app.panels.material_editor import MaterialRow
+from volumen.app.panels.material_editor import MaterialEditor
 from volumen.compose.scene import build
 from volumen.geometry.affine import rotation
 from volumen.model.ingredients import (
@@ -173,7 +173,7 @@ def test_materials_are_tried_by_pointing_made_ones_own_edited_and_shared(window,
     light(window, bar(1, 100, (SEA, Body("ball", "clay"))))
     s.select((1,))
     window.recipe.editor.toggle(1)
-    made = window.recipe.widget().findChild(MaterialRow)
+    made = window.recipe.widget().findChild(MaterialEditor)
     assert len(made.balls) == 15 and made.sliders.isHidden()
     chrome = next(b for b in made.balls if b.material == "chrome")
     where = QPointF(5, 5)
@@ -185,7 +185,7 @@ def test_materials_are_tried_by_pointing_made_ones_own_edited_and_shared(window,
     assert s.first.recipe[1].material == "chrome"
     made.make_own()
     assert s.first.recipe[1].material == "my chrome" and s.document.materials[0].name == "my chrome"
-    made = window.recipe.widget().findChild(MaterialRow)
+    made = window.recipe.widget().findChild(MaterialEditor)
     assert not made.sliders.isHidden()
     before = render_float(build(s.document), 0.4)
     made.rows["contrast"].done.emit(0.1)
