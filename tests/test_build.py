@@ -5,8 +5,8 @@ import numpy as np
 import pytest
 
 from scenes import disc, document, lit_trio, single
+from volumen.compose.face import base_colour
 from volumen.compose.memo import Memo
-from volumen.compose.recipe import base_colour
 from volumen.compose.scene import around_all, build
 from volumen.edit import objects
 from volumen.geometry.affine import rotation, scaling, translation

@@ -11,7 +11,8 @@ from scipy.special import erf
 
 from agreement import by_pdfium, by_resvg
 from scenes import disc, document
-from volumen.compose.behind import shadow_item
+from volumen.compose.behind import cast_shadow
+from volumen.compose.drawing import Behind
 from volumen.compose.glows import glow_ramp
 from volumen.compose.inside import lit_from
 from volumen.compose.scene import build
@@ -217,10 +218,12 @@ def test_order_counts_within_a_layer_of_the_recipe_and_nowhere_else(layers):
 def test_shadows_of_all_kinds_agree_with_the_lamp(bearing, height):
     lamp = Lamp(bearing, height, size=0.4)
     node = replace(disc(1, 60, 60, 20), lift=10.0)
-    cast = shadow_item(node, CastShadow(), IDENTITY, lamp, colour("#ffffff"), None)
+    cast = cast_shadow(CastShadow(), Behind(node, IDENTITY, lamp, colour("#ffffff"), ()))[0]
     far = 10 / math.tan(math.radians(height))
     assert cast.offset == pytest.approx((lamp.away[0] * far, lamp.away[1] * far)) and cast.sigma == pytest.approx(4.0)
-    ground = shadow_item(replace(node, lift=0.0), CastShadow(fall="ground"), IDENTITY, lamp, colour("#ffffff"), None)
+    ground = cast_shadow(
+        CastShadow(fall="ground"), Behind(replace(node, lift=0.0), IDENTITY, lamp, colour("#ffffff"), ())
+    )[0]
     a, b, c, d, e, f = ground.items[0].transform
     foot, top = (60 * a + 80 * c + e, 60 * b + 80 * d + f), (60 * a + 40 * c + e, 60 * b + 40 * d + f)
     assert foot == pytest.approx((60, 80)), "a standing thing keeps its foot"

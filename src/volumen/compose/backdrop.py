@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
-from volumen.compose.recipe import base_colour
+from volumen.compose.face import base_colour
 from volumen.model.nodes import Document, Node
 from volumen.model.tree import chain_to, find, place_of, replace_nodes
 from volumen.outline.boxes import node_box

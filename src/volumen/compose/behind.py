@@ -7,6 +7,7 @@ import math
 from msgspec.structs import replace
 
 from volumen.caching import Cache, by_value
+from volumen.compose.drawing import Behind, draws_behind
 from volumen.compose.glows import glow_ramp, glow_tint
 from volumen.geometry.affine import IDENTITY, Affine, Point, mean_scale, multiply, scaling
 from volumen.geometry.engine import PathOpError, combine
@@ -14,12 +15,11 @@ from volumen.geometry.path import Box, Path
 from volumen.geometry.primitives import ellipse
 from volumen.model.ingredients import CastShadow, ContactShadow, GroundGlow, OuterGlow
 from volumen.model.lengths import lift_on_sheet
-from volumen.model.nodes import Node
 from volumen.outline.silhouettes import silhouette
 from volumen.picture.bounds import items_box
-from volumen.picture.instructions import Clip, FillPath, Item, Soft, StrokePath
+from volumen.picture.instructions import FillPath, Item, Soft, StrokePath
 from volumen.shading.lamp import Lamp, bearing_vector, shadow_factor, shadow_offset, shadow_sigma
-from volumen.shading.paint import Colour, Radial, Stop
+from volumen.shading.paint import Radial, Stop
 
 _FOOT = 0.12  # how flat the shadow under the foot of a standing thing is
 
@@ -28,15 +28,14 @@ _glows: Cache[Soft] = Cache("outer glows", 2000)
 _parts: Cache[tuple[Path, ...]] = Cache("shown parts of receivers")
 
 
-def shadow_item(
-    node: Node, i: CastShadow, world: Affine, lamp: Lamp, beneath: Colour, clip: Clip | None
-) -> Soft | None:
-    """The cast shadow of a node, in the place and softness that its lift and the lamp give."""
-    items = silhouette(node, world)
+@draws_behind(CastShadow)
+def cast_shadow(i: CastShadow, at: Behind) -> list[Item]:
+    """The cast shadow of a node, in the place and softness that its lift and the lamp give; one on each receiver."""
+    items = silhouette(at.node, at.world)
     if not items:
-        return None
+        return []
+    lamp, scale, lift = at.lamp, mean_scale(at.world), lift_on_sheet(at.node, at.world)
     away = lamp.away if i.angle is None else bearing_vector(i.angle)
-    scale, lift = mean_scale(world), lift_on_sheet(node, world)
     far = i.length * scale if i.length is not None else math.hypot(*shadow_offset(lamp, lift))
     sigma = max(i.softness, 0.0) * scale if i.softness is not None else shadow_sigma(lamp, lift)
     move = (away[0] * far, away[1] * far)
@@ -44,8 +43,12 @@ def shadow_item(
         items = laid_on_ground(items, lamp, away)
     elif i.squash != 1:
         items = _squashed(items, i.squash)
-    tint = i.colour or shadow_factor(beneath, 1.0)
-    return Soft(items, tint, sigma, move, i.opacity * node.opacity, i.blend, clip)
+    opacity = i.opacity * at.node.opacity
+    falls_on = at.receivers if i.receivers else [(at.beneath, None)]
+    return [
+        Soft(items, i.colour or shadow_factor(beneath, 1.0), sigma, move, opacity, i.blend, clip)
+        for beneath, clip in falls_on
+    ]
 
 
 def apart(paths: tuple[Path, ...], places: tuple[Affine, ...]) -> tuple[Path, ...]:
@@ -66,38 +69,42 @@ def apart(paths: tuple[Path, ...], places: tuple[Affine, ...]) -> tuple[Path, ..
     return _parts.put(key, paths, tuple(made))
 
 
-def contact_item(node: Node, i: ContactShadow, world: Affine, lamp: Lamp, beneath: Colour) -> Soft | None:
+@draws_behind(ContactShadow)
+def contact_shadow(i: ContactShadow, at: Behind) -> list[Item]:
     """The seam of shadow where a node touches what it lies on."""
-    items = silhouette(node, world)
+    items = silhouette(at.node, at.world)
     if not items:
-        return None
-    size = max(i.size, 0.0) * mean_scale(world)
+        return []
+    size = max(i.size, 0.0) * mean_scale(at.world)
     if i.foot:
         items = _squashed(items, _FOOT)
-    move = (0.0, size * 0.3) if i.foot else (lamp.away[0] * size * 0.6, lamp.away[1] * size * 0.6)
-    return Soft(items, i.colour or shadow_factor(beneath, 1.0), size, move, i.opacity * node.opacity, i.blend)
+    move = (0.0, size * 0.3) if i.foot else (at.lamp.away[0] * size * 0.6, at.lamp.away[1] * size * 0.6)
+    tint = i.colour or shadow_factor(at.beneath, 1.0)
+    return [Soft(items, tint, size, move, i.opacity * at.node.opacity, i.blend)]
 
 
-def glow_item(node: Node, i: OuterGlow, world: Affine) -> Soft | None:
+@draws_behind(OuterGlow)
+def outer_glow(i: OuterGlow, at: Behind) -> list[Item]:
     """The light around a node."""
-    items = silhouette(node, world, max(i.spread, 0.0) * mean_scale(world))
+    items = silhouette(at.node, at.world, max(i.spread, 0.0) * mean_scale(at.world))
     if not items:
-        return None
-    key = (id(items), id(i), node.opacity)
+        return []
+    key = (id(items), id(i), at.node.opacity)
     hit = _glows.get(key)
     if hit is not None:
-        return hit
-    sigma = max(i.size, 0.0) * mean_scale(world)
-    made = Soft(items, glow_tint(i), sigma, (0.0, 0.0), i.opacity * node.opacity, i.blend, ramp=glow_ramp(i))
-    return _glows.put(key, (items, i), made)
+        return [hit]
+    sigma = max(i.size, 0.0) * mean_scale(at.world)
+    made = Soft(items, glow_tint(i), sigma, (0.0, 0.0), i.opacity * at.node.opacity, i.blend, ramp=glow_ramp(i))
+    return [_glows.put(key, (items, i), made)]
 
 
-def ground_glow_item(node: Node, i: GroundGlow, world: Affine) -> FillPath | None:
+@draws_behind(GroundGlow)
+def ground_glow(i: GroundGlow, at: Behind) -> list[Item]:
     """A pool of light below the foot of a node, fading to nothing."""
-    box = items_box(silhouette(node, world))
+    box = items_box(silhouette(at.node, at.world))
     if box is None:
-        return None
-    return _pool_of_light(i, box, node.opacity)
+        return []
+    return [_pool_of_light(i, box, at.node.opacity)]
 
 
 @by_value("pool of light", 256)

@@ -8,6 +8,8 @@ from contextlib import suppress
 from functools import partial
 
 from volumen.caching import Cache
+from volumen.compose.drawing import Over, draws_over
+from volumen.compose.face import base_colour
 from volumen.compose.glows import glow_ramp, glow_tint
 from volumen.geometry.affine import Affine, Point, invert, mean_scale, multiply, uneven
 from volumen.geometry.boolean import cleaned
@@ -16,22 +18,22 @@ from volumen.geometry.offset import offset
 from volumen.geometry.path import Box, Path, grow_box
 from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import InnerGlow, InnerShadow, Relief, Rim, Speckle
-from volumen.model.nodes import Shape
 from volumen.outline.derived import derived
 from volumen.outline.silhouettes import SILHOUETTE
 from volumen.picture.bounds import REACH
 from volumen.picture.instructions import Clip, FillPath, Item, Soft
-from volumen.shading.lamp import Lamp, Lights, bearing_vector, shadow_factor, shadow_offset, shadow_sigma
+from volumen.shading.lamp import Lamp, bearing_vector, shadow_factor, shadow_offset, shadow_sigma
 from volumen.shading.paint import Colour, Grain, LitFrom, ReliefPaint, Solid
 from volumen.shading.tones import towards
 
-Others = dict[int, tuple[Shape, Affine]]
 _GREY = Colour(0.5, 0.5, 0.5)
 _rings: Cache[tuple[tuple[Item, ...], Clip]] = Cache("rings of inner light", 2000)
 
 
-def inner_shadow(i: InnerShadow, path: Path, world: Affine, lamp: Lamp, base: Colour) -> list[Item]:
+@draws_over(InnerShadow)
+def inner_shadow(i: InnerShadow, at: Over) -> list[Item]:
     """What the rim throws into a shape that lies ``depth`` below it."""
+    path, world, lamp = at.path, at.world, at.light.lamp
     if i.angle is None:
         move = shadow_offset(lamp, i.depth)
     else:
@@ -41,13 +43,15 @@ def inner_shadow(i: InnerShadow, path: Path, world: Affine, lamp: Lamp, base: Co
     scale = mean_scale(world)
     move = (move[0] * scale, move[1] * scale)
     sigma = (max(i.softness, 0.0) if i.softness is not None else shadow_sigma(lamp, i.depth)) * scale
-    tint = i.colour or shadow_factor(base, 1.0)
+    tint = i.colour or shadow_factor(base_colour(at.node), 1.0)
     ring = _from_outside(path, world, sigma, move)
     return [Soft(ring[0], tint, sigma, move, i.opacity, i.blend, ring[1])] if ring else []
 
 
-def inner_glow(i: InnerGlow, path: Path, world: Affine) -> list[Item]:
+@draws_over(InnerGlow)
+def inner_glow(i: InnerGlow, at: Over) -> list[Item]:
     """Light from the edge inwards, or from the middle outwards."""
+    path, world = at.path, at.world
     sigma = max(i.size, 0.0) * mean_scale(world)
     if i.source == "edge":
         ring = _from_outside(path, world, sigma, (0.0, 0.0))
@@ -113,8 +117,12 @@ def _even(path: Path, world: Affine, change: Callable[[Path, float], Path]) -> P
     return change(path.transformed(squeeze), mean_scale(squeeze)).transformed(back)
 
 
-def inner_rim(i: Rim, path: Path, world: Affine) -> list[Item]:
+@draws_over(Rim)
+def inner_rim(i: Rim, at: Over) -> list[Item]:
     """A band of one colour along the inside of an edge."""
+    if not i.inside:
+        return []
+    path, world = at.path, at.world
 
     def band(p: Path, k: float) -> Path:
         return in_cubics(combine(p, outline_of_line(p, 2 * abs(i.distance) * k, "butt", i.join, 4.0), "intersect"))
@@ -126,14 +134,18 @@ def inner_rim(i: Rim, path: Path, world: Affine) -> list[Item]:
     return [FillPath(made, world, Solid(i.colour), i.opacity)] if made else []
 
 
-def speckle(i: Speckle, path: Path, world: Affine) -> list[Item]:
+@draws_over(Speckle)
+def speckle(i: Speckle, at: Over) -> list[Item]:
     """Grain over an outline: middle grey, which the overlay modes leave as it is, made uneven."""
+    path, world = at.path, at.world
     paint = Solid(_GREY, grain=Grain(i.amount, i.size, i.mono, i.seed))
     return [FillPath(path, world, paint, 1.0, i.blend)] if path else []
 
 
-def relief(i: Relief, path: Path, world: Affine, lights: Lights) -> list[Item]:
+@draws_over(Relief)
+def relief(i: Relief, at: Over) -> list[Item]:
     """The shade and the light of a relief, worked out where the outline's place keeps angles."""
+    path, world, lights = at.path, at.world, i.lights or at.light.lights
     squeeze = uneven(world)
     back = invert(squeeze) if squeeze is not None else None
     place, scale = world, 1.0
@@ -144,7 +156,6 @@ def relief(i: Relief, path: Path, world: Affine, lights: Lights) -> list[Item]:
     if i.place != "inside":
         reach = i.width * scale * (1.0 if i.place == "outside" else 0.5)
         shown = _grown(path, reach)
-    lights = i.lights or lights
     lamps = tuple(lit_from(lamp, place) for lamp in (lights.key, *lights.others))
     common = {
         "lights": lamps, "place": i.place, "profile": i.profile, "drawn": i.drawn, "sunk": i.sunk,

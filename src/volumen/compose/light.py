@@ -7,16 +7,25 @@ from dataclasses import replace as with_changes
 
 import msgspec
 
-from volumen.compose.memo import Clips
-from volumen.compose.recipe import Light
-from volumen.geometry.affine import Affine
-from volumen.model.ingredients import Ingredient
 from volumen.model.nodes import Document, Node
 from volumen.model.tree import chain_to
-from volumen.picture.instructions import Item
-from volumen.shading.paint import Colour
+from volumen.shading.lamp import Lamp, Lights
+from volumen.shading.materials import Material
 
 replace = msgspec.structs.replace
+
+
+@dataclass(frozen=True, slots=True)
+class Light:
+    """What a recipe needs to know of its surroundings."""
+
+    lights: Lights
+    flat: bool = False
+    materials: tuple[Material, ...] = ()
+
+    @property
+    def lamp(self) -> Lamp:
+        return self.lights.key
 
 
 def own_light(node: Node, around: Light) -> Light:
@@ -39,15 +48,3 @@ def light_at(document: Document, node_id: int) -> Light:
         if (node.unlit or node.own_lamp is not None) and not light.flat:
             light = own_light(node, light)
     return light
-
-
-@dataclass(frozen=True, slots=True)
-class Around:
-    """What decides how a node looks beside itself: its place, the light on it, the colour its shadows fall on, the
-    other shapes that its recipe refers to; and what lies behind it, each part with the ingredient it comes from."""
-
-    world: Affine
-    light: Light
-    beneath: Colour
-    clips: Clips
-    soft: tuple[tuple[Ingredient, Item], ...]

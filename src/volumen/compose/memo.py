@@ -6,16 +6,15 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from volumen.compose.beneath import Surface
-from volumen.compose.recipe import Light
+from volumen.compose.drawing import Others
+from volumen.compose.light import Light
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box, Path
-from volumen.model.nodes import Node, Shape
+from volumen.model.ingredients import Ingredient
+from volumen.model.nodes import Node
 from volumen.model.tree import walk
-from volumen.picture.instructions import Chunk
+from volumen.picture.instructions import Chunk, Item
 from volumen.shading.paint import Colour
-
-# Receivers of held shadows by id, with their place on the sheet.
-Clips = dict[int, tuple[Shape, Affine]]
 
 
 @dataclass(slots=True)
@@ -32,7 +31,7 @@ class Entry:
     light: Light
     below: int
     beneath: Colour
-    clips: Clips
+    clips: Others
     surface: Surface | None
     inner: tuple[Chunk, ...]
     chunks: tuple[Chunk, ...]
@@ -47,7 +46,7 @@ class Entry:
         """Whether the chunks are the same under other lights."""
         return self.light is light or (self.unlit and self.light.flat == light.flat) or self.light == light
 
-    def still_holds(self, light: Light, beneath: Colour, clips: Clips, inner: tuple[Chunk, ...]) -> bool:
+    def still_holds(self, light: Light, beneath: Colour, clips: Others, inner: tuple[Chunk, ...]) -> bool:
         """Whether the chunks of the same node in the same place can be used again."""
         return (
             self.lit_as(light)
@@ -120,3 +119,15 @@ class Memo:
         if self.stock is None or self.stock[0] is not root:
             self.stock = (root, _stock_of(root))
         return self.stock[1]
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """What decides how a node looks beside itself: its place, the light on it, the colour its shadows fall on, the
+    other shapes that its recipe refers to; and what lies behind it, each part with the ingredient it comes from."""
+
+    world: Affine
+    light: Light
+    beneath: Colour
+    clips: Others
+    soft: tuple[tuple[Ingredient, Item], ...]

@@ -6,18 +6,20 @@ from collections.abc import Iterator
 
 import msgspec
 
-from volumen.compose.behind import apart, contact_item, glow_item, ground_glow_item, shadow_item
+from volumen.compose.behind import apart
 from volumen.compose.beneath import Beneath, Surface
+from volumen.compose.drawing import Behind, Others, drawn_behind
+from volumen.compose.face import base_colour
 from volumen.compose.facts import facts_of
 from volumen.compose.finish import closed_seams, finished, is_finished
 from volumen.compose.knockout import cut_beneath, knocked_out
-from volumen.compose.light import Around, light_of, own_light
-from volumen.compose.memo import Clips, Entry, Memo, Row
-from volumen.compose.recipe import Light, base_colour, over_items, paint_items, shows_lamps
+from volumen.compose.light import Light, light_of, own_light
+from volumen.compose.memo import Around, Entry, Memo, Row
+from volumen.compose.recipe import over_items, paint_items, shows_lamps
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
 from volumen.geometry.path import Box, transform_box
 from volumen.model.catalogue.ingredients import acts_at, references_of, row_of
-from volumen.model.ingredients import Body, CastShadow, ContactShadow, Fill, GroundGlow, Ingredient, OuterGlow
+from volumen.model.ingredients import Body, CastShadow, Fill, Ingredient
 from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Document, Group, Image, Node, RectangleForm, Shape
 from volumen.model.sequences import same_ends, tell_ends
@@ -248,7 +250,7 @@ class _Builder:
         return rim_items(node, world) if facts_of(node.recipe).rims and not self.light.flat else ()
 
     def _shape_chunks(
-        self, node: Shape, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Clips
+        self, node: Shape, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Others
     ) -> tuple[Chunk, ...]:
         path = outline(node, world)
         body: list[Item] = list(paint_items(node, world, self.light, path))
@@ -268,7 +270,7 @@ class _Builder:
         return _chunk(node, (*behind, *finished(node, body, world, self.light.flat)))
 
     def _group_chunks(
-        self, node: Group, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Clips
+        self, node: Group, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Others
     ) -> tuple[Chunk, ...]:
         behind = _chunk(node, (*soft, *self._rims(node, world)))
         over = self._over_group(node, world, others)
@@ -282,7 +284,7 @@ class _Builder:
             items = [Layer((*items, *over), isolated=True)]
         return behind + _chunk(node, tuple(finished(node, items, world, self.light.flat)))
 
-    def _over_group(self, node: Group, world: Affine, others: Clips) -> list[Item]:
+    def _over_group(self, node: Group, world: Affine, others: Others) -> list[Item]:
         """What a group's recipe lays over all that it shows."""
         if not any(i.on and acts_at(i) in ("paint", "over") for i in node.recipe):
             return []
@@ -291,33 +293,22 @@ class _Builder:
             return []
         return [*paint_items(node, world, self.light, path), *over_items(node, world, self.light, path, others)]
 
-    def _soft_items(self, node: Node, world: Affine, beneath: Colour, clips: Clips) -> tuple[Item, ...]:
-        parts = [(i, item) for i, item in self._soft(node, world, beneath, clips) if item is not None]
+    def _soft_items(self, node: Node, world: Affine, beneath: Colour, clips: Others) -> tuple[Item, ...]:
+        parts = list(self._soft(node, world, beneath, clips))
         if self.noted is not None:
             self.noted[node.id] = Around(world, self.light, beneath, clips, tuple(parts))
         return tuple([item for _, item in parts])
 
-    def _soft(
-        self, node: Node, world: Affine, beneath: Colour, clips: Clips
-    ) -> Iterator[tuple[Ingredient, Item | None]]:
+    def _soft(self, node: Node, world: Affine, beneath: Colour, clips: Others) -> Iterator[tuple[Ingredient, Item]]:
         """What lies behind a node, each part with the ingredient it comes from."""
         if self.light.flat or not facts_of(node.recipe).behind:
             return
-        lamp = self.light.lamp
         for i in node.recipe:
-            if not i.on:
-                continue
-            if isinstance(i, CastShadow):
-                held = self._held(i, clips) if i.receivers else [(beneath, None)]
-                yield from ((i, shadow_item(node, i, world, lamp, tone, clip)) for tone, clip in held)
-            elif isinstance(i, OuterGlow):
-                yield i, glow_item(node, i, world)
-            elif isinstance(i, ContactShadow):
-                yield i, contact_item(node, i, world, lamp, beneath)
-            elif isinstance(i, GroundGlow):
-                yield i, ground_glow_item(node, i, world)
+            if i.on and acts_at(i) == "behind":
+                held = self._held(i, clips) if isinstance(i, CastShadow) and i.receivers else ()
+                yield from ((i, item) for item in drawn_behind(i, Behind(node, world, self.light.lamp, beneath, held)))
 
-    def _held(self, i: CastShadow, clips: Clips) -> list[tuple[Colour, Clip | None]]:
+    def _held(self, i: CastShadow, clips: Others) -> list[tuple[Colour, Clip | None]]:
         """The colours and clips of a shadow's receivers that are there, each without what those before it cover."""
         found = [clips[r] for r in i.receivers if r in clips]
         if len(found) < 2:
@@ -327,7 +318,7 @@ class _Builder:
         shown = apart(tuple(outline(shape, place) for shape, place in found), tuple(place for _, place in found))
         return [(base_colour(f[0]), Clip(p, IDENTITY)) for f, p in zip(found, shown, strict=True) if p]
 
-    def _clips(self, node: Node) -> Clips:
+    def _clips(self, node: Node) -> Others:
         """Other shapes that a node's recipe refers to: receivers of its shadows, outlines that cut its slivers."""
         if self.light.flat or not facts_of(node.recipe).refers:
             return {}

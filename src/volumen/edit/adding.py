@@ -9,7 +9,7 @@ import numpy as np
 
 from volumen.colour.difference import srgb_difference
 from volumen.compose.backdrop import behind
-from volumen.compose.recipe import base_colour
+from volumen.compose.face import base_colour
 from volumen.edit.placing import own_box
 from volumen.edit.recipes import add, counterpart
 from volumen.model.ingredients import BlendMode, Body, Fill, GroundGlow, Ingredient, InnerGlow, OuterGlow, Rim

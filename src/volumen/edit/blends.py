@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 import msgspec
 import numpy as np
 
-from volumen.compose.recipe import base_colour
+from volumen.compose.face import base_colour
 from volumen.edit.objects import delete, group, insert
 from volumen.geometry.affine import IDENTITY, invert, multiply
 from volumen.geometry.correspondence import best_shift

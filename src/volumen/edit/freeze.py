@@ -15,11 +15,12 @@ from functools import partial
 
 import msgspec
 
+from volumen.compose.face import base_colour
 from volumen.compose.glows import glow_ramp
 from volumen.compose.knockout import cut_beneath
-from volumen.compose.light import Around, light_at
-from volumen.compose.memo import Memo
-from volumen.compose.recipe import base_colour, body_of, over_items
+from volumen.compose.light import light_at
+from volumen.compose.memo import Around, Memo
+from volumen.compose.recipe import body_of, over_items
 from volumen.compose.scene import PAPER, around_all, frame_of
 from volumen.edit.frozen_items import NodeMaker
 from volumen.edit.plain_forms import plain_shape

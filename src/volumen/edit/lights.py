@@ -10,8 +10,7 @@ import msgspec
 import numpy as np
 
 from volumen.colour import oklab
-from volumen.compose.light import light_at
-from volumen.compose.recipe import Light
+from volumen.compose.light import Light, light_at
 from volumen.geometry.affine import Affine, Point, apply_vector, rotation, unit
 from volumen.geometry.path import Box
 from volumen.model.ingredients import CastShadow, Fill, Ingredient, InnerShadow, Sliver

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 import msgspec
 
-from volumen.compose.recipe import base_colour
+from volumen.compose.face import base_colour
 from volumen.edit.frozen_items import Taker
 from volumen.edit.plain_forms import group_like
 from volumen.geometry.affine import IDENTITY, Affine

@@ -13,8 +13,8 @@ from volumen.app.widgets.asking import ask_save_name
 from volumen.app.widgets.balls import Ball
 from volumen.app.widgets.segment import segment
 from volumen.app.widgets.slider import SliderRow
+from volumen.compose.face import base_colour
 from volumen.compose.light import light_at
-from volumen.compose.recipe import base_colour
 from volumen.formats.files import FileProblem
 from volumen.formats.material_files import read_materials, write_materials
 from volumen.model.ingredients import Body

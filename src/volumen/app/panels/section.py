@@ -14,8 +14,8 @@ from volumen.app.canvas.canvas import Canvas
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.painting import painted
+from volumen.compose.face import base_colour
 from volumen.compose.light import light_at
-from volumen.compose.recipe import base_colour
 from volumen.edit import objects
 from volumen.geometry.affine import IDENTITY, Affine, multiply
 from volumen.model.ingredients import CastShadow
