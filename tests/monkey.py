@@ -24,6 +24,7 @@ from fresh import drag_each, soak
 from hand import BATCH, KEYS, TYPED, WORDS, Event, Failure, Hand
 from volumen.app.window.window import Window
 from volumen.demo import DEMOS
+from volumen.formats import native
 from volumen.render.worker.client import RenderClient
 
 SIZE = (860, 600)  # of the window: a smaller picture is drawn sooner, so more is done in the same time
@@ -104,7 +105,9 @@ def play(
                     say(f"{demo}: {k} events, {checks} checks")
         return checks
     except Failure as failure:
-        raise Failure(str(failure), k) from None
+        left = folder / f"failed-{demo}.volumen"
+        native.save(window.session.history.committed, left)
+        raise Failure(f"{failure}\nthe artwork is kept in {left}", k) from None
     finally:
         hand._guard.stop()
         sys.excepthook = hook

@@ -4,22 +4,24 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 from msgspec.structs import replace
+from scipy.special import ndtri
 
 from volumen.caching import Cache, by_value
 from volumen.compose.drawing import Behind, draws_behind
-from volumen.compose.glows import glow_ramp, glow_tint
+from volumen.compose.glows import RAMP, Ramp, glow_ramp, glow_tint
 from volumen.geometry.affine import IDENTITY, Affine, Point, mean_scale, multiply, scaling
 from volumen.geometry.engine import PathOpError, combine
 from volumen.geometry.path import Box, Path
 from volumen.geometry.primitives import ellipse
-from volumen.model.ingredients import CastShadow, ContactShadow, GroundGlow, OuterGlow
+from volumen.model.ingredients import CastShadow, ContactShadow, GroundGlow, Occlusion, OuterGlow
 from volumen.model.lengths import lift_on_sheet
 from volumen.outline.silhouettes import silhouette
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import FillPath, Item, Soft, StrokePath
 from volumen.shading.lamp import Lamp, bearing_vector, shadow_factor, shadow_offset, shadow_sigma
-from volumen.shading.paint import Radial, Stop
+from volumen.shading.paint import Colour, Radial, Stop
 
 _FOOT = 0.12  # how flat the shadow under the foot of a standing thing is
 
@@ -81,6 +83,31 @@ def contact_shadow(i: ContactShadow, at: Behind) -> list[Item]:
     move = (0.0, size * 0.3) if i.foot else (at.lamp.away[0] * size * 0.6, at.lamp.away[1] * size * 0.6)
     tint = i.colour or shadow_factor(at.beneath, 1.0)
     return [Soft(items, tint, size, move, i.opacity * at.node.opacity, i.blend)]
+
+
+@draws_behind(Occlusion)
+def occlusion(i: Occlusion, at: Behind) -> list[Item]:
+    """What a sheet that stands ``reach`` high takes away of the light that comes from all round."""
+    items = silhouette(at.node, at.world)
+    reach = lift_on_sheet(at.node, at.world) if i.reach is None else i.reach * mean_scale(at.world)
+    if not items or reach <= 0:
+        return []
+    tint = i.colour or shadow_factor(at.beneath, 1.0)
+    return [Soft(items, tint, reach, (0.0, 0.0), i.opacity * at.node.opacity, i.blend, ramp=_occluded(tint))]
+
+
+@by_value("occlusion ramps", 256)
+def _occluded(tint: Colour) -> Ramp:
+    """How much light is missing beside a sheet, by the strength b of its silhouette blurred by its height z.
+
+    At the distance d outside a straight edge b = Φ(-d / z), and the form factor of the half-plane above for a cosine
+    weighted sky is (1 - (d / z) / √(1 + (d / z)²)) / 2.
+    """
+    b = np.linspace(0, 1, RAMP)
+    far = -ndtri(np.clip(b, 1e-9, 1 - 1e-9))
+    missing = (1 - far / np.sqrt(1 + far**2)) / 2
+    missing[0] = 0.0
+    return tuple((*tint.rgb, float(a)) for a in missing)
 
 
 @draws_behind(OuterGlow)

@@ -16,17 +16,16 @@ from functools import partial
 import msgspec
 
 from volumen.compose.face import base_colour
-from volumen.compose.glows import glow_ramp
 from volumen.compose.knockout import cut_beneath
 from volumen.compose.light import light_at
 from volumen.compose.memo import Around, Memo
 from volumen.compose.recipe import body_of, over_items
 from volumen.compose.scene import PAPER, around_all, frame_of
 from volumen.edit.frozen_items import NodeMaker
+from volumen.edit.frozen_ramps import ramped_nodes
 from volumen.edit.plain_forms import plain_shape
 from volumen.edit.plainness import is_plain
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
-from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Path
 from volumen.geometry.primitives import rectangle
 from volumen.model.catalogue.forms import FORM_ROWS
@@ -53,10 +52,10 @@ from volumen.model.recolour import paint_with, shifted, stops_with
 from volumen.model.tree import chain_to, find, painted_children, replace_nodes, top_level, update_nodes, walk, world_of
 from volumen.outline.forms import path_form
 from volumen.outline.outlines import form_changes, outline, pieces
-from volumen.outline.silhouettes import SILHOUETTE, rim_items, silhouette_path, whole_outline
+from volumen.outline.silhouettes import rim_items, whole_outline
 from volumen.outline.steps import itself, shared_ingredients, shown_children, steps_of
 from volumen.picture.bounds import items_box
-from volumen.picture.instructions import Item
+from volumen.picture.instructions import Item, Soft
 from volumen.shading.lamp import shadow_factor
 from volumen.shading.paint import Solid
 
@@ -315,9 +314,10 @@ class _Freezer(NodeMaker):
             box = items_box((item,))
             if holes and box is not None:
                 (item,) = cut_beneath(Memo(), holes, around.world, (item,), box)
-            if isinstance(i, OuterGlow) and glow_ramp(i):
+            if isinstance(item, Soft) and item.ramp:
                 self.kept[row_of(i).stays] += 1
-                out += self._glowing(node, i, around, parent)
+                shape = frame_of(node) if isinstance(node, Image) else node
+                out += ramped_nodes(self, shape, i, item, around.world, parent, f"{node.name}, {_name(i)}")
             else:
                 self.made[row_of(i).made] += 1
                 out += self.nodes((item,), parent, f"{node.name}, {_name(i)}")
@@ -329,23 +329,6 @@ class _Freezer(NodeMaker):
             self.made["rims"] += 1
             out.append(replace(rim, substance=node.substance))
         return out
-
-    def _glowing(self, node: Node, glow: OuterGlow, around: Around, parent: Affine) -> list[Node]:
-        """A glow of several colours, which is no plain shape: alone, on an outline that shows nothing else."""
-        back = invert(parent)
-        try:
-            shape = frame_of(node) if isinstance(node, Image) else node
-            path = silhouette_path(shape, around.world, max(glow.spread, 0.0) * mean_scale(around.world))
-        except PathOpError:
-            path = Path()
-        if back is None or not path:
-            return []
-        k = mean_scale(around.world) * mean_scale(back)
-        still = replace(glow, size=glow.size * k, spread=0.0, opacity=glow.opacity * node.opacity)
-        recipe: Recipe = (Fill(SILHOUETTE, 0.0), still)
-        name = f"{node.name}, glow"
-        outlined = Shape(self.take(), name, path_form(path.transformed(back)), recipe)
-        return [Group(self.take(), name, (outlined,), substance=False)]
 
 
 def _overs(node: Node, flat: bool) -> list[Ingredient]:

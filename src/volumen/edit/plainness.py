@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from volumen.compose.glows import glow_ramp
-from volumen.model.catalogue.ingredients import acts_at, is_lit, row_of
-from volumen.model.ingredients import Blur, Feather, Fill, Ingredient, OuterGlow, Seams
+from volumen.edit.frozen_ramps import shows_nothing
+from volumen.model.catalogue.ingredients import acts_at, row_of
+from volumen.model.ingredients import Ingredient, Seams
 from volumen.model.nodes import Group, Image, Node, PathForm
 
 
@@ -15,13 +15,16 @@ def is_plain(node: Node) -> bool:
     if isinstance(node, Image):
         return not node.recipe
     if isinstance(node, Group):
-        return all(i.on and isinstance(i, Blur | Feather | Seams) for i in node.recipe)
-    unseen = all(i.opacity <= 0 for i in node.recipe if isinstance(i, Fill))
+        unseen = shows_nothing(node)
+        return all(
+            i.on and acts_at(i) in ("finish", "behind") and (isinstance(i, Seams) or _is_plain_ingredient(i, unseen))
+            for i in node.recipe
+        )
+    unseen = shows_nothing(node)
     return isinstance(node.form, PathForm) and all(i.on and _is_plain_ingredient(i, unseen) for i in node.recipe)
 
 
 def _is_plain_ingredient(i: Ingredient, unseen: bool) -> bool:
     """``unseen``: it is on an outline that shows nothing else, as a glow of several colours is left."""
-    if isinstance(i, OuterGlow):
-        return unseen and bool(glow_ramp(i))
-    return row_of(i).plain and not is_lit(i) and acts_at(i) != "rim" and not isinstance(i, Seams)
+    place = acts_at(i)
+    return row_of(i).plain(i) and place != "rim" and (place != "behind" or unseen) and not isinstance(i, Seams)

@@ -25,7 +25,7 @@ from volumen.model.nodes import Asset, Document, Group, Node
 from volumen.model.validate import DocumentError, validate
 
 MIME = b"application/vnd.volumen"
-VERSION = 4
+VERSION = 5
 MAX_BRACKETS = 4000
 _OWN_LIFTS = 4  # the first format whose lifts, and lengths of cast shadows, scale with their objects
 _CONTENT = "document.json"

@@ -201,6 +201,20 @@ class ContactShadow(msgspec.Struct, frozen=True, tag="contact shadow"):
     each: bool = False
 
 
+class Occlusion(msgspec.Struct, frozen=True, tag="occlusion"):
+    """The soft darkening where a thing stands close over or beside others and keeps light from all round away.
+
+    ``reach`` is how high it stands; None takes its lift. ``colour`` None derives it from what lies beneath.
+    """
+
+    reach: float | None = None
+    colour: Colour | None = None
+    opacity: float = 0.8
+    blend: BlendMode = "multiply"
+    on: bool = True
+    each: bool = False
+
+
 class InnerShadow(msgspec.Struct, frozen=True, tag="inner shadow"):
     """The shadow that the rim throws into something sunk by ``depth``; softness and length from the lamp."""
 
@@ -340,7 +354,9 @@ class Seams(msgspec.Struct, frozen=True, tag="seams"):
     on: bool = True
 
 
-LightIngredient = Body | Sliver | CastShadow | ContactShadow | InnerShadow | OuterGlow | InnerGlow | GroundGlow | Relief
+LightIngredient = (
+    Body | Sliver | CastShadow | ContactShadow | Occlusion | InnerShadow | OuterGlow | InnerGlow | GroundGlow | Relief
+)
 FinishIngredient = Blur | Feather | Speckle | Adjust | Rim | Seams
 FormChange = Rounding | Offset | Bend | Thickness
 Ingredient = FormChange | Steps | Fill | Line | LightIngredient | FinishIngredient

@@ -13,6 +13,7 @@ from volumen.model.catalogue.rows import (
     Special,
     Spot,
     Switch,
+    always,
     share,
     short,
 )
@@ -37,7 +38,7 @@ FINISH: tuple[IngredientRow, ...] = (
         part="finish",
         lengths=("size",),
         stays="blurs",
-        plain=True,
+        plain=always,
     ),
     IngredientRow(
         Feather,
@@ -60,7 +61,7 @@ FINISH: tuple[IngredientRow, ...] = (
         part="finish",
         lengths=("size",),
         stays="feathered edges",
-        plain=True,
+        plain=always,
     ),
     IngredientRow(
         Speckle,
@@ -80,7 +81,7 @@ FINISH: tuple[IngredientRow, ...] = (
         part="finish",
         lengths=("size",),
         stays="grain",
-        plain=True,
+        plain=always,
     ),
     IngredientRow(
         Adjust,
@@ -130,7 +131,7 @@ FINISH: tuple[IngredientRow, ...] = (
         lengths=("distance",),
         made="rims",
         stays="rims",
-        plain=True,
+        plain=always,
         placed=lambda i: "over" if i.inside else "rim",
     ),
     IngredientRow(
@@ -153,7 +154,7 @@ FINISH: tuple[IngredientRow, ...] = (
         lambda i: "no hairlines",
         part="finish",
         stays="closed seams",
-        plain=True,
+        plain=always,
         holders=("group",),
     ),
 )

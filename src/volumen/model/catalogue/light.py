@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import get_args
 
+from volumen.geometry.ease import EVEN
 from volumen.model.catalogue.rows import (
     BLEND,
     OPACITY,
@@ -27,6 +28,7 @@ from volumen.model.ingredients import (
     GroundGlow,
     InnerGlow,
     InnerShadow,
+    Occlusion,
     OuterGlow,
     Relief,
     Sliver,
@@ -178,6 +180,34 @@ LIGHT: tuple[IngredientRow, ...] = (
         made="shadows",
     ),
     IngredientRow(
+        Occlusion,
+        "Occlusion",
+        "cloud",
+        "Light",
+        "behind",
+        (
+            Auto("reach", "reach", "from lift", 12.0, Number("reach", "reach", 0, 80, "", 1, 0)),
+            OPACITY,
+            _BENEATH,
+            BLEND,
+        ),
+        (
+            Offer(
+                "Occlusion",
+                Occlusion(),
+                "occlusion",
+                words="ambient darkening crevice close",
+                short="Occlusion",
+                spots=(Spot("LIGHT", 105, True),),
+            ),
+        ),
+        lambda i: f"{short(i.reach) if i.reach is not None else 'from lift'} · {share(i.opacity)}",
+        lengths=("reach",),
+        beneath=True,
+        stays="occlusion",
+        plain=lambda i: i.reach is not None and i.colour is not None,
+    ),
+    IngredientRow(
         InnerShadow,
         "Inner shadow",
         "circle-dot",
@@ -231,6 +261,7 @@ LIGHT: tuple[IngredientRow, ...] = (
         lengths=("size", "spread"),
         made="glows",
         stays="glows of several colours",
+        plain=lambda i: bool(i.stops) or i.falloff != EVEN,
     ),
     IngredientRow(
         InnerGlow,
@@ -251,7 +282,7 @@ LIGHT: tuple[IngredientRow, ...] = (
         face=glow_face,
         lengths=("size",),
         stays="inner glows",
-        plain=True,
+        plain=always,
     ),
     IngredientRow(
         GroundGlow,
@@ -304,6 +335,6 @@ LIGHT: tuple[IngredientRow, ...] = (
         lengths=("width", "soften"),
         lit=lambda i: i.lights is None,
         stays="reliefs",
-        plain=True,
+        plain=lambda i: i.lights is not None,
     ),
 )

@@ -133,8 +133,8 @@ class IngredientRow:
     ``summary`` is the one line of its closed card, ``face`` the colour shown there. ``lengths`` and ``areas`` are
     fields in units of length, and of their square. ``refers`` is the field with the ids of other nodes. ``lit`` says
     whether lamps change what it shows, ``beneath`` whether its automatic colour comes from what lies beneath.
-    Freezing makes ``made`` of it (in words), or leaves it as an ingredient among the ``stays``; ``plain`` is what
-    needs no freezing.
+    Freezing makes ``made`` of it (in words), or leaves it as an ingredient among the ``stays``; ``plain``
+    says whether it needs no freezing.
     """
 
     kind: type
@@ -154,7 +154,7 @@ class IngredientRow:
     beneath: bool = False
     made: str = ""
     stays: str = ""
-    plain: bool = False
+    plain: Callable[[Any], bool] = never
     holders: tuple[Holder, ...] = ("shape", "group", "image")
     placed: Callable[[Any], Place] | None = None  # where the place depends on its fields
 

@@ -14,6 +14,7 @@ from volumen.model.catalogue.rows import (
     Offer,
     Special,
     Spot,
+    always,
     short,
 )
 from volumen.model.ingredients import Fill, Line
@@ -54,7 +55,7 @@ SURFACE: tuple[IngredientRow, ...] = (
         lambda i: paint_summary(i.paint),
         part="paint",
         face=lambda i: face_colour(i.paint) or CLEAR,
-        plain=True,
+        plain=always,
     ),
     IngredientRow(
         Line,
@@ -89,6 +90,6 @@ SURFACE: tuple[IngredientRow, ...] = (
         face=lambda i: face_colour(i.paint) or CLEAR,
         lengths=("width", "dash_start"),
         stays="lines",
-        plain=True,
+        plain=always,
     ),
 )
