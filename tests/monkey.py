@@ -107,7 +107,7 @@ def play(
     except Failure as failure:
         left = folder / f"failed-{demo}.volumen"
         native.save(window.session.history.committed, left)
-        raise Failure(f"{failure}\nthe artwork is kept in {left}", k) from None
+        raise Failure(f"the artwork is kept in {left}\n{failure}", k) from None
     finally:
         hand._guard.stop()
         sys.excepthook = hook

@@ -16,7 +16,6 @@ from volumen.compose.drawing import Behind
 from volumen.compose.glows import glow_ramp
 from volumen.compose.inside import lit_from
 from volumen.compose.scene import build
-from volumen.compose.slivers import INK
 from volumen.edit import lights, looks, variants
 from volumen.edit.objects import transform
 from volumen.formats.check import check
@@ -494,7 +493,11 @@ def test_occlusion_is_the_sky_that_a_straight_edge_takes_away():
     the blurred silhouette leave less than 0.02."""
     z = 20.0
     sheet = Shape(
-        1, "sheet", RectangleForm(-400, -400, 500, 1000), (solid("#ffffff"), Occlusion(opacity=1.0, colour=INK)), lift=z
+        1,
+        "sheet",
+        RectangleForm(-400, -400, 500, 1000),
+        (solid("#ffffff"), Occlusion(opacity=1.0, colour=colour("#000000"))),
+        lift=z,
     )
     pixels = shown(document(sheet, side=200, ground=colour("#ffffff")))
     missing = 1 - pixels[100, :, 0] / 255
