@@ -489,8 +489,8 @@ def test_rectangles_and_feathers_meet():
 
 
 def test_occlusion_is_the_sky_that_a_straight_edge_takes_away():
-    """Beside a half-plane at height z the missing share is (1 - d / √(d² + z²)) / 2; 33 colours of the ramp and 8 bits of
-    the blurred silhouette leave less than 0.02."""
+    """Beside a half-plane at height z the missing share is (1 - d / √(d² + z²)) / 2. Within 2 z the 33 colours of the ramp
+    and 8 bits of the blurred silhouette leave less than 0.015; the blur ends at 3 z, where 0.026 is still missing."""
     z = 20.0
     sheet = Shape(
         1,
@@ -503,6 +503,6 @@ def test_occlusion_is_the_sky_that_a_straight_edge_takes_away():
     missing = 1 - pixels[100, :, 0] / 255
     d = np.arange(102, 190) + 0.5 - 100
     expected = (1 - d / np.hypot(d, z)) / 2
-    assert np.abs(missing[102:190] - expected).max() < 0.02
+    assert np.abs(missing[102:138] - expected[:36]).max() < 0.015 and np.abs(missing[102:190] - expected).max() < 0.027
     flat = shown(document(replace(sheet, lift=0.0), side=200, ground=colour("#ffffff")))
     assert flat[100, 102:, 0].min() == 255, "what lies flat hides no sky"
