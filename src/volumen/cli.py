@@ -34,31 +34,28 @@ def fail(message: str) -> None:
 
 
 def _load(name: str) -> Document:
-    from volumen.demo import DEMOS
     from volumen.formats.files import FileProblem
-    from volumen.formats.native import read
+    from volumen.library import open_file
 
     if name.startswith("demo:"):
-        if name[5:] not in DEMOS:
-            raise click.UsageError(f"there is no demo '{name[5:]}'; choose one of {', '.join(DEMOS)}")
-        return DEMOS[name[5:]][1]()
+        _known_demo(name[5:])
     try:
-        if name.lower().endswith(".svg"):
-            from volumen.formats.apart import Apart
-            from volumen.formats.foreign import Artwork, FileToRead
-
-            found = Apart().read(FileToRead("svg artwork", name))
-            assert isinstance(found, Artwork)
-            for note in found.notes:
-                click.echo(f"volumen: not kept from {name}: {note}", err=True)
-            return found.document
-        document, notes = read(Path(name))
-        for note in notes:
-            click.echo(f"volumen: {name}: {note}", err=True)
-        return document
+        document, notes = open_file(name)
     except FileProblem as problem:
         fail(str(problem))
         raise
+    for note in notes:
+        what = f"not kept from {name}: {note}" if name.lower().endswith(".svg") else f"{name}: {note}"
+        click.echo(f"volumen: {what}", err=True)
+    return document
+
+
+def _known_demo(name: str) -> str:
+    from volumen.demo import DEMOS
+
+    if name not in DEMOS:
+        raise click.UsageError(f"there is no demo '{name}'; choose one of {', '.join(DEMOS)}")
+    return name
 
 
 @click.group(cls=_WindowByDefault, context_settings={"help_option_names": ["-h", "--help"]})
@@ -90,20 +87,17 @@ def _run(file: str | None) -> None:
 @click.argument("target", type=click.Path(dir_okay=False, path_type=Path))
 def convert(source: str, target: Path) -> None:
     """Turn an SVG into .volumen, or .volumen into SVG."""
-    from volumen.compose.scene import build
-    from volumen.formats import native
-    from volumen.formats.files import FileProblem, write_bytes
-    from volumen.formats.svg.write import svg_bytes
+    from volumen import library
+    from volumen.formats.files import FileProblem
 
     if target.suffix.lower() not in (".svg", ".volumen"):
         raise click.UsageError(f"'{target.name}': the output must end in .svg or .volumen")
     document = _load(source)
     try:
         if target.suffix.lower() == ".svg":
-            data = svg_bytes(build(document), target.stem)
-            write_bytes(target, data)
+            library.render_file(document, target, title=target.stem)
         else:
-            native.save(document, target)
+            library.save(document, target)
     except FileProblem as problem:
         fail(str(problem))
 
@@ -119,10 +113,7 @@ def demo(name: str | None, list_all: bool) -> None:
         for key, (title, _) in DEMOS.items():
             click.echo(f"{key:12} {title}")
         return
-    name = name or next(iter(DEMOS))
-    if name not in DEMOS:
-        raise click.UsageError(f"there is no demo '{name}'; choose one of {', '.join(DEMOS)}")
-    _run(f"demo:{name}")
+    _run(f"demo:{_known_demo(name or next(iter(DEMOS)))}")
 
 
 @main.command()
@@ -209,9 +200,9 @@ def _options(
 @click.option("--json", "as_json", is_flag=True, help="Report as JSON.")
 def check(file: str, as_json: bool) -> None:
     """What is wrong or will change on export, per object."""
-    from volumen.formats.check import check as find_all
+    from volumen import library
 
-    findings = find_all(_load(file))
+    findings = library.check(_load(file))
     if as_json:
         click.echo(msgspec.json.encode(findings).decode())
         return

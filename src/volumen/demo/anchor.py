@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import msgspec
 
-from volumen.demo.pile import Pile
 from volumen.geometry.boolean import boolean
 from volumen.geometry.primitives import ellipse
 from volumen.model.ingredients import CastShadow, Fill, Seams, Sliver
-from volumen.model.make import corner, path_form, radial, solid
+from volumen.model.make import Pile, corner, path_form, radial, solid
 from volumen.model.nodes import (
     Document,
     Group,

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from volumen.demo.pile import Pile
 from volumen.model.ingredients import Blur, CastShadow, Fill, Ingredient, Line, Sliver
-from volumen.model.make import circle, corner, cusp, path_form, radial, smooth, solid
+from volumen.model.make import Pile, circle, corner, cusp, path_form, radial, smooth, solid
 from volumen.model.nodes import Document, Group, RectangleForm, Shape, Sheet
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid, colour

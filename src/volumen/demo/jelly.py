@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 
-from volumen.demo.pile import Pile
 from volumen.geometry.affine import rotation
 from volumen.model.ingredients import (
     CastShadow,
@@ -18,7 +17,7 @@ from volumen.model.ingredients import (
     Sliver,
     Speckle,
 )
-from volumen.model.make import circle, corner, linear, path_form, radial, smooth, solid
+from volumen.model.make import Pile, circle, corner, linear, path_form, radial, smooth, solid
 from volumen.model.nodes import Document, EllipseForm, Group, Node, PathForm, RectangleForm, Shape, Sheet
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Radial, Solid, Stop, colour

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from volumen.demo.pile import Pile
 from volumen.geometry.affine import Affine, multiply, rotation, translation
 from volumen.model.ingredients import (
     Blur,
@@ -17,7 +16,7 @@ from volumen.model.ingredients import (
     Rim,
     Sliver,
 )
-from volumen.model.make import circle, corner, linear, path_form, radial, smooth, solid
+from volumen.model.make import Pile, circle, corner, linear, path_form, radial, smooth, solid
 from volumen.model.nodes import (
     CloudForm,
     Document,

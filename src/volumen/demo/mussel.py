@@ -6,12 +6,11 @@ import msgspec
 import numpy as np
 
 from volumen.demo.photograph import photograph
-from volumen.demo.pile import Pile
 from volumen.formats.bitmaps import png_bytes
 from volumen.formats.native import asset_key
 from volumen.geometry.path import Path
 from volumen.model.ingredients import CastShadow, Fill
-from volumen.model.make import path_form, radial, smooth, solid
+from volumen.model.make import Pile, path_form, radial, smooth, solid
 from volumen.model.nodes import Asset, Document, Image, RectangleForm, Shape, Sheet, Swatch, TextForm
 from volumen.outline.forms import run_contour
 from volumen.shading.lamp import Lamp

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from volumen.demo.pile import Pile
 from volumen.geometry.affine import rotation
 from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, OuterGlow, Sliver
-from volumen.model.make import circle, linear, path_form, radial, smooth, solid
+from volumen.model.make import Pile, circle, linear, path_form, radial, smooth, solid
 from volumen.model.nodes import Document, PathForm, RectangleForm, Shape, Sheet
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid, colour

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 
-from volumen.demo.pile import Pile
 from volumen.geometry.affine import multiply, rotation, scaling, translation
 from volumen.geometry.boolean import boolean
 from volumen.geometry.primitives import ellipse
@@ -21,7 +20,7 @@ from volumen.model.ingredients import (
     Seams,
     Sliver,
 )
-from volumen.model.make import circle, corner, linear, path_form, radial, solid
+from volumen.model.make import Pile, circle, corner, linear, path_form, radial, solid
 from volumen.model.nodes import Document, Node, PathForm, RectangleForm, Sheet, TextForm
 from volumen.outline.forms import path_form as path_of
 from volumen.shading.lamp import Lamp

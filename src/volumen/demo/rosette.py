@@ -6,12 +6,11 @@ import math
 
 import msgspec
 
-from volumen.demo.pile import Pile
 from volumen.geometry.affine import rotation
 from volumen.geometry.boolean import boolean
 from volumen.geometry.primitives import ellipse
 from volumen.model.ingredients import CastShadow, Fill, Sliver
-from volumen.model.make import circle, radial, solid
+from volumen.model.make import Pile, circle, radial, solid
 from volumen.model.nodes import Document, Group, Node, PathForm, RectangleForm, SavedGradient, Shape, Sheet, TextForm
 from volumen.outline.forms import path_form
 from volumen.shading.lamp import Lamp

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 
-from volumen.demo.pile import Pile
 from volumen.geometry.affine import Point
 from volumen.model.ingredients import (
     ContactShadow,
@@ -18,7 +17,7 @@ from volumen.model.ingredients import (
     Sliver,
     Speckle,
 )
-from volumen.model.make import corner, linear, path_form, radial, solid
+from volumen.model.make import Pile, corner, linear, path_form, radial, solid
 from volumen.model.nodes import Document, Node, RectangleForm, Sheet, TextForm
 from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.paint import Colour, Linear, Solid, Stop, colour

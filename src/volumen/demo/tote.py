@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import math
 
-from volumen.demo.pile import Pile
 from volumen.geometry.affine import Affine, multiply, rotation, scaling, translation
 from volumen.model.ingredients import Blur, CastShadow, Fill, Line, Rounding, Sliver
-from volumen.model.make import circle, corner, cusp, linear, path_form, smooth, solid
+from volumen.model.make import Pile, circle, corner, cusp, linear, path_form, smooth, solid
 from volumen.model.nodes import Document, Group, PathForm, RectangleForm, Shape, Sheet, TextForm
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid, colour

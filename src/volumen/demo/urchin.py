@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import math
 
-from volumen.demo.pile import Pile
 from volumen.geometry.affine import Affine, multiply, rotation, scaling, translation
 from volumen.model.ingredients import Bend, Blur, Body, CastShadow, Fill, Offset, Rim, Rounding, Sliver
-from volumen.model.make import circle, linear, path_form, radial, smooth, solid
+from volumen.model.make import Pile, circle, linear, path_form, radial, smooth, solid
 from volumen.model.nodes import (
     CombinedForm,
     Document,

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from volumen.demo.pile import Pile
 from volumen.geometry.affine import Affine, multiply, scaling, translation
 from volumen.model.ingredients import CastShadow, Fill, Ingredient, Rounding, Sliver
-from volumen.model.make import circle, corner, cusp, linear, path_form, radial, smooth, solid
+from volumen.model.make import Pile, circle, corner, cusp, linear, path_form, radial, smooth, solid
 from volumen.model.nodes import Document, Group, PathForm, RectangleForm, Shape, Sheet, TextForm
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import colour

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import math
 
-from volumen.demo.pile import Pile
 from volumen.geometry.affine import multiply, rotation, scaling, translation
 from volumen.geometry.boolean import boolean
 from volumen.geometry.primitives import ellipse, rectangle
 from volumen.model.ingredients import CastShadow, Fill, InnerShadow, Line, Sliver, Speckle
-from volumen.model.make import circle, corner, linear, path_form, radial, smooth, solid
+from volumen.model.make import Pile, circle, corner, linear, path_form, radial, smooth, solid
 from volumen.model.nodes import CloudForm, Document, Node, PathForm, RectangleForm, Shape, Sheet, TextForm
 from volumen.outline.forms import path_form as path_of
 from volumen.shading.lamp import Lamp

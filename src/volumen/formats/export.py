@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import msgspec
 from PIL import Image
@@ -24,9 +24,60 @@ from volumen.picture.instructions import Picture
 from volumen.render.raster import RenderError, render_bytes
 from volumen.shading.paint import Colour
 
-BITMAPS = {".png": "PNG", ".jpg": "JPEG", ".jpeg": "JPEG", ".tif": "TIFF", ".tiff": "TIFF", ".webp": "WEBP"}
-SUFFIXES = (*BITMAPS, ".svg", ".pdf")
 Progress = Callable[[float], None]
+
+
+class Exporter(NamedTuple):
+    """One row registers a format: its suffixes, whether it takes the picture or its pixels, and how it is written."""
+
+    suffixes: tuple[str, ...]
+    vector: Callable[[Picture, ExportOptions], bytes] | None = None
+    bitmap: Callable[[Image.Image, dict[str, Any]], bytes] | None = None  # with the profile and resolution of each
+
+
+def _as_svg(picture: Picture, options: ExportOptions) -> bytes:
+    return svg_bytes(picture, options.title)
+
+
+def _as_pdf(picture: Picture, options: ExportOptions) -> bytes:
+    return pdf_bytes(picture, options.title, options.dpi)
+
+
+def _saved(image: Image.Image, kind: str, more: dict[str, Any]) -> bytes:
+    out = io.BytesIO()
+    image.save(out, kind, **more)
+    return out.getvalue()
+
+
+def _as_png(image: Image.Image, more: dict[str, Any]) -> bytes:
+    return _saved(image, "PNG", more)
+
+
+def _as_jpeg(image: Image.Image, more: dict[str, Any]) -> bytes:
+    """On white: the format has no alpha."""
+    paper = Image.new("RGB", image.size, (255, 255, 255))
+    paper.paste(image, mask=image.getchannel("A"))
+    return _saved(paper, "JPEG", {**more, "quality": 95, "subsampling": 0})
+
+
+def _as_tiff(image: Image.Image, more: dict[str, Any]) -> bytes:
+    return _saved(image, "TIFF", {**more, "compression": "tiff_deflate"})
+
+
+def _as_webp(image: Image.Image, more: dict[str, Any]) -> bytes:
+    return _saved(image, "WEBP", {**more, "lossless": True})
+
+
+EXPORTERS = (
+    Exporter((".png",), bitmap=_as_png),
+    Exporter((".jpg", ".jpeg"), bitmap=_as_jpeg),
+    Exporter((".tif", ".tiff"), bitmap=_as_tiff),
+    Exporter((".webp",), bitmap=_as_webp),
+    Exporter((".svg",), vector=_as_svg),
+    Exporter((".pdf",), vector=_as_pdf),
+)
+_BY_SUFFIX = {suffix: row for row in EXPORTERS for suffix in row.suffixes}
+SUFFIXES = tuple(_BY_SUFFIX)
 
 
 def export(
@@ -37,21 +88,21 @@ def export(
     Returns how close the vector forms come, where some stand for filters or pixels. Raises FileProblem for an unknown
     suffix, an impossible size, or a place that cannot be written.
     """
-    suffix = path.suffix.lower()
-    if suffix not in SUFFIXES:
+    exporter = _BY_SUFFIX.get(path.suffix.lower())
+    if exporter is None:
         raise FileProblem(f"cannot export to '{path.name}': use one of {', '.join(SUFFIXES)}")
     tell = progress or (lambda _: None)
     document = prepared(document, options)
     close = None
-    if suffix in (".svg", ".pdf"):
+    if exporter.vector is not None:
         picture, close = _vector_picture(document, options, lambda v: tell(0.6 * v))
-        if suffix == ".svg":
-            data = svg_bytes(picture, options.title)
-        else:
-            data = pdf_bytes(picture, options.title, options.dpi)
+        data = exporter.vector(picture, options)
     else:
+        assert exporter.bitmap is not None
         try:
-            data = _bitmap(document, options, suffix, lambda v: tell(0.05 + 0.8 * v))
+            image = _pixels(document, options, lambda v: tell(0.05 + 0.8 * v))
+            dpi = options.scale * 96
+            data = exporter.bitmap(image, {"dpi": (dpi, dpi), "icc_profile": srgb_profile()})
         except (RenderError, MemoryError) as error:
             raise FileProblem(f"cannot export '{path.name}': {error or 'there is not enough memory'}") from error
     tell(0.9)
@@ -81,23 +132,8 @@ def prepared(document: Document, options: ExportOptions) -> Document:
     return document
 
 
-def _bitmap(document: Document, options: ExportOptions, suffix: str, progress: Progress) -> bytes:
-    picture = build(document, options.flat)
-    image = Image.fromarray(render_bytes(picture, options.scale, progress))
-    kind = BITMAPS[suffix]
-    dpi = options.scale * 96
-    if kind == "JPEG":
-        paper = Image.new("RGB", image.size, (255, 255, 255))
-        paper.paste(image, mask=image.getchannel("A"))
-        image = paper
-    out = io.BytesIO()
-    more: dict[str, Any] = {"quality": 95, "subsampling": 0} if kind == "JPEG" else {}
-    if kind == "WEBP":
-        more = {"lossless": True}
-    if kind == "TIFF":
-        more = {"compression": "tiff_deflate"}
-    image.save(out, kind, dpi=(dpi, dpi), icc_profile=srgb_profile(), **more)
-    return out.getvalue()
+def _pixels(document: Document, options: ExportOptions, progress: Progress) -> Image.Image:
+    return Image.fromarray(render_bytes(build(document, options.flat), options.scale, progress))
 
 
 def picture_png(picture: Picture, size: int) -> bytes:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from volumen.geometry.affine import Point
 from volumen.model.ingredients import Fill, Ingredient
-from volumen.model.nodes import EllipseForm, PathForm, PathPoint, PathRun
+from volumen.model.nodes import Document, EllipseForm, Form, Group, Node, PathForm, PathPoint, PathRun, Shape, Sheet
+from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Linear, Radial, Solid, Stop, colour
 
 
@@ -48,3 +51,23 @@ def radial(
     centre: Point, radius: float, *pairs: tuple[float, str] | tuple[float, str, float], focus: Point | None = None
 ) -> Radial:
     return Radial(stops(*pairs), centre, radius, focus or centre)
+
+
+class Pile:
+    """Counts ids for nodes written by hand, back to front."""
+
+    def __init__(self) -> None:
+        self.next_id = 1
+
+    def take(self) -> int:
+        self.next_id += 1
+        return self.next_id - 1
+
+    def shape(self, name: str, form: Form, *recipe: Ingredient, held: tuple[Node, ...] = (), **more: Any) -> Shape:
+        return Shape(self.take(), name, form, recipe, held, **more)
+
+    def group(self, name: str, *children: Node, recipe: tuple[Ingredient, ...] = (), **more: Any) -> Group:
+        return Group(self.take(), name, children, recipe, **more)
+
+    def document(self, sheet: Sheet, lamp: Lamp, *children: Node) -> Document:
+        return Document(sheet, lamp, Group(0, "pile", children), self.next_id)
