@@ -26,13 +26,9 @@ test: setup
 	$(BIN)/lint-imports
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal
 
-# The core alone, without window, exports and whole jobs: under a minute.
+# Unit tests of the core, without window, exports and whole jobs: under a minute.
 quick: setup
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal --ignore-glob='*/test_window*' \
-		--ignore-glob='*/test_export*' --ignore-glob='*/test_panels*' --ignore=tests/test_app.py --ignore=tests/test_fields.py \
-		--ignore=tests/test_keys.py --ignore=tests/test_jobs.py --ignore=tests/test_cli.py --ignore=tests/test_promises.py \
-		--ignore=tests/test_harness.py --ignore=tests/test_trust.py --ignore=tests/test_elsewhere.py \
-		--ignore=tests/test_any_document.py --ignore=tests/test_carve.py --ignore=tests/test_pile.py
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal -m "not slow" $(addprefix tests/,geometry colour shading compose render edit formats)
 
 lint: setup
 	$(BIN)/ruff check src tests scripts
@@ -51,13 +47,13 @@ bench: setup
 EVENTS ?= 1000
 SEED ?= 1
 monkey: setup
-	cd tests && QT_QPA_PLATFORM=offscreen $(abspath $(BIN))/python monkey.py --events $(EVENTS) --seed $(SEED) $(if $(DEMO),--demo $(DEMO))
+	cd tests/harness && PYTHONPATH=../helpers QT_QPA_PLATFORM=offscreen $(abspath $(BIN))/python monkey.py --events $(EVENTS) --seed $(SEED) $(if $(DEMO),--demo $(DEMO))
 
 crash: setup
-	cd tests && QT_QPA_PLATFORM=offscreen $(abspath $(BIN))/python crash.py
+	cd tests/harness && PYTHONPATH=../helpers QT_QPA_PLATFORM=offscreen $(abspath $(BIN))/python crash.py
 
 hostile: setup
-	cd tests && $(abspath $(BIN))/python hostile.py --seed $(SEED)
+	cd tests/harness && PYTHONPATH=../helpers $(abspath $(BIN))/python hostile.py --seed $(SEED)
 
 stats:
 	@$(or $(PYTHON),python3) scripts/stats.py

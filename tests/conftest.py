@@ -8,7 +8,10 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
 from hypothesis import settings
+from PySide6.QtWidgets import QMessageBox
 
+from volumen.app import theme
+from volumen.app.window.window import Window
 from volumen.model.nodes import Document
 from volumen.render.worker.client import RenderClient
 
@@ -45,3 +48,37 @@ def lasting_client():
     client = LastingClient()
     yield client
     RenderClient.close(client)
+
+
+@pytest.fixture
+def window(qtbot, qapp, lasting_client):
+    theme.dress(qapp)
+    w = Window(lasting_client.renewed())
+    qtbot.addWidget(w, before_close_func=lambda w: (w.canvas.drop(), w.session.history.mark_saved()))
+    w.show()
+    qtbot.waitExposed(w)
+    qtbot.waitUntil(lambda: w.link.idle and not w.link.image.isNull(), timeout=20000)
+    return w
+
+
+@pytest.fixture
+def answers(monkeypatch):
+    """Sets what is answered to the question about unsaved work; counts how often it is asked."""
+    asked = []
+
+    def answer(word):
+        def execute(box):
+            asked.append(box.text())
+            next(b for b in box.buttons() if b.text().startswith(word)).click()
+
+        monkeypatch.setattr(QMessageBox, "exec", execute)
+        return asked
+
+    return answer
+
+
+@pytest.fixture
+def unseen(window, monkeypatch):
+    """A window whose worker is asked nothing while absurd numbers stand in the document."""
+    monkeypatch.setattr(window.link, "refresh", lambda: None)
+    return window

@@ -1,0 +1,203 @@
+import io
+
+import numpy as np
+import pikepdf
+import pytest
+from lxml import etree
+from PIL import Image
+
+from agreement import by_all, by_resvg, compare, ours
+from scenes import blend_card, disc, document, feature_card, lit_trio
+from volumen.compose.scene import build
+from volumen.demo import DEMOS
+from volumen.formats.check import check
+from volumen.formats.export import export
+from volumen.formats.files import FileProblem
+from volumen.formats.options import ExportOptions
+from volumen.formats.pdf.write import pdf_bytes
+from volumen.formats.svg.write import svg_bytes
+from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Sliver
+from volumen.model.make import solid
+from volumen.picture.purity import node_purity, picture_purity
+from volumen.shading.lamp import Lamp
+from volumen.shading.paint import Colour, Solid
+
+pytestmark = pytest.mark.slow
+
+SCENES = {
+    "features": feature_card,
+    "all blend modes": blend_card,
+    "lit trio": lit_trio,
+    **{n: make for n, (_, make) in DEMOS.items()},
+}
+# Mean and 99th percentile of CIEDE2000, and the share of pixels off by more than 5: that one catches a lost or
+# misplaced shape, which a mean would hide (1 in 1000 is a square of 6 pixels on the small scenes).
+DESIGN = (0.5, 2.0, 1e-3)
+# The small scenes have ten times the edge per area of real artwork, and edge pixels are where renderers differ.
+DENSE = (0.5, 3.0, 1e-3)
+# pdfium turns ICC colours into 8 bits once more: its plain areas are one level off, which is 0.3 to 0.6 by itself.
+PDFIUM = (0.75, 3.0, 1e-3)
+# poppler resamples an image that fills the page by up to half a pixel; all of this card is such an image in PDF.
+POPPLER_IMAGE = (0.6, 9.0, 0.03)
+
+
+# Beads, lettering, knocked-out figures and icons at three sizes: three times the edge of the other demos. The
+# goal of 2 for the 99th percentile is missed on two of them: by 0.4, and by 1.3 in poppler on the urchin, whose
+# many small shadows it resamples as pictures.
+EDGED = (0.5, 2.5, 4e-3)
+BEADS_IN_POPPLER = (0.5, 3.5, 4e-3)
+
+
+# Where pictures stand for grain and shadows, poppler resamples their edges: 0.14 % of pixels.
+PICTURES_IN_POPPLER = (0.5, 2.0, 2e-3)
+# The bezel of the rosette and the ring of the anchor are conic paints, true patches in PDF: poppler does not smooth a clip round patches.
+PATCHES_IN_POPPLER = (0.5, 2.0, 4e-3)
+# Closed seams are a group under a clip, which poppler does not smooth either: 0.7 % of the pixels of a single disc.
+SEAMS_IN_POPPLER = (0.5, 2.0, 6e-3)
+
+
+# Fields of light and soft shadows are pictures in PDF, bodies with mesh and conic paints patches: poppler resamples
+# the ones and does not smooth the edges of the others, along the many rings of the clock most of all.
+LIT_IN_POPPLER = {
+    "porthole": (0.5, 3.5, 5e-3), "whale": (0.5, 2.5, 1e-3), "seaglass": (0.5, 2.2, 4e-3), "kraken": (0.5, 2.0, 2e-3),
+}  # fmt: skip
+# resvg takes the "color" blend mode a little lighter on the darkest facets.
+TINTED_IN_RESVG = (0.5, 4.0, 5e-3)
+
+
+def limits(scene, renderer):
+    if scene == "mussel" and renderer == "poppler":
+        return PICTURES_IN_POPPLER
+    if scene == "rosette" and renderer == "poppler":
+        return PATCHES_IN_POPPLER
+    if scene == "anchor" and renderer == "poppler":
+        return SEAMS_IN_POPPLER
+    if scene == "urchin" and renderer == "poppler":
+        return BEADS_IN_POPPLER
+    if scene in LIT_IN_POPPLER and renderer == "poppler":
+        return LIT_IN_POPPLER[scene]
+    if scene == "seaglass" and renderer == "resvg":
+        return TINTED_IN_RESVG
+    if scene in ("urchin", "tote", "wave"):
+        return EDGED
+    if scene in DEMOS:
+        return DESIGN
+    if scene == "all blend modes" and renderer == "poppler":
+        return POPPLER_IMAGE
+    return PDFIUM if renderer == "pdfium" else DENSE
+
+
+@pytest.mark.parametrize("name", SCENES)
+def test_exports_agree_with_the_canvas(name, tmp_path):
+    doc = SCENES[name]()
+    mine = ours(doc)
+    for renderer, picture in by_all(doc, tmp_path).items():
+        result, limit = compare(mine, picture), limits(name, renderer)
+        assert result.mean <= limit[0], (renderer, result)
+        assert result.p99 <= limit[1], (renderer, result)
+        assert result.share_off <= limit[2], (renderer, result)
+
+
+def test_agreement_can_fail(tmp_path):
+    """The comparison sees a lamp turned by a few degrees, and one lost sliver."""
+    doc = lit_trio()
+    turned = document(*doc.root.children, ground=doc.sheet.ground, lamp=Lamp(doc.lamp.bearing + 12, doc.lamp.height))
+    assert compare(ours(doc), by_resvg(turned)).p99 > DENSE[1]
+
+
+def test_svg_holds_real_shapes_gradients_and_filters():
+    root = etree.fromstring(svg_bytes(build(feature_card()), "card"))
+    tags = [etree.QName(e).localname for e in root.iter()]
+    assert "image" not in tags
+    assert tags.count("linearGradient") >= 1
+    assert "radialGradient" in tags
+    assert "clipPath" in tags
+    assert "feDropShadow" not in tags
+    text = svg_bytes(build(feature_card())).decode()
+    assert all(f"mix-blend-mode:{m}" in text for m in ("multiply", "overlay", "color-dodge"))
+    assert 'color-interpolation-filters="sRGB"' in text
+
+
+def test_pdf_stays_vector_where_it_can():
+    plain = document(disc(1, 100, 100, 40, solid("#2b8577"), Body(), Sliver("shade")))
+    pdf = pikepdf.open(io.BytesIO(pdf_bytes(build(plain))))
+    resources = pdf.pages[0].Resources
+    assert len(resources.XObject.keys()) == 0
+    assert any(s.ShadingType == 3 for s in resources.Shading.values())
+    assert resources.ColorSpace.S[0] == "/ICCBased"
+    assert pdf.pages[0].Group.CS[0] == "/ICCBased"
+    soft = document(disc(1, 100, 100, 40, solid("#2b8577"), CastShadow(), lift=8.0))
+    with pikepdf.open(io.BytesIO(pdf_bytes(build(soft)))) as file:
+        assert [o.Subtype for o in file.pages[0].Resources.XObject.values()] == ["/Image"]
+
+
+def test_purity_says_beforehand_what_exports_will_hold():
+    cases = {
+        "vector": ((solid("#2b8577"), Body(), Sliver("shade")), ("vector", "vector")),
+        "soft": ((solid("#2b8577"), CastShadow()), ("filter", "pixels")),
+        "hard shadow": ((solid("#2b8577"), CastShadow(softness=0.0)), ("vector", "vector")),
+        "blur": ((solid("#2b8577"), Blur(3)), ("filter", "pixels")),
+        "hue": ((solid("#2b8577"), Fill(Solid(Colour(1, 0, 0)), 1, "hue")), ("vector", "pixels")),
+    }
+    for recipe, (svg, pdf) in cases.values():
+        doc = document(disc(1, 100, 100, 40, *recipe, lift=8.0))
+        purity = node_purity(build(doc))[1]
+        assert (purity.svg, purity.pdf) == (svg, pdf)
+        assert ("image" in svg_bytes(build(doc)).decode()) is False
+        with pikepdf.open(io.BytesIO(pdf_bytes(build(doc)))) as file:
+            has_pixels = any(o.Subtype == "/Image" for o in file.pages[0].Resources.XObject.values())
+        assert has_pixels == (pdf == "pixels")
+    flat = build(lit_trio(), flat=True)
+    assert picture_purity(flat).pdf == "vector"
+
+
+def test_check_names_objects_and_reasons():
+    doc = document(
+        disc(1, 50, 50, 20, solid("#2b8577"), CastShadow(receivers=(77,))), disc(2, 90, 90, 0, Blur(2)),
+        disc(3, 120, 120, 20, Body(material="moss")),
+    )  # fmt: skip
+    text = "\n".join(f"{f.node}: {f.message}" for f in check(doc))
+    assert "1: casts a shadow but has no lift" in text
+    assert "1: its shadow is held to an object that no longer exists" in text
+    assert "2: has no paint" in text
+    assert "3: material 'moss'" in text
+    assert check(document(disc(1, 50, 50, 20))) == []
+
+
+@pytest.mark.parametrize("suffix", [".png", ".jpg", ".webp", ".tif"])
+def test_bitmaps_have_size_profile_and_resolution(suffix, tmp_path):
+    path = tmp_path / f"out{suffix}"
+    seen = []
+    export(lit_trio(), path, ExportOptions(scale=2.0, ground="none"), seen.append)
+    with Image.open(path) as image:
+        assert image.size == (400, 400)
+        assert image.info.get("icc_profile")
+        if suffix in (".png", ".tif", ".webp"):
+            assert image.convert("RGBA").getpixel((1, 1))[3] == 0
+        if suffix == ".png":
+            assert image.info["dpi"][0] == pytest.approx(192, abs=0.1)
+    assert seen == sorted(seen)
+    assert seen[-1] == 1.0
+
+
+def test_export_problems_are_said_and_leave_the_old_file(tmp_path):
+    path = tmp_path / "out.png"
+    path.write_bytes(b"old")
+    with pytest.raises(FileProblem, match="smaller size"):
+        export(lit_trio(), path, ExportOptions(scale=1000))
+    with pytest.raises(FileProblem, match=r"\.svg"):
+        export(lit_trio(), tmp_path / "out.bmp", ExportOptions())
+    with pytest.raises(FileProblem, match="folder does not exist"):
+        export(lit_trio(), tmp_path / "missing" / "out.svg", ExportOptions())
+    assert path.read_bytes() == b"old"
+    assert [p.name for p in tmp_path.iterdir()] == ["out.png"]
+
+
+def test_flat_and_lamp_options_change_the_picture(tmp_path):
+    pictures = []
+    for options in (ExportOptions(), ExportOptions(flat=True), ExportOptions(lamp=Lamp(120, 30))):
+        export(lit_trio(), tmp_path / "a.png", options)
+        with Image.open(tmp_path / "a.png") as image:
+            pictures.append(np.asarray(image.convert("RGB")).astype(int))
+    for i, j in ((0, 1), (0, 2), (1, 2)):
+        assert np.abs(pictures[i] - pictures[j]).max() > 40

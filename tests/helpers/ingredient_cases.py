@@ -1,0 +1,43 @@
+"""Every kind of ingredient, and other ways of some."""
+
+from __future__ import annotations
+
+from typing import get_args
+
+import msgspec
+
+from volumen.model import ingredients as model
+from volumen.shading.paint import Colour, Conic, Linear, Solid, Stop, colour
+
+AMBER, INK = colour("#f0ae45"), colour("#20242a")
+RAMP = Linear((Stop(0.0, AMBER), Stop(1.0, INK)), (34.0, 30.0), (84.0, 92.0))
+# Values for fields that have no default, and for defaults that show nothing.
+NEEDED = {"paint": RAMP, "colour": colour("#2b8577")}
+SHOWN = {
+    model.Line: {"width": 4.0}, model.Adjust: {"hue": 70.0, "chroma": 0.3}, model.Fill: {"opacity": 0.5}, model.Rounding: {"radius": 6.0},
+    model.Offset: {"distance": -4.0}, model.Blur: {"size": 2.0}, model.Relief: {"width": 6.0}, model.Steps: {"count": 3},
+    model.Rim: {"colour": colour("#c8402a"), "distance": 4.0}, model.Bend: {"amount": 0.3}, model.Thickness: {"width": 5.0},
+    model.OuterGlow: {"size": 5.0}, model.Sliver: {"depth": 6.0},
+}  # fmt: skip
+KINDS = get_args(model.Ingredient)
+GLOW = (Stop(0.0, AMBER), Stop(1.0, INK))
+# Other ways of some: what their defaults leave out.
+MORE = {
+    "own shadow": model.CastShadow(softness=3.0, length=7.0, angle=120.0), "foot": model.ContactShadow(3.0, foot=True),
+    "dashes": model.Line(Solid(INK), 4.0, side="outside", dashes=(9.0, 5.0)),
+    "profile": model.Line(Solid(INK), 6.0, profile=((0.0, 0.2, 1.0), (1.0, 1.0, 0.4))),
+    "scaled sliver": model.Sliver(by="scale", depth=6.0, feather=1.5), "turned sliver": model.Sliver("light", "turn", 6.0, blend="screen"),
+    "band": model.Sliver(by="inset", depth=4.0), "conic": model.Fill(Conic(GLOW, (58.0, 56.0), 20.0), 0.7),
+    "many glows": model.OuterGlow(AMBER, 5.0, 2.0, stops=GLOW), "heart": model.InnerGlow(AMBER, 5.0, "middle", stops=GLOW),
+    "outer relief": model.Relief("outside", width=5.0, sunk=True), "tube": model.Body("tube", "brass", turn=30.0),
+    "clear shadow": model.CastShadow(0.8, colour=Colour(0.5, 0.1, 0.1, 0.5)), "held shadow": model.CastShadow(receivers=(1,)),
+    "inner rim": model.Rim(colour("#c8402a"), 4.0, inside=True), "swept": model.Blur(3.0, angle=25.0),
+}  # fmt: skip
+CASES = (*KINDS, *MORE)
+
+
+def ingredient(kind):
+    if kind in MORE:
+        return MORE[kind]
+    needed = {f.name: NEEDED[f.name] for f in msgspec.structs.fields(kind) if f.required}
+    return kind(**{**needed, **SHOWN.get(kind, {})})

@@ -1,0 +1,83 @@
+"""A little of what ``make monkey``, ``make crash`` and ``make hostile`` do much of."""
+
+from multiprocessing import Pipe
+
+import pytest
+
+import crash
+import fresh as fresh_ones
+import hand
+import hostile
+import monkey
+from volumen import caching
+from volumen.compose.scene import build
+from volumen.demo import DEMOS
+from volumen.edit import objects
+from volumen.render.worker.messages import SceneUpdate
+from volumen.render.worker.service import Service
+from volumen.render.worker.sync import Sender
+
+
+@pytest.mark.parametrize(("demo", "seed"), [("net-float", 7), ("ferry", 8)])
+def test_random_hands_break_nothing(window, tmp_path, monkeypatch, demo, seed):
+    for name in ("getSaveFileName", "getOpenFileName"):
+        monkeypatch.setattr(hand.QFileDialog, name, getattr(hand.QFileDialog, name))  # put back afterwards
+    monkeypatch.setattr(hand.QMessageBox, "exec", hand.QMessageBox.exec)
+    assert monkey.play(window, demo, list(monkey.events(seed, 150)), tmp_path) == 3
+
+
+def test_a_run_is_made_shorter_while_it_fails_alike():
+    run = [("event", k) for k in range(60)]
+
+    def fresh(demo, shorter):
+        wrong = ("event", 11) in shorter and ("event", 40) in shorter
+        return hand.Failure("it broke", len(shorter)) if wrong else None
+
+    assert monkey.shrunk("any", run, "it broke", fresh) == [("event", 11), ("event", 40)]
+
+
+def test_saves_that_are_killed_or_fail_leave_a_whole_file():
+    assert crash.kill_saves(12) == 12
+    assert crash.inject_faults(DEMOS["ferry"][1]()) > 90
+
+
+def test_a_window_killed_in_mid_edit_is_offered_at_the_next_start():
+    assert crash.kill_windows(1, seed=4) == (1, 1)
+
+
+def test_workers_killed_and_stopped_in_drags_walls_and_exports_are_replaced(tmp_path):
+    assert crash.end_workers(3) == 3
+
+
+@pytest.mark.parametrize("reader", hostile.READERS)
+def test_hostile_files_are_read_or_refused_within_bounds(reader):
+    counts, _, wrong = hostile.run(reader, 12, seed=5)
+    assert wrong == [] and sum(counts.values()) == 12
+
+
+@pytest.mark.parametrize("demo", DEMOS)
+def test_after_a_drag_the_picture_at_rest_is_that_of_a_fresh_worker(demo):
+    assert fresh_ones.drag_each(demo, 4, (240, 180)) == []
+
+
+def test_what_is_deleted_is_forgotten_by_sender_receiver_and_builds():
+    document = DEMOS["net-float"][1]()
+    sender, service = Sender(), Service(Pipe()[0])
+    service.take(SceneUpdate(sender.changes(document)))
+    build(service.document, memo=service.memos[False])
+    few = counts(sender, service)
+    for _ in range(30):
+        copied, _ = objects.duplicate(document, [n.id for n in document.root.children])
+        service.take(SceneUpdate(sender.changes(copied)))
+        build(service.document, memo=service.memos[False])
+        service.take(SceneUpdate(sender.changes(document)))
+        build(service.document, memo=service.memos[False])
+    assert counts(sender, service) == few
+    service.tidy()
+    assert sum(len(c) for c in caching._caches if not c.most_bytes) == 0, "and what was made of outlines that are gone"
+
+
+def counts(sender, service):
+    memo = service.memos[False]
+    kept = (memo.entries, memo.rows, memo.knockouts, memo.holes, memo.boxes)
+    return len(sender._known), len(service.receiver._nodes), *map(len, kept)
