@@ -10,57 +10,73 @@ from volumen.compose.drawing import Others
 from volumen.compose.light import Light
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box, Path
+from volumen.model.difference import Difference, Span, fitted_span, then
 from volumen.model.ingredients import Ingredient
 from volumen.model.nodes import Node
+from volumen.model.sequences import same_ends
 from volumen.model.tree import walk
 from volumen.picture.instructions import Chunk, Item
 from volumen.shading.paint import Colour
 
 
 @dataclass(slots=True)
-class Entry:
-    """What is remembered of a node: what its chunks depended on, the chunks of what it holds, and its own.
+class Setting:
+    """All that a node's chunks depend on beside the node and its place: the light on it, the colour that its shadows
+    fall on, the other shapes that its recipe refers to, and the chunks of what it holds."""
 
-    ``below`` identifies all surfaces that lay beneath it; while it stays the same, so does ``beneath``, the
-    colour that its shadow falls on.
+    light: Light
+    beneath: Colour
+    others: Others
+    inner: tuple[Chunk, ...]
+
+    def gives_the_same(self, other: Setting, unlit: bool) -> bool:
+        """Whether chunks made in one setting are right in another; those of an ``unlit`` node under any lamps."""
+        return (
+            same_light(self.light, other.light, unlit)
+            and len(self.inner) == len(other.inner)
+            and all(a is b for a, b in zip(self.inner, other.inner, strict=True))
+            and self.beneath == other.beneath
+            and self.others.keys() == other.others.keys()
+            and all(a[0] is other.others[k][0] and a[1] == other.others[k][1] for k, a in self.others.items())
+        )
+
+
+def same_light(a: Light, b: Light, unlit: bool) -> bool:
+    """Whether something looks the same in two lights; what is ``unlit`` does under any lamps."""
+    return a is b or (unlit and a.flat == b.flat) or a == b
+
+
+@dataclass(slots=True)
+class Entry:
+    """What is remembered of a node: its place, the setting that its chunks were made in, and the chunks.
+
+    ``below`` identifies all surfaces that lay beneath it; while it stays the same, so does the colour beneath.
+    ``alone`` says that nothing around the node changes its chunks, ``unlit`` that no lamp does.
     """
 
     node: Node
     parent: Affine
     world: Affine
-    light: Light
     below: int
-    beneath: Colour
-    clips: Others
+    setting: Setting
     surface: Surface | None
-    inner: tuple[Chunk, ...]
     chunks: tuple[Chunk, ...]
-    alone: bool = False  # nothing around the node changes its chunks
-    unlit: bool = False  # nor do the lamps
+    alone: bool = False
+    unlit: bool = False
 
     def only_moved(self, node: Node, world: Affine) -> bool:
         """Whether something with nothing inside is the same elsewhere: lamps shine alike on the whole sheet."""
-        return self.node is node and self.world[:4] == world[:4] and not node.children and not self.clips
+        return self.node is node and self.world[:4] == world[:4] and not node.children and not self.setting.others
 
-    def lit_as(self, light: Light) -> bool:
-        """Whether the chunks are the same under other lights."""
-        return self.light is light or (self.unlit and self.light.flat == light.flat) or self.light == light
-
-    def still_holds(self, light: Light, beneath: Colour, clips: Others, inner: tuple[Chunk, ...]) -> bool:
+    def still_holds(self, setting: Setting) -> bool:
         """Whether the chunks of the same node in the same place can be used again."""
-        return (
-            self.lit_as(light)
-            and len(self.inner) == len(inner)
-            and all(a is b for a, b in zip(self.inner, inner, strict=True))
-            and self.beneath == beneath
-            and len(self.clips) == len(clips)
-            and all(a[0] is clips[k][0] and a[1] == clips[k][1] for k, a in self.clips.items() if k in clips)
-        )
+        return self.setting.gives_the_same(setting, self.unlit)
 
 
 @dataclass(slots=True)
-class Row:
-    """Siblings of the last build with their chunks and surfaces; ``alone`` while none depends on another."""
+class Siblings:
+    """Siblings of the last composition with their chunks and surfaces; ``alone`` while none depends on another,
+    ``unlit`` while none depends on the lamps. ``all_children`` says that they are the children that their node has."""
 
     children: tuple[Node, ...]
     world: Affine
@@ -70,14 +86,15 @@ class Row:
     surface_ends: list[int] = field(default_factory=list)
     alone: bool = True
     light: Light | None = None
-    unlit: bool = True  # whether none of it depends on the lamps
+    unlit: bool = True
+    all_children: bool = False
 
     def lit_as(self, light: Light) -> bool:
         """Whether its chunks are the same under other lights."""
-        return self.light == light or (self.unlit and self.light is not None and self.light.flat == light.flat)
+        return self.light is not None and same_light(self.light, light, self.unlit)
 
-    def splice(self, low: int, stop: int, new: Row) -> None:
-        """Put another row in place of the children ``low`` to ``stop``; where the counts agree nothing else moves."""
+    def splice(self, low: int, stop: int, new: Siblings) -> None:
+        """Put other siblings in place of the children ``low`` to ``stop``; where the counts agree nothing else moves."""
         for items, ends, made, made_ends in (
             (self.chunks, self.chunk_ends, new.chunks, new.chunk_ends),
             (self.surfaces, self.surface_ends, new.surfaces, new.surface_ends),
@@ -101,17 +118,34 @@ class Memo:
     """Results of the last build, kept by node id."""
 
     entries: dict[int, Entry] = field(default_factory=dict)
-    rows: dict[int, Row] = field(default_factory=dict)
+    rows: dict[int, Siblings] = field(default_factory=dict)
+    spans: dict[int, Span] = field(default_factory=dict)  # what stayed of children since they were composed
     knockouts: dict[int, tuple[object, object, list[Chunk]]] = field(default_factory=dict)
     holes: dict[int, tuple[Node, Affine, Path | None]] = field(default_factory=dict)
     last: tuple[Chunk, ...] | None = None  # the chunks of the picture built last
     boxes: dict[int, tuple[Node, Affine, Box | None]] = field(default_factory=dict)
     stock: tuple[Node, frozenset[int]] | None = None  # the root, and the nodes in it that are stock
 
+    def note(self, difference: Difference) -> None:
+        """The document has changed; what was found of that needs not be found again."""
+        self.forget(difference.gone)
+        for node_id, span in difference.spans.items():
+            if node_id in self.rows:
+                self.spans[node_id] = then(self.spans.get(node_id), span)
+
+    def stayed(self, node: Node, known: Siblings, children: tuple[Node, ...]) -> Span:
+        """How many of the known siblings are the same at the start and at the end of the children now."""
+        told = self.spans.pop(node.id, None)
+        if children is known.children:
+            return len(children), 0
+        if told is None or not known.all_children or children is not node.children:
+            return same_ends(known.children, children)
+        return fitted_span(told, len(known.children), len(children))
+
     def forget(self, gone: Iterable[int]) -> None:
         """Drop what is remembered of nodes that are no longer in the document."""
         for node_id in gone:
-            for kept in (self.entries, self.rows, self.knockouts, self.holes, self.boxes):
+            for kept in (self.entries, self.rows, self.spans, self.knockouts, self.holes, self.boxes):
                 kept.pop(node_id, None)
 
     def stock_of(self, root: Node) -> frozenset[int]:

@@ -1,4 +1,4 @@
-"""The build: a document under its lamp becomes a picture. Unchanged nodes keep their chunks."""
+"""A document under its lamp becomes a picture."""
 
 from __future__ import annotations
 
@@ -7,29 +7,29 @@ from collections.abc import Iterator
 import msgspec
 
 from volumen.compose.behind import apart
-from volumen.compose.beneath import Beneath, Surface
+from volumen.compose.beneath import Surface
 from volumen.compose.drawing import Behind, Others, drawn_behind
 from volumen.compose.face import base_colour
 from volumen.compose.facts import facts_of
 from volumen.compose.finish import closed_seams, finished, is_finished
-from volumen.compose.knockout import cut_beneath, knocked_out
-from volumen.compose.light import Light, light_of, own_light
-from volumen.compose.memo import Around, Entry, Memo, Row
+from volumen.compose.knockout import cut_beneath
+from volumen.compose.light import Light, light_of
+from volumen.compose.memo import Around, Entry, Memo, Setting
 from volumen.compose.recipe import over_items, paint_items, shows_lamps
+from volumen.compose.taken_over import TakingOver
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
 from volumen.geometry.path import Box, transform_box
 from volumen.model.catalogue.ingredients import acts_at, references_of, row_of
 from volumen.model.ingredients import Body, CastShadow, Fill, Ingredient
 from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Document, Group, Image, Node, RectangleForm, Shape
-from volumen.model.sequences import same_ends, tell_ends
 from volumen.model.tree import chain_to, place_of, walk
 from volumen.outline.boxes import node_box
 from volumen.outline.outlines import outline, pieces
 from volumen.outline.silhouettes import rim_items, whole_outline
-from volumen.outline.steps import itself, shown_children
+from volumen.outline.steps import itself
 from volumen.picture.bounds import items_box
-from volumen.picture.instructions import Bitmap, Chunk, Clip, Item, Layer, Picture
+from volumen.picture.instructions import Bitmap, Chunk, Clip, Item, Layer, Picture, Since
 from volumen.picture.shifting import moved_chunk
 from volumen.shading.lamp import shadow_offset
 from volumen.shading.paint import Colour, Solid
@@ -44,36 +44,34 @@ def build(
     """The picture of a document. ``flat`` leaves light and finish out; ``memo`` carries chunks over to the
     next build; ``ground`` False leaves the sheet clear; ``references`` shows reference images."""
     memo = memo or Memo()
-    builder = _Builder(document, light_of(document, flat), memo, references)
+    builder = _Composer(document, light_of(document, flat), memo, references)
     found = builder.children_chunks(document.root, document.root.transform)
     chunks, before = tuple(found), memo.last
+    since = None
     if before is not None and builder.spliced is not None and builder.spliced[0] is found:
-        tell_ends(before, chunks, *builder.spliced[1:])
+        since = Since(before, *builder.spliced[1:])
     memo.last = chunks
     sheet = document.sheet
-    return Picture(sheet.width, sheet.height, sheet.ground if ground else None, chunks)
+    return Picture(sheet.width, sheet.height, sheet.ground if ground else None, chunks, since)
 
 
 def around_all(document: Document) -> dict[int, Around]:
     """The surroundings of every node that is seen, steps and what acts on each child included, by its id."""
-    builder = _Builder(document, light_of(document), Memo(), references=True)
+    builder = _Composer(document, light_of(document), Memo(), references=True)
     builder.noted = {}
     builder.children_chunks(document.root, document.root.transform)
     return builder.noted
 
 
-class _Builder:
+class _Composer(TakingOver):
+    """Composes each node from its recipe and what it holds."""
+
     def __init__(self, document: Document, light: Light, memo: Memo, references: bool = False) -> None:
+        super().__init__(document, light, memo)
         self.references = references
         self.assets = {a.key: a for a in document.assets}
         self.noted: dict[int, Around] | None = None  # filled in on request
-        self.light = light
-        self.memo = memo
-        self.below = Beneath()
-        self.signature = hash(document.sheet.ground)
         self.sheet_colour = document.sheet.ground or PAPER
-        self.document = document
-        self.spliced: tuple[list[Chunk], int, int] | None = None  # the last row spliced, and what stayed at its ends
         self.receivers: dict[int, tuple[Shape, Affine] | None] = {}
 
     def _receiver(self, node_id: int) -> tuple[Shape, Affine] | None:
@@ -84,103 +82,15 @@ class _Builder:
             self.receivers[node_id] = (found, place_of(chain)) if isinstance(found, Shape) else None
         return self.receivers[node_id]
 
-    def children_chunks(self, node: Node, world: Affine) -> list[Chunk]:
-        """The chunks of what a node shows of its children, knockouts taken out of what lies beneath them.
-
-        Most edits touch few of many siblings: those before and after them that depend on nothing around them
-        are taken over from the last build in one piece.
-        """
-        self.signature = hash((self.signature, world))
-        children = shown_children(node)
-        known = self.memo.rows.get(node.id)
-        if known is not None and known.alone and known.world == world and known.lit_as(self.light):
-            low, end = same_ends(known.children, children)
-            changed = children[low : len(children) - end]
-            if not any(c.knockout for c in changed):
-                return self._spliced(known, children, low, end)
-        mark = self.below.mark()
-        row = self.memo.rows[node.id] = self._row(children, world)
-        if row.alone:
-            self.below.instead(mark, row.surfaces)
-        return row.chunks
-
-    def _spliced(self, row: Row, children: tuple[Node, ...], low: int, end: int) -> list[Chunk]:
-        """The chunks of a known row whose children changed between ``low`` and ``end`` from its end."""
-        stop = len(row.children) - end
-        first, last = (row.surface_ends[low - 1] if low else 0), (row.surface_ends[stop - 1] if stop else 0)
-        mark = self.below.mark()
-        self.below.add_run(row.surfaces, first)
-        self.signature = hash((self.signature, *(id(c) for c in children[:1]), low))
-        new = self._row(children[low : len(children) - end], row.world)
-        after = row.surfaces[last:] if not new.alone else []
-        start, ends = (row.chunk_ends[low - 1] if low else 0), (row.chunk_ends[stop - 1] if stop else 0)
-        self.spliced = (row.chunks, start, len(row.chunks) - ends)
-        row.splice(low, stop, new)
-        row.children = children
-        if new.alone:
-            self.below.instead(mark, row.surfaces)
-        else:
-            self.below.add_run(after, len(after))
-        self.signature = hash((self.signature, end))
-        return row.chunks
-
-    def _row(self, children: tuple[Node, ...], world: Affine) -> Row:
-        """Siblings built one by one."""
-        row = Row(children, world, light=self.light)
-        for child in children:
-            if child.knockout and child.visible:
-                row.alone = row.unlit = False
-                row.chunks[:] = knocked_out(self.memo, child, world, row.chunks, self.memo.stock_of(self.document.root))
-            elif (known := self._unchanged(child, world)) is not None:
-                row.chunks += known.chunks
-                row.unlit = row.unlit and known.unlit
-                if known.surface is not None:
-                    row.surfaces.append(known.surface)
-            else:
-                row.chunks += self.chunks_of(child, world)
-                entry = self.memo.entries.get(child.id)
-                if entry is None or not (entry.alone or not child.visible):
-                    row.alone = False
-                elif entry.surface is not None and child.visible:
-                    row.surfaces.append(entry.surface)
-                row.unlit = row.unlit and (entry is None or entry.unlit)
-            row.chunk_ends.append(len(row.chunks))
-            row.surface_ends.append(len(row.surfaces))
-        return row
-
-    def _unchanged(self, node: Node, parent: Affine) -> Entry | None:
-        """What is known of a node that depends on nothing around it, if it is the same as in the last build."""
-        known = self.memo.entries.get(node.id)
-        if known is None or known.node is not node or not known.alone:
-            return None
-        if known.parent != parent or not known.lit_as(self.light):
-            return None
-        known.below, known.light = self.signature, self.light
-        if known.surface is not None:
-            self.below.add(known.surface)
-            self.signature = hash((self.signature, id(node)))
-        return known
-
-    def chunks_of(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
-        if not node.visible:
-            return ()
-        if (node.unlit or node.own_lamp is not None) and not self.light.flat:
-            around, self.light = self.light, own_light(node, self.light)
-            try:
-                return self._chunks_of(node, parent)
-            finally:
-                self.light = around
-        return self._chunks_of(node, parent)
-
-    def _chunks_of(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
+    def composed(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
         world = multiply(parent, node.transform)
         if isinstance(node, Image):
             return self._image_chunks(node, parent, world)
         known = self.memo.entries.get(node.id)
         hit = known if known is not None and known.node is node and known.world == world else None
         below = self.signature
-        if hit is not None and hit.below == below and hit.light == self.light:
-            beneath = hit.beneath
+        if hit is not None and hit.below == below and hit.setting.light == self.light:
+            beneath = hit.setting.beneath
         else:
             beneath = self._beneath(node, world)
         clips = self._clips(node)
@@ -194,14 +104,15 @@ class _Builder:
             self.below.add(surface)
             self.signature = hash((below, id(node)))
         inner = tuple(self.children_chunks(node, world)) if node.children else ()
-        if hit is not None and hit.still_holds(self.light, beneath, clips, inner):
-            hit.below, hit.light = below, self.light
+        setting = Setting(self.light, beneath, clips, inner)
+        if hit is not None and hit.still_holds(setting):
+            hit.below, hit.setting.light = below, self.light
             return hit.chunks
         moved = hit is None and known is not None and known.only_moved(node, world)
-        if moved and known is not None and known.still_holds(self.light, beneath, clips, inner):
+        if moved and known is not None and known.still_holds(setting):
             dx, dy = world[4] - known.world[4], world[5] - known.world[5]
             known.parent, known.world, known.surface = parent, world, surface
-            known.below, known.light = below, self.light
+            known.below, known.setting.light = below, self.light
             known.chunks = tuple(moved_chunk(c, dx, dy) for c in known.chunks)
             return known.chunks
         own = itself(node)
@@ -216,7 +127,7 @@ class _Builder:
             alone = not node.children and not any(row_of(i).beneath for i in node.recipe)
             unlit = not shows_lamps(node)
         alone = alone and not clips
-        entry = Entry(node, parent, world, self.light, below, beneath, clips, surface, inner, chunks, alone, unlit)
+        entry = Entry(node, parent, world, below, setting, surface, chunks, alone, unlit)
         self.memo.entries[node.id] = entry
         return chunks
 
@@ -229,7 +140,8 @@ class _Builder:
             hit = None
         frame = frame_of(node)
         beneath, clips = self._beneath(frame, world), self._clips(node)
-        if hit is not None and hit.still_holds(self.light, beneath, clips, ()):
+        setting = Setting(self.light, beneath, clips, ())
+        if hit is not None and hit.still_holds(setting):
             return hit.chunks
         asset = self.assets.get(node.asset)
         chunks: tuple[Chunk, ...] = ()
@@ -241,9 +153,7 @@ class _Builder:
             behind = (*self._soft_items(frame, world, beneath, clips), *self._rims(frame, world))
             chunks = _chunk(node, (*behind, *finished(node, shown, world, self.light.flat)))
         alone, unlit = not node.recipe, not shows_lamps(node)
-        self.memo.entries[node.id] = Entry(
-            node, parent, world, self.light, 0, beneath, clips, None, (), chunks, alone, unlit
-        )  # fmt: skip
+        self.memo.entries[node.id] = Entry(node, parent, world, 0, setting, None, chunks, alone, unlit)
         return chunks
 
     def _rims(self, node: Node, world: Affine) -> tuple[Item, ...]:

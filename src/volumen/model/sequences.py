@@ -1,39 +1,22 @@
-"""Long rows of which an edit changes little: siblings in a tree, chunks of a picture.
-
-Who makes a row from another says where they differ; whoever compares the two later needs not look.
-"""
+"""Long sequences of which an edit changes little: siblings in a tree, chunks of a picture."""
 
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections import OrderedDict
 from collections.abc import Sequence
-from typing import Any
 
 _BLOCKS = (1024, 64)
-_LONG = 200  # shorter rows are compared as fast as looked up
-_MOST = 48
-_told: OrderedDict[int, tuple[tuple[Any, ...], tuple[Any, ...], int, int]] = OrderedDict()
-
-
-def tell_ends(old: tuple[Any, ...], new: tuple[Any, ...], low: int, end: int) -> None:
-    """Remember that ``new`` was made of ``old``, whose first ``low`` and last ``end`` members it has."""
-    if len(new) >= _LONG:
-        _told[id(new)] = (new, old, low, end)
-        if len(_told) > _MOST:
-            _told.popitem(last=False)
 
 
 def same_ends(old: Sequence[object], new: Sequence[object]) -> tuple[int, int]:
-    """How many objects are the same at the start, and at the end, of two rows: most edits touch few amid many.
+    """How many objects are the same at the start, and at the end, of two sequences: most edits touch few amid many.
 
-    Rows of which it was told are known to agree at least so far; in others whole blocks are compared first, which for
-    identical objects is as fast as comparing addresses.
+    Whole blocks are compared first, which for identical objects is as fast as comparing addresses.
     """
     if old is new:
         return len(new), 0
     high, m, n = min(len(old), len(new)), len(old), len(new)
-    low, end = _known(old, new)
+    low = end = 0
     for block in _BLOCKS:
         while low + end + block <= high and old[low : low + block] == new[low : low + block]:
             low += block
@@ -45,18 +28,6 @@ def same_ends(old: Sequence[object], new: Sequence[object]) -> tuple[int, int]:
     while low + end < high and old[m - 1 - end] is new[n - 1 - end]:
         end += 1
     return low, end
-
-
-def _known(old: Sequence[object], new: Sequence[object]) -> tuple[int, int]:
-    """What two rows surely share at their ends: one was made of the other, or both of a third."""
-    made, other = _told.get(id(new)), _told.get(id(old))
-    if made is None or made[0] is not new:
-        return 0, 0
-    if made[1] is old:
-        return made[2], made[3]
-    if other is not None and other[0] is old and other[1] is made[1]:
-        return min(made[2], other[2]), min(made[3], other[3])
-    return 0, 0
 
 
 def in_order(old: Sequence[int], new: Sequence[int]) -> set[int]:

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from typing import cast
+from collections.abc import Callable, Iterable, Iterator, Mapping
 
 import msgspec
 
@@ -11,7 +10,7 @@ from volumen.geometry.affine import IDENTITY, Affine, multiply
 from volumen.model.catalogue.ingredients import references_of, with_references
 from volumen.model.ingredients import Fill, Ingredient, Line
 from volumen.model.nodes import CombinedForm, Document, Group, Node, Shape
-from volumen.model.sequences import same_ends, tell_ends
+from volumen.model.sequences import same_ends
 
 
 def walk(node: Node) -> Iterator[Node]:
@@ -177,9 +176,7 @@ def replace_nodes(document: Document, changes: Mapping[int, Node | None]) -> Doc
         own = ways.get(node.id, ())
         if all(children[i] is node.children[i] for i in own):
             return node
-        if any(children[i] is None for i in own):
-            return with_children(node, tuple([c for c in children if c is not None]))
-        return _with_changed(node, tuple(cast("list[Node]", children)), own)
+        return with_children(node, tuple([c for c in children if c is not None]))
 
     root = rebuild(document.root)
     assert isinstance(root, Group)
@@ -197,7 +194,7 @@ def update_nodes(document: Document, ids: Iterable[int], change: Callable[[Node]
             for i in ways[node.id]:
                 children[i] = rebuild(children[i])
             if any(children[i] is not node.children[i] for i in ways[node.id]):
-                node = _with_changed(node, tuple(children), ways[node.id])
+                node = with_children(node, tuple(children))
         return change(node) if node.id in wanted else node
 
     root = rebuild(document.root)
@@ -205,12 +202,6 @@ def update_nodes(document: Document, ids: Iterable[int], change: Callable[[Node]
         return document
     assert isinstance(root, Group)
     return msgspec.structs.replace(document, root=root)
-
-
-def _with_changed(node: Node, children: tuple[Node, ...], at: Sequence[int]) -> Node:
-    """A node with as many children, of which those at some positions (in order) are others."""
-    tell_ends(node.children, children, at[0], len(children) - 1 - at[-1])
-    return with_children(node, children)
 
 
 def changed_nodes(old: Node, new: Node) -> Iterator[tuple[Node, Node]]:

@@ -6,6 +6,8 @@ are themselves by identity: what is the same object looks the same.
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import msgspec
 
 from volumen.geometry.affine import Affine, Point
@@ -134,13 +136,25 @@ class Chunk(msgspec.Struct, frozen=True, eq=False):
     box: Box
 
 
+class Since(NamedTuple):
+    """The chunks of an earlier picture, and how many of them are the same at the start and at the end of another's."""
+
+    chunks: tuple[Chunk, ...]
+    low: int
+    end: int
+
+
 class Picture(msgspec.Struct, frozen=True, eq=False):
-    """A sheet of ``width`` x ``height`` with chunks painted back to front over ``ground`` (None: clear)."""
+    """A sheet of ``width`` x ``height`` with chunks painted back to front over ``ground`` (None: clear).
+
+    ``since`` tells what stayed since the picture that was composed before it, if that is known.
+    """
 
     width: float
     height: float
     ground: Colour | None
     chunks: tuple[Chunk, ...]
+    since: Since | None = None
 
     @property
     def items(self) -> tuple[Item, ...]:

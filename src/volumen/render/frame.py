@@ -71,7 +71,7 @@ class Frame:
             dirty: PixelBox | None = whole
         else:
             dirty = None
-        stale = self._take(picture.chunks)
+        stale = self._take(picture)
         dirty = dirty or _pixel_rect(stale, view, whole)
         self.view, self.look = view, look
         if dirty is None and self.owed is None and self.patched and not draft:
@@ -97,10 +97,11 @@ class Frame:
         self.patched = area != whole
         return [area], self.owed is not None or self.patched
 
-    def _take(self, new: tuple[Chunk, ...]) -> Box | None:
+    def _take(self, picture: Picture) -> Box | None:
         """Remember the chunks of a picture and their boxes, most of which are known; the box of what changed."""
-        old, boxes = self.chunks, self.boxes
-        low, end = same_ends(old, new)
+        old, new, boxes = self.chunks, picture.chunks, self.boxes
+        since = picture.since
+        low, end = since[1:] if since is not None and since.chunks is old else same_ends(old, new)
         made = chunk_boxes(new[low : len(new) - end])
         if len(new) == len(old):
             boxes[:, low : len(new) - end] = made

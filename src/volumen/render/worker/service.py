@@ -127,8 +127,9 @@ class Service:
     def take(self, update: SceneUpdate) -> None:
         self.document = self.receiver.apply(update.changes)
         self.taken += 1
-        for memo in (*self.memos.values(), self.variants):
-            memo.forget(self.receiver.gone)
+        for memo in self.memos.values():
+            memo.note(self.receiver.difference)
+        self.variants.forget(self.receiver.difference.gone)
 
     def tidy(self) -> None:
         """After many changes and a rest: give back what was kept of states that are gone."""

@@ -11,14 +11,15 @@ from typing import NamedTuple
 
 import msgspec
 
+from volumen.model.difference import Difference, Span
 from volumen.model.nodes import Asset, Document, Group, Node, Shape, Sheet
-from volumen.model.sequences import same_ends, tell_ends
+from volumen.model.sequences import same_ends
 from volumen.model.tree import walk, with_children
 from volumen.shading.lamp import Lights
 from volumen.shading.materials import Material
 
 
-class Row(NamedTuple):
+class ChildrenSent(NamedTuple):
     """The children of a changed node: how many stay at the start and at the end, and the ids between them."""
 
     low: int
@@ -33,7 +34,7 @@ class Changes(msgspec.Struct):
     lights: Lights
     materials: tuple[Material, ...]
     root: int
-    nodes: list[tuple[Node, Row]]
+    nodes: list[tuple[Node, ChildrenSent]]
     assets: list[Asset] = []
     keys: list[str] = []  # of all assets there are
     gone: list[int] = []  # nodes that are no longer in the document
@@ -59,7 +60,7 @@ class Sender:
         return other
 
     def changes(self, document: Document) -> bytes:
-        nodes: list[tuple[Node, Row]] = []
+        nodes: list[tuple[Node, ChildrenSent]] = []
         left: list[Node] = []  # what changed nodes held, and
         stayed: list[Node] = []  # of what they hold now, what the other side knows
         root = self._known.get(document.root.id)
@@ -84,7 +85,7 @@ class Sender:
             )
         )
 
-    def _collect(self, node: Node, out: list[tuple[Node, Row]], left: list[Node], stayed: list[Node]) -> None:
+    def _collect(self, node: Node, out: list[tuple[Node, ChildrenSent]], left: list[Node], stayed: list[Node]) -> None:
         known = self._known.get(node.id)
         if known is node:
             stayed.append(node)
@@ -94,11 +95,11 @@ class Sender:
         low, end = same_ends(before, children) if before or children else (0, 0)
         changed = children[low : len(children) - end]
         left.extend(before[low : len(before) - end])
-        out.append((with_children(node, ()) if children else node, Row(low, end, [c.id for c in changed])))
+        out.append((with_children(node, ()) if children else node, ChildrenSent(low, end, [c.id for c in changed])))
         for child in changed:
             self._collect(child, out, left, stayed)
 
-    def _gone(self, sent: list[tuple[Node, Row]], left: list[Node], stayed: list[Node]) -> list[int]:
+    def _gone(self, sent: list[tuple[Node, ChildrenSent]], left: list[Node], stayed: list[Node]) -> list[int]:
         """Of what changed nodes held, what is nowhere any more; it is not known any longer either."""
         gone = {n.id for top in left for n in walk(top)}
         if gone:
@@ -122,10 +123,12 @@ def _sharing(node: Node, old: Node | None) -> Node:
 
 
 class Receiver:
+    """Holds a copy of the document. ``difference`` is what the last changes changed."""
+
     def __init__(self) -> None:
         self._nodes: dict[int, Node] = {}
         self._assets: dict[str, Asset] = {}
-        self.gone: list[int] = []
+        self.difference = Difference()
 
     def fork(self) -> Receiver:
         """Another that holds the same, for changes that are only tried."""
@@ -134,18 +137,19 @@ class Receiver:
         return other
 
     def apply(self, data: bytes) -> Document:
-        """The document after the changes; ``gone`` are the nodes that it no longer has."""
+        """The document after the changes."""
         changes = _decoder.decode(data)
+        before = list(self._nodes) if changes.anew else []
         if changes.anew:
-            self.gone = list(self._nodes)
             self._nodes, self._assets = {}, {}
         nodes = self._nodes
+        spans: dict[int, Span] = {}
         for sent, (low, end, ids) in reversed(changes.nodes):
             node = _sharing(sent, nodes.get(sent.id))
             if low or end or ids:
                 old = nodes[node.id].children if low or end else ()
                 children = old[:low] + tuple([nodes[c] for c in ids]) + old[len(old) - end :]
-                tell_ends(old, children, low, end)
+                spans[node.id] = (low, end)
                 nodes[node.id] = with_children(node, children)
             else:
                 nodes[node.id] = node
@@ -155,6 +159,6 @@ class Receiver:
         self._assets = {key: known[key] for key in changes.keys}
         for node_id in changes.gone:
             nodes.pop(node_id, None)
-        self.gone = changes.gone if not changes.anew else [i for i in self.gone if i not in nodes]
+        self.difference = Difference(spans, [i for i in before if i not in nodes] if changes.anew else changes.gone)
         bare = Document(changes.sheet, root=root, assets=tuple(self._assets.values()), materials=changes.materials)
         return bare.with_lights(changes.lights)
