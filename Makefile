@@ -8,7 +8,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 DEMO ?=
 
-.PHONY: setup demo run test quick check monkey crash hostile bench stats lint format demos screenshots clean
+.PHONY: setup demo run test quick check hooks monkey crash hostile bench stats lint format demos screenshots clean
 
 setup: $(STAMP)
 
@@ -35,6 +35,9 @@ lint: setup
 	$(BIN)/ruff format --check src tests scripts
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+
+hooks:
+	git config core.hooksPath scripts/hooks
 
 format: setup
 	$(BIN)/ruff check --fix src tests scripts

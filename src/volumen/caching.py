@@ -74,6 +74,7 @@ class Cache(Generic[V]):
         return value
 
     def clear(self) -> None:
+        """Forget everything."""
         self._entries.clear()
         self._asked.clear()
         self.bytes = self.made = 0
@@ -89,6 +90,7 @@ class Cache(Generic[V]):
         self._asked = set()
 
     def figures(self) -> Figures:
+        """How full it is."""
         return Figures(self.name, len(self._entries), self.bytes, self.made)
 
     def __len__(self) -> int:

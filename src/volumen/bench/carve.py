@@ -32,6 +32,7 @@ OPERATIONS: tuple[Operation, ...] = ("union", "subtract", "intersect", "exclude"
 
 
 def carving(quick: bool) -> Iterator[Row]:
+    """Booleans, failures, areas, offsets, point drags and large documents."""
     yield from _booleans(60 if quick else 300)
     yield _failures(40 if quick else 2500)
     yield _areas()

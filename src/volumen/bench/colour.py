@@ -29,6 +29,7 @@ SIDE = 840
 
 
 def colour(quick: bool) -> list[Row]:
+    """Meshes, fitting and stepped blends."""
     return [_raster(3 if quick else 9), _fit(), _mesh_drag(12 if quick else 60), _steps(3 if quick else 9)]
 
 

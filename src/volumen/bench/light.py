@@ -33,6 +33,7 @@ _A2 = (
 
 
 def lighting(quick: bool) -> Iterator[Row]:
+    """Lamp drags, relief and the worker's memory."""
     yield from _lamp_drags(8 if quick else 40)
     yield from _relief(1 if quick else 5)
     if not quick:

@@ -49,6 +49,7 @@ def ready_client() -> RenderClient:
 
 
 def turned_lamp(document: Document, i: int) -> Document:
+    """The lamp two degrees further for each step."""
     lamp = msgspec.structs.replace(document.lamp, bearing=(document.lamp.bearing + 2 * i) % 360)
     return msgspec.structs.replace(document, lamp=lamp)
 
@@ -56,6 +57,7 @@ def turned_lamp(document: Document, i: int) -> Document:
 def frame_times(
     client: RenderClient, document: Document, scale: float, change: Callable[[Document, int], Document], frames: int
 ) -> list[float]:
+    """Milliseconds of build and drawing of each frame while ``change`` is applied step by step."""
     view = (scale, 0.0, 0.0, scale, 40.0, 20.0)
     client.request_frame(document, SIZE, view, False, False)
     client.receive(60)
@@ -72,6 +74,7 @@ def frame_times(
 
 
 def frame_row(what: str, times: list[float], baseline: str, goal: str) -> Row:
+    """A row of frame times: their median and 95th percentile."""
     middle, late = statistics.median(times), sorted(times)[int(len(times) * 0.95)]
     return Row(
         what,

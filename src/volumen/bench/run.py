@@ -45,6 +45,7 @@ def paint_library_alone(items: list[FillPath | StrokePath], scale: float, size: 
 
 
 def full_render(runs: int) -> Iterator[Row]:
+    """Whole pictures against the paint library drawing the same flat instructions."""
     for name, document in _documents():
         flat = build(document, flat=True)
         items = list(flat_instructions(flat))
@@ -136,6 +137,7 @@ _OURS = (
 
 
 def start_up(runs: int) -> list[Row]:
+    """Seconds until the window is usable, against an empty window with the same libraries."""
     import os
     import tempfile
 
@@ -177,4 +179,5 @@ def measured(quick: bool) -> Iterator[Row]:
 
 
 def line_of(row: Row) -> str:
+    """A row as a line of text."""
     return f"{row.what:52}  {row.value:34}  goal {row.goal:28}  against {row.baseline}"

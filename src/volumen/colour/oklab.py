@@ -48,6 +48,7 @@ def to_lch(lab: ArrayLike) -> Floats:
 
 
 def from_lch(lch: ArrayLike) -> Floats:
+    """OKLab (..., 3) of lightness, chroma and hue in degrees (..., 3)."""
     v = np.asarray(lch, dtype=np.float64)
     h = np.radians(v[..., 2])
     out = v.copy()

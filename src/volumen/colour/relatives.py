@@ -62,6 +62,7 @@ def hsl(rgb: Rgb) -> tuple[float, float, float]:
 
 
 def from_hsl(h: float, s: float, l: float) -> Rgb:
+    """Encoded sRGB of hue in degrees, saturation and lightness in percent (CSS Color 4, 7.1)."""
     return colorsys.hls_to_rgb((h % 360) / 360, min(max(l, 0), 100) / 100, min(max(s, 0), 100) / 100)
 
 

@@ -49,6 +49,7 @@ class Run:
     asked: int = 0
 
     def add(self, surface: Surface) -> None:
+        """Put a surface in front of the others of a run that still grows."""
         assert self.boxes is not None
         self.surfaces.append(surface)
         self.boxes.extend(surface.box)
@@ -78,11 +79,13 @@ class Beneath:
         self.runs: list[Run] = []
 
     def add(self, surface: Surface) -> None:
+        """Put a surface in front of all others."""
         if not self.runs or not self.runs[-1].grows:
             self.runs.append(Run(boxes=array("d"), grows=True))
         self.runs[-1].add(surface)
 
     def add_run(self, surfaces: list[Surface], count: int) -> None:
+        """Put the first ``count`` of some surfaces in front of all others."""
         self.runs.append(Run(surfaces, count))
 
     def mark(self) -> int:

@@ -24,6 +24,7 @@ class Facts(msgspec.Struct, frozen=True):
 
 
 def facts_of(recipe: Recipe) -> Facts:
+    """The facts of a recipe; told once for each."""
     hit = _known.get(id(recipe))
     return hit if hit is not None else _known.put(id(recipe), recipe, _told(recipe))
 

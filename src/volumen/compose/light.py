@@ -25,6 +25,7 @@ class Light:
 
     @property
     def lamp(self) -> Lamp:
+        """The key lamp, from which directions are taken."""
         return self.lights.key
 
 

@@ -94,7 +94,7 @@ class Siblings:
         return self.light is not None and same_light(self.light, light, self.unlit)
 
     def splice(self, low: int, stop: int, new: Siblings) -> None:
-        """Put other siblings in place of the children ``low`` to ``stop``; where the counts agree nothing else moves."""
+        """Put other siblings in place of the children ``low`` to ``stop``; where counts agree nothing else moves."""
         for items, ends, made, made_ends in (
             (self.chunks, self.chunk_ends, new.chunks, new.chunk_ends),
             (self.surfaces, self.surface_ends, new.surfaces, new.surface_ends),

@@ -111,6 +111,7 @@ class TakingOver(ABC):
         return known
 
     def chunks_of(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
+        """The chunks of one node under the lamps that shine on it; none for what is hidden."""
         if not node.visible:
             return ()
         if (node.unlit or node.own_lamp is not None) and not self.light.flat:

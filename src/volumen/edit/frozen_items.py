@@ -25,6 +25,7 @@ class Taker:
         self.next_id = next_id
 
     def take(self) -> int:
+        """The next free id."""
         self.next_id += 1
         return self.next_id - 1
 
@@ -36,6 +37,8 @@ class NodeMaker(Taker):
     """
 
     def nodes(self, items: Iterable[Item], place: Affine, name: str) -> list[Node]:
+        """Nodes that show what items show, in the coordinates that ``place`` maps to the sheet; none where it cannot
+        be inverted."""
         back = invert(place)
         return [] if back is None else [n for i in items for n in self._nodes(i, back, name)]
 

@@ -190,6 +190,7 @@ def lighter_and_darker(colour: Colour) -> tuple[Stop, ...]:
 
 
 def kind_of(paint: Paint) -> object:
+    """What the paint editor chooses between: the paint's type, or "across" for one that runs across a line."""
     return "across" if isinstance(paint, Along) and paint.across else type(paint)
 
 

@@ -18,6 +18,8 @@ class Step:
 
 
 class History:
+    """The states of a document, and the gesture under way."""
+
     def __init__(self, document: Document) -> None:
         self._steps = [Step(document, "open")]
         self._at = 0
@@ -36,9 +38,11 @@ class History:
 
     @property
     def in_gesture(self) -> bool:
+        """Whether a gesture shows a state that is not a step yet."""
         return self._gesture is not None
 
     def preview(self, document: Document) -> None:
+        """Show a moment of a gesture."""
         self._gesture = document
 
     def cancel(self) -> None:
@@ -59,21 +63,26 @@ class History:
 
     @property
     def undo_label(self) -> str | None:
+        """What undo would take back; None for nothing."""
         return self._steps[self._at].label if self._at > 0 else None
 
     @property
     def redo_label(self) -> str | None:
+        """What redo would bring back; None for nothing."""
         return self._steps[self._at + 1].label if self._at + 1 < len(self._steps) else None
 
     def undo(self) -> None:
+        """One step back; a gesture under way goes."""
         self._gesture = None
         self._at = max(self._at - 1, 0)
 
     def redo(self) -> None:
+        """One step forward; a gesture under way goes."""
         self._gesture = None
         self._at = min(self._at + 1, len(self._steps) - 1)
 
     def mark_saved(self, document: Document | None = None) -> None:
+        """Remember which state is on disk; None for the one now."""
         self._saved = document if document is not None else self.committed
 
     def mark_unsaved(self) -> None:
@@ -82,4 +91,5 @@ class History:
 
     @property
     def changed(self) -> bool:
+        """Whether the state now differs from what is on disk."""
         return self.committed is not self._saved

@@ -53,6 +53,7 @@ def add_shape(
 
 
 def delete(document: Document, ids: Iterable[int]) -> Document:
+    """A document without some branches."""
     return replace_nodes(document, dict.fromkeys(top_level(document, ids)))
 
 
@@ -76,6 +77,7 @@ def without_changes(shape: Shape) -> Shape:
 
 
 def set_form(document: Document, node_id: int, form: Form) -> Document:
+    """Give a shape another form; other nodes stay."""
     return update_nodes(document, [node_id], lambda n: replace(n, form=form) if isinstance(n, Shape) else n)
 
 

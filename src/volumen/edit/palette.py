@@ -52,6 +52,7 @@ def add_swatches(
 
 
 def swatch(document: Document, swatch_id: int | None) -> Swatch | None:
+    """The swatch with an id; None if there is none."""
     return next((s for s in document.palette.swatches if s.id == swatch_id), None)
 
 
@@ -135,6 +136,7 @@ def colours_in(document: Document, ids: Iterable[int]) -> list[Colour]:
 
 
 def save_gradient(document: Document, gradient: Gradient, name: str) -> tuple[Document, int]:
+    """Keep a gradient under a name; the document and the gradient's id."""
     palette = document.palette
     saved = SavedGradient(palette.next_id, name, gradient.stops, gradient.oklab)
     changed = replace(palette, gradients=(*palette.gradients, saved), next_id=palette.next_id + 1)
@@ -142,6 +144,7 @@ def save_gradient(document: Document, gradient: Gradient, name: str) -> tuple[Do
 
 
 def saved_gradient(document: Document, link: int | None) -> SavedGradient | None:
+    """The saved gradient that a paint is linked to; None if there is none."""
     return next((g for g in document.palette.gradients if g.id == link), None)
 
 
@@ -162,6 +165,7 @@ def follow_link(document: Document, paint: object) -> Document:
 
 
 def remove_gradient(document: Document, link: int) -> Document:
+    """Take a saved gradient out; paints linked to it keep their stops and are linked no more."""
     rest = tuple(g for g in document.palette.gradients if g.id != link)
     return map_paints(
         _with_palette(document, gradients=rest),
@@ -173,6 +177,7 @@ def remove_gradient(document: Document, link: int) -> Document:
 
 
 def save_look(document: Document, node: Node, name: str) -> Document:
+    """Keep a node's recipe, without its form changes, under a name."""
     palette = document.palette
     recipe = sheet_recipe(without_form_changes(node.recipe), world_of(document, node.id))
     look = Look(palette.next_id, name, recipe, own_box(node))
@@ -180,4 +185,5 @@ def save_look(document: Document, node: Node, name: str) -> Document:
 
 
 def remove_look(document: Document, look_id: int) -> Document:
+    """Take a look out of the palette; objects that have it keep it."""
     return _with_palette(document, looks=tuple(k for k in document.palette.looks if k.id != look_id))

@@ -45,6 +45,7 @@ def laid(paint: Paint, source: Box | None, target: Box | None) -> Paint:
 
 
 def laid_ingredient(i: Ingredient, source: Box | None, target: Box | None) -> Ingredient:
+    """An ingredient whose paint, laid out for one box, is laid out for another."""
     return replace(i, paint=laid(i.paint, source, target)) if isinstance(i, Fill | Line) else i
 
 

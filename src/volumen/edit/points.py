@@ -65,6 +65,7 @@ def shifted(point: PathPoint, dx: float, dy: float) -> PathPoint:
 
 
 def move(form: PathForm, places: Iterable[Place], dx: float, dy: float) -> PathForm:
+    """Some points, with their handles, moved by (dx, dy)."""
     return change(form, places, lambda p: shifted(p, dx, dy))
 
 
@@ -311,10 +312,12 @@ def tidied(form: PathForm, tolerance: float = 0.02) -> PathForm:
 
 
 def count(form: PathForm) -> int:
+    """How many points a path has."""
     return sum(len(run.points) for run in form.runs)
 
 
 def open_run(node: Node) -> PathRun | None:
+    """The one open run of a path that is drawn on from; None for other nodes."""
     if not isinstance(node, Shape) or not isinstance(node.form, PathForm) or len(node.form.runs) != 1:
         return None
     run = node.form.runs[0]

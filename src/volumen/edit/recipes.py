@@ -21,6 +21,7 @@ replace = msgspec.structs.replace
 
 
 def set_recipe(document: Document, ids: Iterable[int], change: Callable[[Recipe], Recipe]) -> Document:
+    """Change the recipes of some nodes."""
     return update_nodes(document, ids, lambda n: replace(n, recipe=change(n.recipe)))
 
 
@@ -107,10 +108,12 @@ def counterpart(recipe: Recipe, kind: type, rank: int) -> int | None:
 
 
 def remove(recipe: Recipe, index: int) -> Recipe:
+    """A recipe without the ingredient at a position."""
     return recipe[:index] + recipe[index + 1 :]
 
 
 def duplicate(recipe: Recipe, index: int) -> Recipe:
+    """A recipe with the ingredient at a position twice."""
     return (*recipe[: index + 1], recipe[index], *recipe[index + 1 :])
 
 

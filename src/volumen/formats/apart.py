@@ -50,6 +50,7 @@ class Apart:
         self._connection: Connection | None = None
 
     def prepare(self) -> None:
+        """Start the process that reads, if it is not there yet."""
         if self._process is None or not self._process.is_alive():
             context = multiprocessing.get_context("spawn")
             self._connection, other = context.Pipe()
@@ -83,6 +84,7 @@ class Apart:
         return found
 
     def close(self) -> None:
+        """End the process."""
         if self._process is not None:
             self._process.kill()
             self._process.join(1)

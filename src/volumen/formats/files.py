@@ -33,6 +33,7 @@ _WORDS = {
 
 
 def problem(action: str, path: Path, error: OSError) -> FileProblem:
+    """What the system says of a path, in words; ``action`` is the verb that failed."""
     reason = _WORDS.get(error.errno or 0, error.strerror or str(error))
     return FileProblem(f"cannot {action} '{path}': {reason}")
 

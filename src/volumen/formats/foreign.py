@@ -35,12 +35,16 @@ class Drawing(msgspec.Struct, tag="drawing"):
 
 
 class Picture(msgspec.Struct, tag="picture"):
+    """A bitmap to be placed, with its size in pixels."""
+
     asset: Asset
     width: int
     height: int
 
 
 class Swatches(msgspec.Struct, tag="swatches"):
+    """The colours of a palette file."""
+
     swatches: list[Swatch]
 
 

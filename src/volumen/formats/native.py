@@ -51,6 +51,7 @@ _branch_decoder = msgspec.json.Decoder(tuple[Group, ...])
 
 
 def encode(document: Document) -> bytes:
+    """A document as JSON bytes with its version."""
     return _encoder.encode(Envelope(VERSION, document))
 
 

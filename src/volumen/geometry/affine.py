@@ -26,15 +26,18 @@ def multiply(outer: Affine, inner: Affine) -> Affine:
 
 
 def translation(dx: float, dy: float) -> Affine:
+    """The map that moves by (dx, dy)."""
     return (1.0, 0.0, 0.0, 1.0, dx, dy)
 
 
 def scaling(sx: float, sy: float, about: Point = (0.0, 0.0)) -> Affine:
+    """The map that scales by (sx, sy) ``about`` a point."""
     x, y = about
     return (sx, 0.0, 0.0, sy, x - sx * x, y - sy * y)
 
 
 def rotation(degrees: float, about: Point = (0.0, 0.0)) -> Affine:
+    """The map that turns clockwise (y down) by ``degrees`` ``about`` a point."""
     t = math.radians(degrees)
     c, s = math.cos(t), math.sin(t)
     x, y = about
@@ -42,6 +45,7 @@ def rotation(degrees: float, about: Point = (0.0, 0.0)) -> Affine:
 
 
 def determinant(m: Affine) -> float:
+    """The area that a map makes of one, below zero for one that mirrors."""
     return m[0] * m[3] - m[1] * m[2]
 
 
@@ -55,6 +59,7 @@ def invert(m: Affine) -> Affine | None:
 
 
 def apply(m: Affine, p: Point) -> Point:
+    """Where a map takes a point."""
     return (m[0] * p[0] + m[2] * p[1] + m[4], m[1] * p[0] + m[3] * p[1] + m[5])
 
 

@@ -116,6 +116,7 @@ def segment_lengths(segments: Floats) -> Floats:
 
 
 def length(contour: Contour) -> float:
+    """The length of a contour."""
     return float(segment_lengths(contour.segments).sum()) if len(contour.points) > 1 else 0.0
 
 
@@ -129,6 +130,7 @@ class Ruler:
 
     @property
     def total(self) -> float:
+        """The length of the contour."""
         return float(self.distances[-1]) if len(self.distances) else 0.0
 
     def place_at(self, distance: Floats) -> Floats:
@@ -240,4 +242,5 @@ def smooth_through(points: Floats) -> Contour:
 
 
 def reversed_path(path: Path) -> Path:
+    """A path whose contours run the other way."""
     return Path(tuple(Contour(c.points[::-1].copy(), c.closed) for c in path.contours), path.evenodd)

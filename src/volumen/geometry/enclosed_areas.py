@@ -49,6 +49,7 @@ class Net:
 
     @staticmethod
     def empty() -> Net:
+        """A net without any line."""
         none = np.zeros((0, 2), np.int64)
         return Net(np.zeros((0, 2)), none, none[:, 0], np.zeros((0, 2)))
 

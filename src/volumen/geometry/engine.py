@@ -369,6 +369,7 @@ def outline_of_line(path: Path, width: float, cap: Cap, join: Join, miter: float
 
 
 def contains(path: Path, x: float, y: float) -> bool:
+    """Whether a point lies inside a path by its fill rule."""
     return bool(to_engine(path).contains(x, y))
 
 

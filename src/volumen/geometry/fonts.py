@@ -77,10 +77,12 @@ def _read_names(path: FilePath) -> list[FontFile]:
 
 
 def families() -> list[str]:
+    """The names of all font families."""
     return list(catalogue())
 
 
 def styles(family: str) -> list[str]:
+    """The names of a family's styles."""
     return list(catalogue().get(family, {}))
 
 
@@ -104,4 +106,5 @@ def _plainest(styles_: dict[str, FontFile]) -> FontFile:
 
 @by_value("font faces", 32, lasting=True)
 def face(path: FilePath, index: int) -> hb.Face:
+    """The shaper's face of a font file."""
     return hb.Face(hb.Blob.from_file_path(str(path)), index)

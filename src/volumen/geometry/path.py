@@ -92,6 +92,7 @@ class Path:
 
     @property
     def contours(self) -> tuple[Contour, ...]:
+        """The contours; made now if they were not asked for before."""
         if self._contours is None:
             assert self._load is not None
             self._contours = self._load()
@@ -110,6 +111,7 @@ class Path:
         return self._hull
 
     def transformed(self, m: Affine) -> Path:
+        """The path mapped by ``m``."""
         return Path(tuple(Contour(apply_points(m, c.points), c.closed) for c in self.contours), self.evenodd)
 
     def bounds(self) -> Box | None:
@@ -203,6 +205,7 @@ def union_box(boxes: Iterable[Box | None]) -> Box | None:
 
 
 def grow_box(box: Box, by: float) -> Box:
+    """A box larger by some units on each side."""
     return (box[0] - by, box[1] - by, box[2] + by, box[3] + by)
 
 
@@ -219,6 +222,7 @@ def transform_box(box: Box, m: Affine) -> Box:
 
 
 def boxes_meet(a: Box, b: Box) -> bool:
+    """Whether two boxes overlap."""
     return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
 
 

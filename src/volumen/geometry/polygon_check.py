@@ -57,6 +57,7 @@ def _grid_point(p: Floats) -> list[int]:
 
 
 def from_grid(found: IntPolygons) -> list[Floats]:
+    """Polygons (n, 2) in units from the clipper's whole numbers."""
     return [np.array(p, dtype=np.float64) / _GRID for p in found if len(p) > 2]
 
 
@@ -120,4 +121,5 @@ def _large(polygons_: IntPolygons, slack: float) -> IntPolygons:
 
 
 def area(polygons_: IntPolygons) -> float:
+    """The signed area of the clipper's polygons, in square units."""
     return float(sum(pyclipper.Area(p) for p in polygons_)) / _GRID**2

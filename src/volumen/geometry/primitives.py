@@ -171,6 +171,7 @@ def cloud(x: float, y: float, w: float, h: float, lobes: int, depth: float) -> P
 
 
 def line_between(a: tuple[float, float], b: tuple[float, float]) -> Path:
+    """A straight open path."""
     rows = [a]
     append_line(rows, b)
     return _path(rows, False)

@@ -45,6 +45,7 @@ class Glyph:
     advance: float
 
     def path(self) -> Path:
+        """The glyph's outline where it stands."""
         return self.outline.transformed(self.place)
 
 

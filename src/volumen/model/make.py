@@ -12,6 +12,7 @@ from volumen.shading.paint import Linear, Radial, Solid, Stop, colour
 
 
 def corner(x: float, y: float) -> PathPoint:
+    """A point without handles."""
     return PathPoint((x, y), (x, y), (x, y))
 
 
@@ -26,10 +27,12 @@ def cusp(x: float, y: float, arrive: Point, leave: Point) -> PathPoint:
 
 
 def path_form(*points: PathPoint, closed: bool = True) -> PathForm:
+    """A path of one run of points."""
     return PathForm((PathRun(points, closed),))
 
 
 def circle(cx: float, cy: float, rx: float, ry: float | None = None) -> EllipseForm:
+    """An ellipse about a centre; a circle without ``ry``."""
     ry = rx if ry is None else ry
     return EllipseForm(cx - rx, cy - ry, 2 * rx, 2 * ry)
 
@@ -40,16 +43,19 @@ def stops(*pairs: tuple[float, str] | tuple[float, str, float]) -> tuple[Stop, .
 
 
 def solid(hex_colour: str, opacity: float = 1.0) -> Ingredient:
+    """A plain fill."""
     return Fill(Solid(colour(hex_colour)), opacity)
 
 
 def linear(start: Point, end: Point, *pairs: tuple[float, str] | tuple[float, str, float]) -> Linear:
+    """A linear gradient from (position, hex) or (position, hex, alpha)."""
     return Linear(stops(*pairs), start, end)
 
 
 def radial(
     centre: Point, radius: float, *pairs: tuple[float, str] | tuple[float, str, float], focus: Point | None = None
 ) -> Radial:
+    """A radial gradient from (position, hex) or (position, hex, alpha); the focus lies in its centre unless given."""
     return Radial(stops(*pairs), centre, radius, focus or centre)
 
 
@@ -60,14 +66,18 @@ class Pile:
         self.next_id = 1
 
     def take(self) -> int:
+        """The next free id."""
         self.next_id += 1
         return self.next_id - 1
 
     def shape(self, name: str, form: Form, *recipe: Ingredient, held: tuple[Node, ...] = (), **more: Any) -> Shape:
+        """A shape with the next id; ``held`` lies inside it."""
         return Shape(self.take(), name, form, recipe, held, **more)
 
     def group(self, name: str, *children: Node, recipe: tuple[Ingredient, ...] = (), **more: Any) -> Group:
+        """A group with the next id."""
         return Group(self.take(), name, children, recipe, **more)
 
     def document(self, sheet: Sheet, lamp: Lamp, *children: Node) -> Document:
+        """A document of nodes, back to front."""
         return Document(sheet, lamp, Group(0, "pile", children), self.next_id)

@@ -89,6 +89,8 @@ class ArcForm(msgspec.Struct, frozen=True, tag="arc"):
 
 
 class SpiralForm(msgspec.Struct, frozen=True, tag="spiral"):
+    """A spiral about a centre, from ``start`` degrees at the ``inner`` radius out to the ``outer`` one."""
+
     centre: Point
     outer: float
     inner: float = 0.0
@@ -97,6 +99,8 @@ class SpiralForm(msgspec.Struct, frozen=True, tag="spiral"):
 
 
 class PathForm(msgspec.Struct, frozen=True, tag="path"):
+    """A path of runs of points."""
+
     runs: tuple[PathRun, ...]
 
 
@@ -344,6 +348,7 @@ class Document(msgspec.Struct, frozen=True):
         return Lights(self.lamp, self.fill, self.edge, self.ambient)
 
     def with_lights(self, lights: Lights) -> Document:
+        """The document under other lights."""
         return msgspec.structs.replace(
             self, lamp=lights.key, fill=lights.fill, edge=lights.edge, ambient=lights.ambient
         )

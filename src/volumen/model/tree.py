@@ -23,6 +23,7 @@ def walk(node: Node) -> Iterator[Node]:
 
 
 def find(document: Document, node_id: int) -> Node | None:
+    """The node with an id; None if it is not there."""
     chain = chain_to(document, node_id)
     return chain[-1] if chain else None
 
@@ -142,6 +143,7 @@ def top_level(document: Document, ids: Iterable[int]) -> list[int]:
 
 
 def parent_of(document: Document, node_id: int) -> Node | None:
+    """What holds a node; None for the root and for what is not there."""
     chain = chain_to(document, node_id)
     return chain[-2] if len(chain) > 1 else None
 
@@ -217,6 +219,7 @@ def changed_nodes(old: Node, new: Node) -> Iterator[tuple[Node, Node]]:
 
 
 def with_children(node: Node, children: tuple[Node, ...]) -> Node:
+    """A node with other children."""
     return msgspec.structs.replace(node, children=children)
 
 

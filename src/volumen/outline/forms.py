@@ -78,6 +78,7 @@ def _in_box(form: Boxed) -> Path:
 
 
 def text_style(form: TextForm) -> Style:
+    """How a text form sets its words."""
     return Style(
         form.family, form.style, form.size, form.spacing, form.leading, form.align, form.kerning, form.ligatures
     )

@@ -86,6 +86,7 @@ class Layer(msgspec.Struct, frozen=True, eq=False):
 
     @property
     def at_rest(self) -> bool:
+        """Whether it is a clip and nothing else."""
         return self.opacity >= 1 and self.blend == "normal" and not (self.softened or self.isolated)
 
     @property
@@ -158,6 +159,7 @@ class Picture(msgspec.Struct, frozen=True, eq=False):
 
     @property
     def items(self) -> tuple[Item, ...]:
+        """The instructions of all chunks, back to front."""
         return tuple(i for c in self.chunks for i in c.items)
 
 

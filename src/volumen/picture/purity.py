@@ -25,6 +25,7 @@ class Purity:
     reasons: tuple[str, ...] = ()
 
     def joined(self, other: Purity) -> Purity:
+        """The worse of two in each format, with the reasons of both."""
         reasons = self.reasons + tuple(r for r in other.reasons if r not in self.reasons)
         return Purity(worse(self.svg, other.svg), worse(self.pdf, other.pdf), reasons)
 
@@ -37,6 +38,7 @@ def needs_backdrop(item: Item) -> bool:
 
 
 def worse(a: Form, b: Form) -> Form:
+    """The one of two that is farther from plain vector."""
     return a if _RANK[a] >= _RANK[b] else b
 
 
@@ -84,6 +86,7 @@ def _field_purity(paint: Drawn) -> Purity:
 
 
 def items_purity(items: Iterable[Item]) -> Purity:
+    """What becomes of some items together."""
     out = Purity()
     for item in items:
         out = out.joined(item_purity(item))
@@ -99,4 +102,5 @@ def node_purity(picture: Picture) -> dict[int, Purity]:
 
 
 def picture_purity(picture: Picture) -> Purity:
+    """What becomes of a whole picture."""
     return items_purity(picture.items)

@@ -61,6 +61,8 @@ def render_bytes(picture: Picture, scale: float = 1.0, progress: Progress | None
 
 
 def pixel_size(box: Box, scale: float) -> tuple[int, int]:
+    """Width and height of a box in pixels, at least one each. Raises RenderError for sizes that no memory would
+    hold."""
     width, height = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
     if width * height > MAX_PIXELS:
         raise RenderError(f"{width} x {height} pixels are more than {MAX_PIXELS:,}; choose a smaller size")
@@ -68,6 +70,7 @@ def pixel_size(box: Box, scale: float) -> tuple[int, int]:
 
 
 def view_of(box: Box, scale: float) -> Affine:
+    """The map from the sheet to the pixels of a box."""
     return multiply(scaling(scale, scale), translation(-box[0], -box[1]))
 
 
@@ -126,6 +129,7 @@ def chunk_boxes(chunks: Sequence[Chunk]) -> Boxes:
 
 
 def draw_ground(canvas: Any, picture: Picture, view: Affine) -> None:
+    """Fill the sheet with its ground, white if it has none."""
     c: Colour = picture.ground or Colour(1, 1, 1)
     box = transform_box((0, 0, picture.width, picture.height), view)
     paint = skia.Paint(AntiAlias=True)

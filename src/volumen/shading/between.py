@@ -19,6 +19,7 @@ def mixed_colour(a: Colour, b: Colour, t: float) -> Colour:
 
 
 def between(a: float, b: float, t: float) -> float:
+    """The number a share ``t`` of the way from ``a`` to ``b``."""
     return a + (b - a) * t
 
 

@@ -35,6 +35,7 @@ class Lamp(msgspec.Struct, frozen=True):
 
     @property
     def away(self) -> Point:
+        """The unit vector on the sheet that points away from the lamp."""
         x, y = self.toward
         return (-x, -y)
 
@@ -62,6 +63,7 @@ class Lights(msgspec.Struct, frozen=True):
 
     @property
     def others(self) -> tuple[Lamp, ...]:
+        """The fill and edge lamps that shine."""
         return tuple(lamp for lamp in (self.fill, self.edge) if lamp is not None and lamp.strength > 0)
 
 

@@ -55,11 +55,13 @@ class Mesh:
         return int(self.at.shape[0]) - 1
 
     def copy(self) -> Mesh:
+        """A mesh that can be changed without changing this one."""
         return Mesh(
             self.at.copy(), self.handles.copy(), self.mixing.copy(), self.crease.copy(), self.slopes.copy(), self.ring
         )
 
     def transformed(self, m: Affine) -> Mesh:
+        """The mesh mapped by ``m``."""
         out = self.copy()
         out.at = apply_points(m, self.at.reshape(-1, 2)).reshape(self.at.shape)
         out.handles = apply_points(m, self.handles.reshape(-1, 2)).reshape(self.handles.shape)

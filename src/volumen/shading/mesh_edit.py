@@ -163,6 +163,7 @@ def insert_row(mesh: Mesh, patch: int, t: float) -> Mesh:
 
 
 def remove_row(mesh: Mesh, row: int) -> Mesh:
+    """A mesh without one of its rows; the shape stays as near as the others allow."""
     if not mesh.ring:
         return turned(remove_column(turned(mesh), row))
     held = with_fixed_slopes(mesh, range(mesh.at.shape[1]))

@@ -34,9 +34,11 @@ class Colour(msgspec.Struct, frozen=True, array_like=True):
 
     @property
     def rgb(self) -> tuple[float, float, float]:
+        """Red, green and blue without the alpha."""
         return (self.r, self.g, self.b)
 
     def with_alpha(self, a: float) -> Colour:
+        """The same colour with another alpha."""
         return Colour(self.r, self.g, self.b, a)
 
 
@@ -69,6 +71,8 @@ class Stop(msgspec.Struct, frozen=True):
 
 
 class Solid(msgspec.Struct, frozen=True, tag="solid"):
+    """One colour, maybe that of a ``swatch`` (its id), maybe with grain."""
+
     colour: Colour
     swatch: int | None = None
     grain: Grain | None = None

@@ -50,6 +50,8 @@ SNAP_REACH = 9.0  # pixels
 
 
 class Canvas(QWidget):
+    """The sheet as a widget; implements ``ToolSheet`` for its tools."""
+
     def __init__(self, session: Session, link: FrameLink) -> None:
         super().__init__()
         self.session, self.link = session, link

@@ -24,6 +24,8 @@ _OTHER_NAME, _OVER, _STAY = "Save under another name", "Write over it", "Stay"
 
 
 class Documents:
+    """Opens, saves, recovers and leaves documents, asking where work could be lost."""
+
     def __init__(self, desk: Desk) -> None:
         self.desk, self.session = desk, desk.session
         self._stamp: Stamp | None = None  # of the open file, when it was read or written last

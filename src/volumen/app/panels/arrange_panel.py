@@ -39,6 +39,8 @@ _SPACING = (
 
 
 class ArrangePanel(QWidget):
+    """Numbers for moving, turning, scaling and aligning."""
+
     def __init__(self, session: Session, arranger: Arranger) -> None:
         super().__init__()
         self.session, self.do = session, arranger

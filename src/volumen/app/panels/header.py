@@ -108,6 +108,8 @@ class FlatLit(QWidget):
 
 
 class Header(QWidget):
+    """The line under the menus."""
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session

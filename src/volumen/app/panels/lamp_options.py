@@ -73,6 +73,8 @@ class LampBall(QWidget):
 
 
 class LampOptions(QWidget):
+    """The lamps as numbers and a shaded ball."""
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session

@@ -33,6 +33,8 @@ _FIELDS = (
 
 
 class MaterialEditor(QWidget):
+    """The materials of a body's card."""
+
     def __init__(self, slot: IngredientSlot) -> None:
         super().__init__()
         self.slot = slot

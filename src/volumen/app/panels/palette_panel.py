@@ -160,6 +160,8 @@ class _Bar(QWidget):
 
 
 class PalettePanel(QScrollArea):
+    """Swatches, saved gradients and looks of the document."""
+
     def __init__(self, session: Session, run: Callable[[str], object]) -> None:
         """``run`` runs a command by its id."""
         super().__init__()

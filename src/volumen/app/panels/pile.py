@@ -33,6 +33,8 @@ _MANY = 200  # rows
 
 
 class Tree(QTreeWidget):
+    """The tree widget of the pile: clicks on badges, drags that restack."""
+
     def __init__(self, pile: Pile) -> None:
         super().__init__()
         self.pile = pile
@@ -67,6 +69,8 @@ class Tree(QTreeWidget):
 
 
 class Pile(QWidget):
+    """The objects of the document, front to back, with search."""
+
     def __init__(self, session: Session, link: FrameLink) -> None:
         super().__init__()
         self.session, self.link = session, link

@@ -43,6 +43,8 @@ replace = msgspec.structs.replace
 
 
 class RecipePanel(QScrollArea):
+    """Shows the recipe of what is selected as cards."""
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session

@@ -27,6 +27,8 @@ from volumen.shading.lamp import shadow_offset
 
 @dataclass(slots=True)
 class Slab:
+    """A sheet in the section: where it lies and how high."""
+
     node: Node
     left: float
     right: float
@@ -36,6 +38,8 @@ class Slab:
 
 
 class Section(QWidget):
+    """The artwork from the side: what is lifted how high, under which rays."""
+
     def __init__(self, session: Session, canvas: Canvas) -> None:
         super().__init__()
         self.session, self.canvas = session, canvas

@@ -17,6 +17,8 @@ from volumen.app.widgets.slider import SliderRow, Track
 
 
 class ToolOptions(QWidget):
+    """The options of the tool in hand."""
+
     def __init__(self, session: Session, canvas: Canvas) -> None:
         super().__init__()
         self.session, self.canvas = session, canvas

@@ -21,6 +21,8 @@ from volumen.app.widgets.painting import painted
 
 
 class ToolRow(QWidget):
+    """One row: a tool, or a command that acts at once."""
+
     clicked = Signal()
 
     def __init__(self, command: Command, key: str) -> None:
@@ -93,6 +95,8 @@ class FoldRow(QWidget):
 
 
 class Toolbox(QScrollArea):
+    """What the stage offers, in rows, with the options of the tool in hand."""
+
     def __init__(self, session: Session, registry: Registry, canvas: Canvas, arranger: Arranger) -> None:
         super().__init__()
         self.session, self.registry, self.canvas = session, registry, canvas

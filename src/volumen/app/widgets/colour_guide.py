@@ -77,6 +77,8 @@ _NOTATIONS: dict[str, tuple[tuple[str, ...], Callable[[Rgb], tuple[float, ...]],
 
 
 class ColourGuide(QWidget):
+    """Harmonies, lit tones, contrast and what the press makes of a colour."""
+
     taken = Signal(object)  # an (r, g, b) to use
 
     def __init__(self) -> None:

@@ -65,6 +65,8 @@ class Swatch(QAbstractButton):
 
 
 class ColourPanel(QWidget):
+    """Chooses a colour by lightness, chroma and hue, by notation or from the harbour's own."""
+
     preview = Signal(object)
     done = Signal(object)
 

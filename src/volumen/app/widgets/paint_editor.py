@@ -39,6 +39,8 @@ _SPREADS = ("pad", "reflect", "repeat")
 
 
 class PaintEditor(QWidget):
+    """Edits a paint: its kind, stops and numbers."""
+
     preview = Signal(object)
     done = Signal(object)
     stop_chosen = Signal(int)

@@ -32,6 +32,8 @@ def paint_ramp(painter: QPainter, box: QRectF, stops: tuple[Stop, ...], oklab: b
 
 
 class StopBar(QWidget):
+    """A gradient as a bar with its stops."""
+
     preview = Signal(object)
     done = Signal(object)
     chosen = Signal(int)

@@ -60,6 +60,8 @@ _TITLE_BAR = 40  # what a window manager takes above a window
 
 
 class Window(QMainWindow):
+    """The main window, and the desk that commands act on."""
+
     def __init__(self, client: RenderClient) -> None:
         super().__init__()
         self.session = Session()

@@ -26,6 +26,7 @@ def srgb_profile() -> bytes:
 
 
 def num(v: float, digits: int = 5) -> str:
+    """A number as PDF writes it: no exponent, held within ±32 million, 0 for what is none."""
     if not math.isfinite(v):
         return "0"
     s = f"{max(-32e6, min(v, 32e6)):.{digits}f}".rstrip("0").rstrip(".")
@@ -33,14 +34,17 @@ def num(v: float, digits: int = 5) -> str:
 
 
 def nums(*values: float, digits: int = 5) -> str:
+    """Numbers with blanks between them."""
     return " ".join(num(v, digits) for v in values)
 
 
 def concat(m: Affine) -> str:
+    """The operator that maps what follows by ``m``."""
     return " ".join(f"{v:.8f}".rstrip("0").rstrip(".") or "0" for v in m) + " cm\n"
 
 
 def path_operators(path: Path, digits: int = 5) -> str:
+    """The operators that build a path of cubics."""
     out: list[str] = []
     for contour in path.contours:
         if len(contour.points) < 2:

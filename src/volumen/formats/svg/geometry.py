@@ -60,12 +60,15 @@ class Lengths:
     height: float
 
     def x(self, text: str | None, default: float) -> float:
+        """A length along x in user units; percentages are of the width."""
         return number(text, default, self.width)
 
     def y(self, text: str | None, default: float) -> float:
+        """A length along y in user units; percentages are of the height."""
         return number(text, default, self.height)
 
     def other(self, text: str | None, default: float) -> float:
+        """Any other length in user units; percentages are of the normalised diagonal (SVG 2, 8.9)."""
         return number(text, default, math.hypot(self.width, self.height) / math.sqrt(2))
 
 

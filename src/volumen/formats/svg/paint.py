@@ -23,6 +23,8 @@ _MOST_STOPS = 256
 
 
 class Paints:
+    """Reads paints: colours and gradients by reference, with what cannot be kept counted in ``missing``."""
+
     def __init__(self, by_id: dict[str, Any], sheet: Sheet, missing: Counter[str]) -> None:
         self.by_id, self.sheet, self.missing = by_id, sheet, missing
         self._known: dict[tuple[int, float], tuple[Stop, ...]] = {}  # stops by gradient and opacity
@@ -43,6 +45,7 @@ class Paints:
         return Solid(colour) if colour is not None else None
 
     def colour(self, value: str, style: Style, opacity: float) -> Colour | None:
+        """A CSS colour times an opacity; None for what is none."""
         if value.lower() == "currentcolor":
             value = style.get("color") or "black"
         found = parse_color(value)

@@ -43,9 +43,11 @@ class Style:
     declared: dict[str, str] = field(default_factory=dict)
 
     def get(self, name: str) -> str | None:
+        """A property as it holds here: declared, else inherited."""
         return self.declared.get(name) or self.inherited.get(name)
 
     def own(self, name: str) -> str | None:
+        """A property as it is declared here; None if it is not."""
         return self.declared.get(name)
 
 

@@ -119,10 +119,12 @@ class Offer:
 
 
 def never(_: Any) -> bool:
+    """For questions whose answer is no for all of a kind."""
     return False
 
 
 def always(_: Any) -> bool:
+    """For questions whose answer is yes for all of a kind."""
     return True
 
 

@@ -57,9 +57,11 @@ class Planes:
         return before
 
     def release(self, before: tuple[Cover, PixelBox]) -> None:
+        """End what ``hold`` began."""
         self.clip, self.room = before
 
     def fill(self, cover: Cover, colour: Colour, opacity: float, blend: BlendMode) -> None:
+        """Lay one colour over what a cover covers."""
         at = self._place(cover, cover.box)
         if at is not None:
             a = min(max(colour.a * opacity, 0.0), 1.0)
@@ -67,6 +69,7 @@ class Planes:
             planes_kernel.flat(self.data, at, cover.alpha, self.clip.alpha, premultiplied, _MODE[blend])
 
     def grade(self, cover: Cover, grade: Grade, opacity: float, blend: BlendMode) -> None:
+        """Lay a gradient over what a cover covers."""
         at = self._place(cover, cover.box)
         if at is not None:
             planes_kernel.graded(

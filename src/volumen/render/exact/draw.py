@@ -40,6 +40,7 @@ class Painter:
         self.softener = Softener(view, area, draw_items)
 
     def draw(self, items: Iterable[Item]) -> None:
+        """Draw items, back to front."""
         for item in items:
             if isinstance(item, FillPath):
                 self._fill(item)
@@ -213,6 +214,7 @@ def stroke_paint(item: StrokePath) -> Any:
 
 
 def paint_from_colour(item: Soft) -> tuple[tuple[float, float, float, float], Any]:
+    """The straight colour of a soft item with its opacity, and the paint that blends it in."""
     c = item.colour
     paint = skia.Paint()
     paint.setBlendMode(BLEND[item.blend])

@@ -58,6 +58,7 @@ def paint_for(paint: Drawn, opacity: float, blend: str) -> Any:
 
 
 def color4f(c: Colour, opacity: float = 1.0) -> Any:
+    """A colour times an opacity, as the paint library takes it."""
     return skia.Color4f(c.r, c.g, c.b, max(0.0, min(c.a * opacity, 1.0)))
 
 

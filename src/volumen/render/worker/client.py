@@ -32,6 +32,8 @@ from volumen.render.worker.sync import Sender
 
 
 class RenderClient:
+    """The window's end of the line to the worker: starts it, sends what changed, receives what was drawn."""
+
     def __init__(self) -> None:
         self._context = multiprocessing.get_context("spawn")
         self._buffer: SharedMemory | None = None
@@ -57,6 +59,7 @@ class RenderClient:
 
     @property
     def alive(self) -> bool:
+        """Whether the worker runs."""
         return self.process.is_alive()
 
     def end(self) -> None:
@@ -126,6 +129,7 @@ class RenderClient:
         return self.last_id
 
     def request_purity(self, document: Document) -> int:
+        """Ask what exports would hold, by node; the id of the request."""
         self.last_id += 1
         self._send(document, PurityRequest(self.last_id))
         return self.last_id
@@ -150,6 +154,7 @@ class RenderClient:
         return answer
 
     def close(self) -> None:
+        """End the worker and give its shared memory back."""
         self._outbox.send(encode(Quit()))
         self._outbox.close()
         self.process.join(0.5)

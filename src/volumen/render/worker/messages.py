@@ -60,7 +60,7 @@ class PurityRequest(msgspec.Struct, tag="purity"):
 
 
 class Quit(msgspec.Struct, tag="quit"):
-    pass
+    """The worker shall end."""
 
 
 Request = SceneUpdate | FrameRequest | ImageRequest | VariantRequest | PurityRequest | Quit

@@ -22,6 +22,7 @@ class Outbox:
         self._thread.start()
 
     def send(self, message: bytes) -> None:
+        """Put a message on its way; returns at once."""
         self._queue.put(message)
 
     def close(self, seconds: float = 0.5) -> None:
@@ -47,6 +48,7 @@ class Inbox:
         self._thread.start()
 
     def fileno(self) -> int:
+        """What becomes readable when a message has come."""
         return self._bell
 
     def take(self, timeout: float = 0.0) -> bytes | None:

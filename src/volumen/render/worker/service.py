@@ -53,6 +53,8 @@ _LONG_MS = 25.0  # of drawing without haste: what drafts of such a sheet need is
 
 
 class Service:
+    """The worker's end: keeps a copy of the document and answers requests."""
+
     def __init__(self, connection: Connection) -> None:
         self.connection = connection
         self.receiver = Receiver()
@@ -125,6 +127,7 @@ class Service:
         return None
 
     def take(self, update: SceneUpdate) -> None:
+        """Apply what changed."""
         self.document = self.receiver.apply(update.changes)
         self.taken += 1
         for memo in self.memos.values():
@@ -158,6 +161,7 @@ class Service:
         return self.connection.poll(0)
 
     def answer(self, request: FrameRequest | ImageRequest | VariantRequest | PurityRequest) -> Answer:
+        """The answer to a request."""
         if isinstance(request, FrameRequest):
             return self.draw(request)
         if isinstance(request, ImageRequest):
@@ -167,6 +171,7 @@ class Service:
         return PurityAnswer(request.id, node_purity(build(self.document, memo=self.memos[False], references=True)))
 
     def draw(self, request: FrameRequest) -> FrameAnswer:
+        """Draw a frame into shared memory."""
         start = time.perf_counter()
         picture = build(self.document, request.flat, self.memos[request.flat], references=True)
         built = time.perf_counter()
@@ -204,6 +209,7 @@ class Service:
         return ImageAnswer(request.id, request.width, request.height, straight_bytes(planes.pixels()).tobytes())
 
     def image(self, request: ImageRequest) -> ImageAnswer:
+        """A separate picture of some branches or of the sheet."""
         document, box = self.document, (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)
         whole = not request.nodes
         if not whole:

@@ -60,6 +60,7 @@ class Sender:
         return other
 
     def changes(self, document: Document) -> bytes:
+        """What the other side needs to hold this document."""
         nodes: list[tuple[Node, ChildrenSent]] = []
         left: list[Node] = []  # what changed nodes held, and
         stayed: list[Node] = []  # of what they hold now, what the other side knows

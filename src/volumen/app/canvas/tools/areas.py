@@ -24,6 +24,8 @@ MOST = 120
 
 
 class AreasTool(Tool):
+    """Sweeps over the areas that outlines enclose and makes shapes of them."""
+
     name = "areas"
     icon = "puzzle"
     keys = "A"

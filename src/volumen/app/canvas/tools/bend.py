@@ -23,6 +23,8 @@ replace = msgspec.structs.replace
 
 
 class BendTool(GripTool):
+    """Drags the cage or the amount of a bend."""
+
     name = "bend"
     icon = "waves"
     keys = "Q"

@@ -25,6 +25,8 @@ from volumen.shading.paint import Colour
 
 
 class EyedropperTool(Tool):
+    """Takes a colour, a paint or a look from what lies under the pointer."""
+
     name = "eyedropper"
     icon = "pipette"
     keys = "Y"

@@ -25,6 +25,8 @@ from volumen.shading.paint import Solid
 
 
 class FreehandTool(DrawTool):
+    """Draws a path as the hand goes."""
+
     name = "freehand"
     icon = "pencil"
     keys = "H"
@@ -89,6 +91,8 @@ class FreehandTool(DrawTool):
 
 
 class NibTool(FreehandTool):
+    """Draws a line whose width follows pressure or speed."""
+
     name = "nib"
     icon = "brush"
     keys = "I"

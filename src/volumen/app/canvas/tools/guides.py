@@ -19,6 +19,8 @@ replace = msgspec.structs.replace
 
 
 class GuidesTool(Tool):
+    """Lays and moves guides."""
+
     name = "guides"
     icon = "ruler"
     keys = "J"

@@ -19,6 +19,8 @@ from volumen.shading.lamp import Lamp, lamp_on_dome
 
 
 class LampTool(Tool):
+    """Drags the sun round its ring."""
+
     name = "lamp"
     icon = "sun"
     toolbox = (Shown(Stage.LIGHT, 0),)

@@ -17,6 +17,8 @@ from volumen.geometry.affine import Point, rotation
 
 
 class LevelTool(Tool):
+    """Levels the sheet along a drawn line."""
+
     name = "level"
     icon = "minus"
     keys = "Shift+H"

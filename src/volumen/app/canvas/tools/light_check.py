@@ -19,6 +19,8 @@ from volumen.model.nodes import Document
 
 
 class LightCheckTool(Tool):
+    """Shows what disagrees with the lamp and puts it right."""
+
     name = "light check"
     icon = "scan-search"
     toolbox = (Shown(Stage.LIGHT, 80),)

@@ -15,6 +15,8 @@ from volumen.outline.steps import steps_of
 
 
 class MatchTool(Tool):
+    """Says which point of one shape becomes which of the next in a stepped blend."""
+
     name = "match"
     icon = "git-fork"
     toolbox = (Shown(Stage.COLOUR, 90, folded=True),)

@@ -29,6 +29,8 @@ from volumen.shading.mesh_fit import Fitted, refined
 
 
 class MeshTool(MeshAtHand):
+    """Makes gradient meshes and works on their points, rows and columns."""
+
     name = "mesh"
     icon = "grid-3x3"
     keys = "V"

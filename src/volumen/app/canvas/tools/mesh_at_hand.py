@@ -17,6 +17,8 @@ Index = tuple[int, int]
 
 
 class MeshAtHand(Tool):
+    """What tools on a mesh share: finding it, placing it, putting it back."""
+
     @property
     def points(self) -> tuple[Index, ...]:
         return self.session.mesh_points

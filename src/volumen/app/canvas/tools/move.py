@@ -30,6 +30,8 @@ _TURN_GAP = 26
 
 
 class MoveTool(Tool):
+    """Chooses, moves, scales and turns objects."""
+
     name = "move"
     icon = "move"
     keys = "M"

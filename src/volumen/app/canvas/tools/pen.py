@@ -26,6 +26,8 @@ _MOST_ENDS = 4000
 
 
 class PenTool(Tool):
+    """Draws paths point by point."""
+
     name = "pen"
     icon = "pen-tool"
     keys = "P"

@@ -23,6 +23,8 @@ Place = tuple[int, int]
 
 
 class PointsTool(Tool):
+    """Works on the points and handles of paths."""
+
     name = "points"
     icon = "spline"
     keys = "O"

@@ -24,6 +24,8 @@ _READINGS = 129
 
 
 class RampTool(Tool):
+    """Reads a gradient off the artwork along a line."""
+
     name = "ramp"
     icon = "move-diagonal"
     toolbox = (Shown(Stage.COLOUR, 30, folded=True),)

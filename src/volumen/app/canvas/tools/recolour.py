@@ -14,6 +14,8 @@ _AT_REST = {"hue": 0.0, "lightness": 0.0, "chroma": 0.0, "contrast": 0.0}
 
 
 class RecolourTool(Tool):
+    """Shifts all colours of the selection together."""
+
     name = "recolour"
     icon = "contrast"
     keys = "Shift+G"

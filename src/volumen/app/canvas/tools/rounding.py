@@ -25,6 +25,8 @@ _GAP = 16.0  # pixels from a sharp corner to its dot
 
 
 class RoundingTool(GripTool):
+    """Drags corners round."""
+
     name = "rounding"
     icon = "squircle"
     keys = "C"

@@ -174,6 +174,8 @@ CloudTool = box_tool(
 
 
 class SegmentTool(DrawTool):
+    """Draws straight lines."""
+
     name = "segment"
     icon = "slash"
     keys = "Shift+L"
@@ -203,6 +205,8 @@ class SegmentTool(DrawTool):
 
 
 class ArcTool(DrawTool):
+    """Draws an arc through three points."""
+
     name = "arc"
     icon = "rainbow"
     keys = "Shift+A"
@@ -249,6 +253,8 @@ class ArcTool(DrawTool):
 
 
 class SpiralTool(DrawTool):
+    """Draws spirals from their centre."""
+
     name = "spiral"
     icon = "shell"
     keys = "Shift+Q"

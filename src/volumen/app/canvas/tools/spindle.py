@@ -41,6 +41,8 @@ Found = tuple[Shape, int, Geometric, Affine]
 
 
 class SpindleTool(Tool):
+    """Works on a gradient by its line, stops and midpoints."""
+
     name = "spindle"
     icon = "blend"
     keys = "G"

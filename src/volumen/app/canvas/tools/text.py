@@ -24,6 +24,8 @@ replace = msgspec.structs.replace
 
 
 class TextTool(Tool):
+    """Sets and edits text on the sheet."""
+
     name = "text"
     icon = "type"
     keys = "T"

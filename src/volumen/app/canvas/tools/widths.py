@@ -27,6 +27,8 @@ replace = msgspec.structs.replace
 
 
 class WidthsTool(GripTool):
+    """Drags the width profile of a line."""
+
     name = "widths"
     icon = "chart-spline"
     keys = "X"
