@@ -158,7 +158,7 @@ def test_every_new_card_opens_changes_and_switches_off(window, title, kind):
     add(window, title)
     at_index = next(k for k, i in enumerate(s.first.recipe) if isinstance(i, kind))
     card = window.recipe.cards[-1]
-    assert card.is_open and card.spec.rows is not None
+    assert card.is_open and card.spec.controls is not None
     QTest.mouseClick(card.eye, LEFT)
     assert not s.first.recipe[at_index].on
     if hasattr(s.first.recipe[at_index], "each"):

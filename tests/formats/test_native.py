@@ -129,8 +129,8 @@ HOSTILE = {
     "path tricks": (archive(good, name="../../document.json"), "must hold document.json once"),
     "not json": (archive(b"{]"), "damaged"),
     "wrong shape": (archive(b'{"version":1,"document":[]}'), "damaged"),
-    "newer version": (archive(good.replace(b'"version":4', b'"version":99')), "newer Volumen"),
-    "version zero": (archive(good.replace(b'"version":4', b'"version":0')), "never existed"),
+    "newer version": (archive(good.replace(b'"version":5', b'"version":99')), "newer Volumen"),
+    "version zero": (archive(good.replace(b'"version":5', b'"version":0')), "never existed"),
     "not a number": (archive(good.replace(b'"lift":8.0', b'"lift":NaN')), "damaged"),
     "infinite": (archive(good.replace(b'"lift":8.0', b'"lift":1e999')), "damaged"),
     "text that is not UTF-8": (archive(good.replace(b"disc 1", b"disc\xff\xfe")), "damaged"),
@@ -280,7 +280,7 @@ def test_older_lifts_and_shadow_lengths_become_the_objects_own():
         transform=(2, 0, 0, 2, 0, 0),
     )
     old = Document(root=Group(0, "pile", (Group(2, "g", (disc,), transform=(2, 0, 0, 2, 5, 5), lift=3.0),)), next_id=3)
-    data = native.encode(old).replace(b'"version":4', b'"version":3')
+    data = native.encode(old).replace(b'"version":5', b'"version":3')
     group = native.decode(data, "old").root.children[0]
     inner = group.children[0]
     assert (group.lift, inner.lift) == (1.5, 2.0) and (inner.recipe[0].softness, inner.recipe[0].length) == (1.0, 1.5)

@@ -2,27 +2,21 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import (
-    QColor,
     QDragEnterEvent,
     QDropEvent,
-    QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QTabletEvent,
-    QTransform,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QWidget
 
-from volumen.app import theme
 from volumen.app.canvas.guide_painting import RULER, field_of, paint_guides, paint_rulers, paint_snap
-from volumen.app.canvas.handles import halo_stroke, qt_path
 from volumen.app.canvas.sheet import Pointer
-from volumen.app.canvas.still import Still
+from volumen.app.canvas.sheet_view import SheetView
 from volumen.app.canvas.swatch_drag import dropped
 from volumen.app.canvas.tools import TOOLS
 from volumen.app.canvas.tools.base import Tool
@@ -34,28 +28,20 @@ from volumen.app.engine.frames import FrameLink
 from volumen.app.state.colouring import give_colour
 from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
-from volumen.app.state.viewport import Viewport, fitted
 from volumen.app.widgets.painting import painted
-from volumen.edit import objects
-from volumen.geometry.affine import Affine, Point, multiply
+from volumen.geometry.affine import Point
 from volumen.geometry.engine import PathOpError
-from volumen.geometry.primitives import rectangle
 from volumen.geometry.snap import Snap, SnapField
-from volumen.model.nodes import Image, Node, Shape
-from volumen.model.tree import world_of
-from volumen.outline.outlines import outline
 
 MUTE_KEY = Qt.Key.Key_Z  # held: without the open ingredient
 SNAP_REACH = 9.0  # pixels
 
 
-class Canvas(QWidget):
+class Canvas(SheetView):
     """The sheet as a widget; implements ``ToolSheet`` for its tools."""
 
     def __init__(self, session: Session, link: FrameLink) -> None:
-        super().__init__()
-        self.session, self.link = session, link
-        self.viewport = Viewport()
+        super().__init__(session, link)
         self.pointer: Point | None = None
         self.last_colour = DEFAULT_FILL
         self.tools: dict[str, Tool] = {t.name: t for t in (kind(self) for kind in TOOLS)}
@@ -70,9 +56,7 @@ class Canvas(QWidget):
         self._space = False
         self._pressure: float | None = None
         self.lamp_held = False
-        self._behind = Still()
         session.unfinished = lambda: self.tool.unfinished()
-        self._fitted = True  # until the view is moved by hand
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("sheet")
@@ -98,30 +82,6 @@ class Canvas(QWidget):
         self.tools[self._current].leave()
         self._current = self.session.tool
         self.setCursor(self.tool.cursor)
-
-    def fit(self) -> None:
-        """Show the whole sheet, with room for the lamp's ring."""
-        sheet = self.session.document.sheet
-        margin = min(self.width(), self.height()) * 0.07
-        self.set_viewport(fitted((0, 0, sheet.width, sheet.height), self.width(), self.height(), margin))
-        self._fitted = True
-
-    def fit_selection(self) -> None:
-        box = objects.selection_box(self.session.document, self.session.selection)
-        if box is None:
-            self.fit()
-        else:
-            self.set_viewport(fitted(box, self.width(), self.height(), 60))
-
-    def zoom(self, factor: float, at: Point | None = None) -> None:
-        self.set_viewport(self.viewport.zoomed(factor, at or (self.width() / 2, self.height() / 2)))
-
-    def set_viewport(self, viewport: Viewport) -> None:
-        self.viewport = viewport
-        self._fitted = False
-        self._ask_frame()
-        self.update()
-        self.session.tell(News.VIEW)
 
     # -- what is under way
 
@@ -157,37 +117,6 @@ class Canvas(QWidget):
             self._field = (key, field_of(document, set(without)), document)
         return self._field[1]
 
-    def _ask_frame(self) -> None:
-        ratio = self.devicePixelRatioF()
-        size = (max(round(self.width() * ratio), 1), max(round(self.height() * ratio), 1))
-        self.link.show(size, self.viewport.affine(ratio))
-
-    def resizeEvent(self, event: object) -> None:
-        if self._fitted:
-            self.fit()
-        self._ask_frame()
-
-    def picture(self) -> QImage:
-        """The artwork as it was drawn last, in device pixels."""
-        return self.link.image
-
-    def holds(self, at: Point) -> bool:
-        """Whether a place lies on the canvas."""
-        return self.rect().contains(QPoint(int(at[0]), int(at[1])))
-
-    def seen_round(self, at: Point, size: int) -> tuple[QImage, Point] | None:
-        """A picture of what is seen round a place and where in the picture the place is; None outside the window."""
-        if self.holds(at) and not self.link.image.isNull():
-            ratio = self.devicePixelRatioF()
-            return self.link.image, (at[0] * ratio, at[1] * ratio)
-        window = self.window()
-        there = self.mapTo(window, QPoint(int(at[0]), int(at[1])))
-        if not window.rect().contains(there):
-            return None
-        shot = window.grab(QRect(there.x() - size, there.y() - size, 2 * size + 1, 2 * size + 1)).toImage()
-        middle = (size + 0.5) * shot.devicePixelRatio()
-        return shot, (middle, middle)
-
     # -- painting
 
     @painted
@@ -206,50 +135,6 @@ class Canvas(QWidget):
             paint_rulers(painter, self)
         if self.session.tool != "lamp" and (self.session.stage == Stage.LIGHT or self.lamp_held):
             self.lamp.paint(painter)
-
-    def _paint_sheet(self, painter: QPainter) -> None:
-        painter.fillRect(self.rect(), QColor(theme.DESK))
-        sheet = self.session.document.sheet
-        a, b = self.viewport.to_canvas((0, 0)), self.viewport.to_canvas((sheet.width, sheet.height))
-        box = QRectF(QPointF(*a), QPointF(*b))
-        for i in range(6):  # the sheet lies a little above the desk
-            painter.fillRect(box.adjusted(-i + 2, -i + 4, i + 2, i + 4), QColor(40, 38, 34, 9))
-        if sheet.ground is None:
-            theme.paint_squares(painter, box)
-        else:
-            painter.fillRect(box, theme.qcolor(sheet.ground.rgb))
-
-    def _paint_picture(self, painter: QPainter) -> None:
-        """The last picture that arrived, moved to where the view is now."""
-        view, image = self.link.image_view, self.link.image
-        if view is None or image.isNull():
-            return
-        ratio = self.devicePixelRatioF()
-        now = self.viewport.affine(ratio)
-        k = now[0] / view[0]
-        painter.save()
-        painter.scale(1 / ratio, 1 / ratio)
-        if now != view:
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.setTransform(QTransform(k, 0, 0, k, now[4] - view[4] * k, now[5] - view[5] * k), combine=True)
-        painter.drawImage(0, 0, image)
-        painter.restore()
-
-    def paint_outlines(self, painter: QPainter) -> None:
-        """The outlines of what is selected."""
-        for node_id, node in zip(self.session.selection, self.session.nodes, strict=False):
-            self._outline_of(painter, node, world_of(self.session.document, node_id))
-
-    def _outline_of(self, painter: QPainter, node: Node, world: Affine) -> None:
-        view = self.viewport.affine()
-        if isinstance(node, Shape):
-            halo_stroke(painter, qt_path(outline(node, world), multiply(view, world)))
-        elif isinstance(node, Image):
-            frame = rectangle(0, 0, node.width, node.height)
-            halo_stroke(painter, qt_path(frame, multiply(view, world)))
-        else:
-            for child in node.children:
-                self._outline_of(painter, child, multiply(world, child.transform))
 
     # -- events
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from volumen.app.commands.clipboard import Clipboard
 from volumen.app.commands.desk import Desk
-from volumen.edit import combine, freeze, links, objects, plain_forms
+from volumen.edit import combine, freeze, objects, plain_forms
 from volumen.edit.line_outlines import line_to_outline
 from volumen.geometry.affine import translation
 from volumen.model.nodes import Shape
@@ -33,25 +33,6 @@ class ObjectActs:
         document, made = objects.duplicate(s.document, s.selection)
         s.apply("duplicate", objects.transform(document, made, translation(12, 12)))
         s.select(made)
-
-    def copy_linked(self) -> None:
-        s = self.session
-        document, made = links.linked_copies(s.document, s.selection)
-        s.apply("linked copy", objects.transform(document, made, translation(12, 12)))
-        s.select(made)
-
-    def link(self) -> None:
-        s = self.session
-        s.apply("link", links.link(s.document, s.selection))
-        s.say(f"{len(s.selection)} objects are linked: what is changed in one changes in all")
-
-    def unlink(self) -> None:
-        s = self.session
-        s.apply("unlink", links.unlink(s.document, s.selection))
-
-    def select_linked(self) -> None:
-        s = self.session
-        s.select([i for n in s.selection for i in links.linked_with(s.document, n) or [n]])
 
     def delete(self) -> None:
         s = self.session

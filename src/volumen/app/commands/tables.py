@@ -14,6 +14,7 @@ from volumen.app.commands.desk import Desk
 from volumen.app.commands.documents import Documents
 from volumen.app.commands.find_acts import FindActs
 from volumen.app.commands.kept_work import show_kept_work
+from volumen.app.commands.link_acts import LinkActs
 from volumen.app.commands.needs import Needs
 from volumen.app.commands.object_acts import ObjectActs
 from volumen.app.commands.placing import Placing
@@ -154,36 +155,28 @@ def _edit(clipboard: Clipboard, do: ObjectActs, finding: FindActs, n: Needs, r: 
 
 
 def _object(w: Desk, do: ObjectActs, n: Needs, r: Registry) -> None:
-    add, arranger = _Table(r, "Object"), w.arranger
-    on_path, combining, looking = TextActs(w), CombineActs(w), ViewActs(w)
+    add = _Table(r, "Object")
     add("group", "Group", do.group, n.any, "Ctrl+G")
-    add(
-        "ungroup",
-        "Ungroup, or release what is held",
-        do.ungroup,
-        n.children,
-        "Ctrl+Shift+G",
-        row=Row("Release", "square-stack", Shown(Stage.CARVE, 150, folded=True)),
-    )
-    add(
-        "hold",
-        "Hold inside the back-most shape",
-        do.hold,
-        n.several,
-        "Ctrl+H",
-        words="clip mask",
-        row=Row("Hold inside", "circle-dot", Shown(Stage.CARVE, 140, folded=True)),
-    )
+    release = Row("Release", "square-stack", Shown(Stage.CARVE, 150, folded=True))
+    add("ungroup", "Ungroup, or release what is held", do.ungroup, n.children, "Ctrl+Shift+G", row=release)
+    held = Row("Hold inside", "circle-dot", Shown(Stage.CARVE, 140, folded=True))
+    add("hold", "Hold inside the back-most shape", do.hold, n.several, "Ctrl+H", words="clip mask", row=held)
     order = partial(add, inside="Order")
     order("front", "To the front", partial(do.restack, FAR), n.any, "Ctrl+Shift+Up")
     order("forward", "One up", partial(do.restack, 1), n.any, "Ctrl+Up")
     order("backward", "One down", partial(do.restack, -1), n.any, "Ctrl+Down")
     order("back", "To the back", partial(do.restack, -FAR), n.any, "Ctrl+Shift+Down")
+    _copies_and_places(w, n, add)
+    _kept_as(w, do, n, add)
+
+
+def _copies_and_places(w: Desk, n: Needs, add: _Table) -> None:
+    arranger, on_path, links = w.arranger, TextActs(w), LinkActs(w)
     linked = partial(add, inside="Linked copies")
-    linked("copy_linked", "Linked copy", do.copy_linked, n.any, "Ctrl+Alt+D", words="instance clone")
-    linked("link", "Link: all become like the first", do.link, n.linkable)
-    linked("unlink", "Unlink", do.unlink, n.linked)
-    linked("select_linked", "Select all that are linked", do.select_linked, n.linked)
+    linked("copy_linked", "Linked copy", links.copy_linked, n.any, "Ctrl+Alt+D", words="instance clone")
+    linked("link", "Link: all become like the first", links.link, n.linkable)
+    linked("unlink", "Unlink", links.unlink, n.linked)
+    linked("select_linked", "Select all that are linked", links.select_linked, n.linked)
     mirror = partial(add, inside="Mirror and repeat")
     mirror("again", "Transform again", arranger.again, n.any, "Ctrl+Shift+D")
     mirror("mirror_across", "Mirror left and right", partial(arranger.mirror, 90), n.any, "Ctrl+M", words="flip")
@@ -194,49 +187,30 @@ def _object(w: Desk, do: ObjectActs, n: Needs, r: Registry) -> None:
     text = partial(add, inside="Text on a path")
     text("text_on_path", "Set text on the path", on_path.set_on_path, n.text_and_path)
     text("text_off_path", "Take text off its path", on_path.take_off_path, n.text_on_path)
-    add(
-        "isolate",
-        "Work inside this branch alone, or leave it",
-        looking.isolate,
-        n.isolated_or_any,
-        "Ctrl+I",
-        section=True,
-    )
-    add(
-        "knockout",
-        "Knockout: let the stock show through",
-        combining.knockout,
-        n.any,
-        words="hole cut",
-        row=Row("Knockout", "circle-slash-2", Shown(Stage.CARVE, 160, folded=True)),
-    )
+
+
+def _kept_as(w: Desk, do: ObjectActs, n: Needs, add: _Table) -> None:
+    combining, looking = CombineActs(w), ViewActs(w)
+    branch = "Work inside this branch alone, or leave it"
+    add("isolate", branch, looking.isolate, n.isolated_or_any, "Ctrl+I", section=True)
+    hole = Row("Knockout", "circle-slash-2", Shown(Stage.CARVE, 160, folded=True))
+    title = "Knockout: let the stock show through"
+    add("knockout", title, combining.knockout, n.any, words="hole cut", row=hole)
     add("stock", "Stock: no knockout cuts it, or no longer", combining.stock, n.any, words="mock-up cloth paper")
     add("dim", "Dim the reference image, or show it in full", looking.dim, n.image, words="sketch fade")
     add("rename", "Rename", w.rename_selected, n.any, "Ctrl+R", section=True)
     add("hide", "Show or hide", partial(do.flip, "visible"), n.any, "Ctrl+Shift+H")
     add("lock", "Lock or unlock", partial(do.flip, "locked"), n.any, "Ctrl+Shift+K")
     add("keep_vector", "Keep vector on export, or not", partial(do.flip, "keep_vector"), n.any)
-    add(
-        "to_path",
-        "Form to path",
-        do.to_path,
-        n.form,
-        section=True,
-        words="outlines convert curves letters",
-        row=Row("Form to path", "waypoints", Shown(Stage.CARVE, 170, folded=True)),
-    )
+    path = Row("Form to path", "waypoints", Shown(Stage.CARVE, 170, folded=True))
+    words = "outlines convert curves letters"
+    add("to_path", "Form to path", do.to_path, n.form, section=True, words=words, row=path)
     add("line_to_outline", "Line to outline", do.line_to_outline, n.lines, "Ctrl+Alt+O", words="stroke expand band")
     filled = partial(do.line_to_outline, True)
     add("line_to_outline_filled", "Line to outline, its holes filled", filled, n.lines, words="stroke expand band")
-    add(
-        "freeze",
-        "Freeze to plain shapes",
-        do.freeze,
-        n.live,
-        "Ctrl+Shift+F",
-        words="expand flatten bake",
-        row=Row("Freeze", "snowflake", Shown(Stage.CARVE, 180)),
-    )
+    frozen = Row("Freeze", "snowflake", Shown(Stage.CARVE, 180))
+    words = "expand flatten bake"
+    add("freeze", "Freeze to plain shapes", do.freeze, n.live, "Ctrl+Shift+F", words=words, row=frozen)
 
 
 def _combine(combining: CombineActs, do: ObjectActs, n: Needs, r: Registry) -> None:

@@ -12,19 +12,13 @@ from PySide6.QtWidgets import (
     QApplication,
     QComboBox,
     QFrame,
-    QHBoxLayout,
-    QLabel,
-    QMainWindow,
     QMessageBox,
-    QSplitter,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from volumen import __version__
-from volumen.app import theme
 from volumen.app.canvas.arranger import Arranger
 from volumen.app.canvas.canvas import Canvas
 from volumen.app.commands.clipboard import Clipboard
@@ -45,8 +39,8 @@ from volumen.app.panels.section import Section
 from volumen.app.panels.toolbox import Toolbox
 from volumen.app.state.news import News, Stage
 from volumen.app.state.registry import Registry
-from volumen.app.state.session import Session
 from volumen.app.window.command_list import CommandList, help_view
+from volumen.app.window.layout import LEFT_PANEL, RIGHT_PANEL, LaidOut
 from volumen.app.window.menus import Menus
 from volumen.formats.images import SUFFIXES
 from volumen.model.ingredients import Ingredient, Recipe
@@ -54,17 +48,13 @@ from volumen.render.worker.client import RenderClient
 from volumen.render.worker.messages import ImageAnswer
 
 DROPPED = (".volumen", ".svg", *SUFFIXES)
-_LEFT, _RIGHT = (176, 212), (250, 300)  # least and usual widths of the panels
-_SIDES = {"left": 0, "right": 2}
-_TITLE_BAR = 40  # what a window manager takes above a window
 
 
-class Window(QMainWindow):
+class Window(LaidOut):
     """The main window, and the desk that commands act on."""
 
     def __init__(self, client: RenderClient) -> None:
         super().__init__()
-        self.session = Session()
         self.link = FrameLink(self.session, client)
         self.canvas = Canvas(self.session, self.link)
         self.pile = Pile(self.session, self.link)
@@ -111,7 +101,7 @@ class Window(QMainWindow):
     def _lay_out(self) -> None:
         left = QWidget()
         left.setObjectName("side")
-        left.setMinimumWidth(_LEFT[0])
+        left.setMinimumWidth(LEFT_PANEL[0])
         column = QVBoxLayout(left)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -133,17 +123,16 @@ class Window(QMainWindow):
         self.middle.addWidget(sheet)
         self.middle.addWidget(self.wall)
         self.right = QStackedWidget()
-        self.right.setMinimumWidth(_RIGHT[0])
+        self.right.setMinimumWidth(RIGHT_PANEL[0])
         self.right.addWidget(self.recipe)
         self.right.addWidget(self.proof)
-        self.panes = QSplitter(Qt.Orientation.Horizontal)
         self.panes.setHandleWidth(5)
         self.panes.setChildrenCollapsible(True)
         for k, pane in enumerate((left, self.middle, self.right)):
             self.panes.addWidget(pane)
             self.panes.setStretchFactor(k, int(pane is self.middle))
             self.panes.setCollapsible(k, pane is not self.middle)
-        self.panes.setSizes([_LEFT[1], 768, _RIGHT[1]])
+        self.panes.setSizes([LEFT_PANEL[1], 768, RIGHT_PANEL[1]])
         self.panes.splitterMoved.connect(lambda *_: remembered().setValue("panes", self.panes.sizes()))
         whole = QWidget()
         whole.setObjectName("plain")
@@ -156,28 +145,6 @@ class Window(QMainWindow):
         column.addWidget(self.panes, 1)
         self.setCentralWidget(whole)
         self.setStatusBar(Status(self.session, self.canvas))
-
-    def _notice_bar(self) -> QWidget:
-        """A line for problems: it stays until it is closed, and covers nothing."""
-        self._notice = QWidget()
-        self._notice.setStyleSheet(f"background: {theme.VERMILION};")
-        row = QHBoxLayout(self._notice)
-        row.setContentsMargins(14, 4, 8, 4)
-        self._notice_text = QLabel()
-        self._notice_text.setStyleSheet("color: white; font-weight: 500;")
-        self._notice_text.setWordWrap(True)
-        row.addWidget(self._notice_text, 1)
-        close = QToolButton()
-        close.setIcon(theme.icon("x", "#ffffff"))
-        close.setAccessibleName("close notice")
-        close.clicked.connect(self._notice.hide)
-        row.addWidget(close)
-        self._notice.hide()
-        return self._notice
-
-    def notice(self, message: str) -> None:
-        self._notice_text.setText(message)
-        self._notice.show()
 
     def fault(self, what: str) -> None:
         """Something of our own went wrong: the gesture under way is undone, and it is said."""
@@ -255,30 +222,6 @@ class Window(QMainWindow):
         """Show the outputs; format and size are chosen there before any file is named."""
         self.session.set_stage(Stage.PROOF)
         self.proof.export_button.setFocus()
-
-    def fit_screen(self) -> None:
-        """Open no larger than the screen leaves under a title bar, with the panels as they were left."""
-        free = self.screen().availableGeometry()
-        self.resize(min(1280, free.width()), min(800, free.height() - _TITLE_BAR))
-        sizes = remembered().value("panes")
-        if isinstance(sizes, list) and len(sizes) == 3 and all(str(v).isdigit() for v in sizes):
-            self.panes.setSizes([int(v) for v in sizes])
-
-    def folded(self, side: str) -> bool:
-        return self.panes.sizes()[_SIDES[side]] == 0
-
-    def fold(self, side: str) -> None:
-        """Fold a side panel away, or show it again."""
-        sizes, k = self.panes.sizes(), _SIDES[side]
-        usual = (_LEFT if side == "left" else _RIGHT)[1]
-        sizes[1] += sizes[k] if sizes[k] else -usual
-        sizes[k] = 0 if sizes[k] else usual
-        self.panes.setSizes(sizes)
-        remembered().setValue("panes", self.panes.sizes())
-        self.session.set_look()
-
-    def toggle_full(self) -> None:
-        self.showNormal() if self.isFullScreen() else self.showFullScreen()
 
     # -- help
 

@@ -9,11 +9,12 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QTransform
 from volumen.app.canvas.handles import INK, VERMILION, diamond
 from volumen.app.canvas.sheet import Pointer, ToolSheet
 from volumen.app.canvas.tools.base import Act, Flag, Option, near
-from volumen.app.canvas.tools.mesh_at_hand import Index, MeshAtHand
+from volumen.app.canvas.tools.mesh_acts import MeshActs
+from volumen.app.canvas.tools.mesh_at_hand import Index
 from volumen.app.canvas.tools.mesh_paint import paint_net
 from volumen.app.canvas.tools.mesh_shape import REACH, border, corner_at, error_veil, nearest_line
 from volumen.app.engine.mesh_job import FitJob
-from volumen.app.state.news import News, Stage
+from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
 from volumen.colour.srgb import Floats
 from volumen.edit import meshes
@@ -21,14 +22,13 @@ from volumen.formats.files import FileProblem
 from volumen.formats.images import pixels_of
 from volumen.geometry.affine import Affine, Point, apply, apply_vector, invert, multiply
 from volumen.geometry.curve import points_at
-from volumen.model.nodes import Shape
 from volumen.model.tree import world_of
 from volumen.shading import mesh_edit
-from volumen.shading.mesh import Mesh, MeshError
+from volumen.shading.mesh import Mesh
 from volumen.shading.mesh_fit import Fitted, refined
 
 
-class MeshTool(MeshAtHand):
+class MeshTool(MeshActs):
     """Makes gradient meshes and works on their points, rows and columns."""
 
     name = "mesh"
@@ -69,7 +69,6 @@ class MeshTool(MeshAtHand):
         self.done = 0.0
         self.error: tuple[QImage, Affine] | None = None  # a veil over the picture, and the way back from its pixels
         self.readout = ""
-        self.corners: tuple[int, tuple[float, ...]] = (0, ())  # chosen on the outline of which shape
 
     # -- gestures
 
@@ -113,9 +112,6 @@ class MeshTool(MeshAtHand):
         self.sheet.update()
         return True
 
-    def _chosen_corners(self, shape: Shape) -> tuple[float, ...]:
-        return self.corners[1] if self.corners[0] == shape.id else ()
-
     def _paint_corners(self, painter: QPainter) -> None:
         shape = self.session.only_shape
         contour = border(shape, world_of(self.session.document, shape.id)) if shape is not None else None
@@ -137,11 +133,6 @@ class MeshTool(MeshAtHand):
                     if near((x, y), at, 6):
                         return "handle", point, k
         return None
-
-    def choose(self, points: tuple[Index, ...]) -> None:
-        self.session.mesh_points = points
-        self.session.tell(News.ACTIVE)
-        self.sheet.update()
 
     def move(self, p: Pointer) -> None:
         if self.lasso:
@@ -224,83 +215,6 @@ class MeshTool(MeshAtHand):
         return False
 
     # -- what the buttons do
-
-    def lay(self) -> None:
-        self._lay("four-sided")
-
-    def lay_ring(self) -> None:
-        self._lay("ring")
-
-    def lay_gradient(self) -> None:
-        self._lay("gradient")
-
-    def _lay(self, kind: meshes.MeshKind) -> None:
-        shape = self.session.only_shape
-        if shape is None:
-            self.session.say("select one shape to lay a mesh in")
-            return
-        columns, rows = int(self.values["columns"]), int(self.values["rows"])
-        try:
-            corners = self._chosen_corners(shape)
-            document = meshes.make_mesh(self.session.document, shape.id, kind, columns, rows, corners)
-        except MeshError as problem:
-            self.session.say(str(problem))
-            return
-        self.corners = (0, ())
-        self.choose(())
-        self.session.apply("lay mesh", document)
-
-    def _shape(self) -> tuple[int, int]:
-        found = self.found()
-        return (found[3].at.shape[0], found[3].at.shape[1]) if found else (0, 0)
-
-    def whole_row(self) -> None:
-        self.choose(tuple((i, j) for i in dict.fromkeys(p[0] for p in self.points) for j in range(self._shape()[1])))
-
-    def whole_column(self) -> None:
-        self.choose(tuple((i, j) for j in dict.fromkeys(p[1] for p in self.points) for i in range(self._shape()[0])))
-
-    def all_points(self) -> None:
-        self.choose(tuple(np.ndindex(*self._shape())))
-
-    def smooth(self) -> None:
-        self.change("smooth mesh", lambda m: mesh_edit.smooth_handles(m, self.points))
-
-    def straight(self) -> None:
-        self.change("straighten mesh", lambda m: mesh_edit.straightened(m, self.points))
-
-    def relax(self) -> None:
-        self.change("relax mesh", lambda m: mesh_edit.relaxed(m, self.points))
-
-    def crease(self) -> None:
-        def turned(mesh: Mesh) -> Mesh:
-            out = mesh_edit.freed(mesh, self.points)
-            on = not all(mesh.crease[p] for p in self.points)
-            for p in self.points:
-                out.crease[p] = on
-            return out
-
-        self.change("crease", turned)
-
-    def mirror(self) -> None:
-        self.change("mirror mesh", mesh_edit.mirrored)
-
-    def mend(self) -> None:
-        self.change("mend folds", mesh_edit.mended)
-
-    def take_out(self) -> None:
-        """Take out the lines of the chosen points: a whole row if they lie in one, else their columns."""
-        rows = {p[0] for p in self.points}
-        columns = {p[1] for p in self.points}
-        by_row = len(rows) == 1 and len(columns) > 1
-
-        def thinner(mesh: Mesh) -> Mesh:
-            for k in sorted(rows if by_row else columns, reverse=True):
-                mesh = mesh_edit.remove_row(mesh, k) if by_row else mesh_edit.remove_column(mesh, k)
-            return mesh
-
-        self.change("take lines out", thinner)
-        self.choose(())
 
     # -- against a picture
 

@@ -1,0 +1,33 @@
+"""Linked copies."""
+
+from __future__ import annotations
+
+from volumen.app.commands.desk import Desk
+from volumen.edit import links, objects
+from volumen.geometry.affine import translation
+
+
+class LinkActs:
+    """Makes copies that stay alike, links objects and takes them apart again."""
+
+    def __init__(self, desk: Desk) -> None:
+        self.session = desk.session
+
+    def copy_linked(self) -> None:
+        s = self.session
+        document, made = links.linked_copies(s.document, s.selection)
+        s.apply("linked copy", objects.transform(document, made, translation(12, 12)))
+        s.select(made)
+
+    def link(self) -> None:
+        s = self.session
+        s.apply("link", links.link(s.document, s.selection))
+        s.say(f"{len(s.selection)} objects are linked: what is changed in one changes in all")
+
+    def unlink(self) -> None:
+        s = self.session
+        s.apply("unlink", links.unlink(s.document, s.selection))
+
+    def select_linked(self) -> None:
+        s = self.session
+        s.select([i for n in s.selection for i in links.linked_with(s.document, n) or [n]])
