@@ -16,6 +16,27 @@ from volumen.shading.materials import Material
 from volumen.shading.paint import Colour, Stop
 
 _SAMPLES = 49
+_AMBIENT = 0.5  # what ambient light adds where all of the sky, or all of the ground, shines
+# The base colour is what the artist chose for the middle of the light: it sits at this share of full light.
+_MIDDLE = 0.7
+_BRIGHTEST = 2.0  # how far above the middle the light goes on to lighten, in spans of 1 - _MIDDLE
+_DARKENING = 1.25  # exponent of the way from the middle to the dark
+# Reflections of metals: a dark band at one share of full light beside a bright one, each a bell so wide.
+_DARK_BAND, _DARK_WIDTH = 0.42, 0.10
+_BRIGHT_BAND, _BRIGHT_WIDTH, _BRIGHT_SHARE = 0.62, 0.08, 0.7
+# Light thrown back from the ground: on the far side, falling off with its cube, where the light is below this share.
+_BOUNCE, _BOUNCE_FALLOFF, _BOUNCE_BELOW = 0.55, 3, 0.55
+_RIM_FALLOFF = 14  # how narrow the edge light on the far rim is
+_GLOW, _GLOW_FALLOFF = 0.8, 2  # light that a material lets out on its far side
+_RIM_LIGHTENS = 0.6
+# How chroma changes: fuller in half shade, less in deep shade, in full light and on the rim.
+_DEEP_CHROMA, _LIGHT_CHROMA, _RIM_CHROMA = 0.55, 0.25, 0.3
+_LIGHT_TURN = 0.5  # how far hue turns the other way in the light
+_WHITE = 0.985  # lightness of a highlight
+_TINT = 0.55  # chroma of a tinted highlight, in that of the base
+# A highlight falls off with the half vector between lamp and eye, which turns half as far as the angle to the lamp.
+_GLOSS_WIDTH, _GLOSS_FALLOFF, _GLOSS_MOST = 2.2, 2.2, 1.5
+_CLOSE = 0.004  # encoded sRGB that stops may be off the colours they follow
 Direction = tuple[float, float, float]
 
 
@@ -86,7 +107,7 @@ def lit(look: Look, light: Lighting, normals: Floats, s: Floats, from_lamp: Floa
     if light.ambient is not None:
         strength, sky, ground = light.ambient
         share = ((1 + normals[:, :2] @ np.array(light.up)) / 2)[:, None]
-        more += strength * (np.array(sky) * share + np.array(ground) * (1 - share)) * 0.5
+        more += strength * (np.array(sky) * share + np.array(ground) * (1 - share)) * _AMBIENT
     added = more.mean(axis=1)
     lab = tones(look.base, look.material, facing, angle, s, look.bounce, light.strength, added)
     flat = _base_tones(look.base)[0]
@@ -110,7 +131,7 @@ def _base_tones(base: Colour) -> tuple[Floats, tuple[float, float, float]]:
 @by_value("gloss", 1024)
 def _gloss(chroma: float, hue: float) -> Floats:
     """OKLab (3,) of a highlight."""
-    return oklab.from_lch(np.array([0.985, chroma, hue]))
+    return oklab.from_lch(np.array([_WHITE, chroma, hue]))
 
 
 def tones(
@@ -124,25 +145,27 @@ def tones(
     """
     lum, chroma, hue = _base_tones(base)[1]
     diffuse = np.maximum(light, 0) * lamp_strength + added
-    # The base colour is what the artist chose for the middle of the light: it sits at 0.7 of full light.
-    up = _held((diffuse - 0.7) / 0.3, 0, 2)
-    down = _held((0.7 - diffuse) / 0.7, 0, 1) ** 1.25
+    up = _held((diffuse - _MIDDLE) / (1 - _MIDDLE), 0, _BRIGHTEST)
+    down = _held((_MIDDLE - diffuse) / _MIDDLE, 0, 1) ** _DARKENING
     if m.bands:
-        ripple = np.exp(-(((diffuse - 0.42) / 0.10) ** 2)) - 0.7 * np.exp(-(((diffuse - 0.62) / 0.08) ** 2))
-        down = _held(down - m.bands * ripple, 0, 1)
+        dark = np.exp(-(((diffuse - _DARK_BAND) / _DARK_WIDTH) ** 2))
+        bright = np.exp(-(((diffuse - _BRIGHT_BAND) / _BRIGHT_WIDTH) ** 2))
+        down = _held(down - m.bands * (dark - _BRIGHT_SHARE * bright), 0, 1)
     far = _held(-s, 0, 1)
-    reflected = bounce * 0.55 * far**3 * _held((0.55 - diffuse) / 0.55, 0, 1)
-    rim = m.edge * far**14 + m.glow * 0.8 * far**2
+    unlit = _held((_BOUNCE_BELOW - diffuse) / _BOUNCE_BELOW, 0, 1)
+    reflected = bounce * _BOUNCE * far**_BOUNCE_FALLOFF * unlit
+    rim = m.edge * far**_RIM_FALLOFF + m.glow * _GLOW * far**_GLOW_FALLOFF
     depth = m.contrast * _held(down - reflected, 0, 1)
-    lightness = lum * (1 - depth) + (1 - lum) * (m.lighten * up + 0.6 * rim)
-    gain = chroma * (1 + m.chroma * _held(down * 2, 0, 1) - 0.55 * down**2 - 0.25 * up - 0.3 * rim)
-    turned = hue + m.hue_shift * (down - 0.5 * up)
+    lightness = lum * (1 - depth) + (1 - lum) * (m.lighten * up + _RIM_LIGHTENS * rim)
+    fuller = m.chroma * _held(down * 2, 0, 1)
+    gain = chroma * (1 + fuller - _DEEP_CHROMA * down**2 - _LIGHT_CHROMA * up - _RIM_CHROMA * rim)
+    turned = hue + m.hue_shift * (down - _LIGHT_TURN * up)
     lch = np.empty((len(diffuse), 3))
     lch[:, 0], lch[:, 1], lch[:, 2] = lightness, np.maximum(gain, 0), turned
     lab = oklab.from_lch(lch)
-    # The half vector between lamp and eye turns half as far: a highlight falls off with twice the angle.
-    spark = m.gloss * np.exp(-((np.asarray(from_lamp) / (m.gloss_size * 2.2)) ** 2) * 2.2) * min(lamp_strength, 1.5)
-    white = _gloss(chroma * 0.55 * m.tinted_gloss, hue)
+    falloff = np.exp(-((np.asarray(from_lamp) / (m.gloss_size * _GLOSS_WIDTH)) ** 2) * _GLOSS_FALLOFF)
+    spark = m.gloss * falloff * min(lamp_strength, _GLOSS_MOST)
+    white = _gloss(chroma * _TINT * m.tinted_gloss, hue)
     mix = _held(spark, 0, 1)[:, None]
     return np.asarray(lab * (1 - mix) + white * mix)
 
@@ -171,7 +194,7 @@ def _axis_stops(look: Look, light: Lighting, tilt: float, first: float, last: fl
 
 def reduced(t: Floats, rgb: Floats, alpha: float) -> tuple[Stop, ...]:
     """The fewest stops that follow colours (n, 3) at places (n,): dense enough to be joined in plain sRGB."""
-    return tuple(Stop(float(t[i]), _colour(rgb[i], alpha)) for i in _fewest(t, rgb, 0.004))
+    return tuple(Stop(float(t[i]), _colour(rgb[i], alpha)) for i in _fewest(t, rgb, _CLOSE))
 
 
 def _colour(rgb: Floats, alpha: float) -> Colour:

@@ -21,6 +21,7 @@ from volumen.render.draft.covers import Cover, Covers, drawn, together
 from volumen.render.draft.planes import Planes, by_strength, grade_of, planes_of
 from volumen.render.draft.soft_covers import SoftCovers
 from volumen.render.draft.state import DraftState
+from volumen.render.drawer import Drawer
 from volumen.render.exact.boxes import PixelBox, overlap, pixel_box, size_of
 from volumen.render.exact.draw import draw_items
 from volumen.render.exact.pixel_fills import field_range, rough_light, rough_pixels
@@ -33,7 +34,7 @@ _SHORT = 4  # items of a run that is worth keeping
 _WORTH = 3000  # pixels that cost as much as an item of a run
 
 
-class DraftPainter:
+class DraftPainter(Drawer):
     """Draws items on planes. ``view`` maps the sheet to the ``canvas``, ``planes`` are the part of it to draw now; what
     is kept in ``state`` may serve all of it."""
 
@@ -93,31 +94,15 @@ class DraftPainter:
             if run:
                 self._run(run)
                 run = []
-            self._draw_one(item)
+            super().draw((item,))
         if run:
             self._run(run)
-
-    def _draw_one(self, item: Item) -> None:
-        if isinstance(item, FillPath):
-            self._fill(item)
-        elif isinstance(item, StrokePath):
-            self._stroke(item)
-        elif isinstance(item, Layer):
-            self._layer(item)
-        elif isinstance(item, Bitmap):
-            self._bitmap(item)
-        else:
-            self._soft(item)
-
-    def _draw_all(self, items: Iterable[Item]) -> None:
-        for item in items:
-            self._draw_one(item)
 
     def _run(self, run: list[FillPath | StrokePath]) -> None:
         """Draw items that stay as they are, composed as one picture where that is less work."""
         graded = [i for i in run if isinstance(i.paint, Linear | Radial)]
         if len(run) < _SHORT and not graded:
-            self._draw_all(run)
+            super().draw(run)
             return
         key = ("run", tuple(map(id, run)), self.view, self.area)
         known = self.drafts.get(key)
@@ -126,10 +111,10 @@ class DraftPainter:
             # It takes longer to find the colours of gradients than to lay them.
             most = _WORTH * len(run) + sum(size_of(self._pixels_of([i])) for i in graded)
             if not 0 < size_of(place) <= most or place[0] >= place[2]:
-                self._draw_all(run)
+                super().draw(run)
                 return
             self.planes, around = Planes(place), self.planes
-            self._draw_all(run)
+            super().draw(run)
             known, self.planes = (self.planes.data, place[0], place[1]), around
             self.drafts.put(key, run, known, known[0].nbytes + _RECORD)
         pixels, x, y = known

@@ -7,7 +7,6 @@ and PDF define them. Blurs happen outside the canvas, on float arrays.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
@@ -19,6 +18,7 @@ from volumen.geometry.engine import matrix, set_pen, to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.picture.bounds import REACH, item_box, items_box
 from volumen.picture.instructions import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath, one_colour
+from volumen.render.drawer import Drawer
 from volumen.render.exact.boxes import PixelBox, intersect, pixel_box, size_of
 from volumen.render.exact.paints import BLEND, Pixels, float_image, image_of, paint_for
 from volumen.render.exact.pixel_fills import draw_field
@@ -27,7 +27,7 @@ from volumen.shading.paint import is_field
 from volumen.shading.ramp import effective_paint
 
 
-class Painter:
+class Painter(Drawer):
     """Draws items on one canvas. ``view`` maps the sheet to the canvas; ``area`` is the part that is needed,
     in canvas pixels. Blurred masks of shadows and glows are put into ``kept`` and found there again."""
 
@@ -38,20 +38,6 @@ class Painter:
         self.scale = mean_scale(view)
         self.kept = kept
         self.softener = Softener(view, area, draw_items)
-
-    def draw(self, items: Iterable[Item]) -> None:
-        """Draw items, back to front."""
-        for item in items:
-            if isinstance(item, FillPath):
-                self._fill(item)
-            elif isinstance(item, StrokePath):
-                self._stroke(item)
-            elif isinstance(item, Layer):
-                self._layer(item)
-            elif isinstance(item, Bitmap):
-                self._bitmap(item)
-            else:
-                self._soft(item)
 
     def _fill(self, item: FillPath) -> None:
         if is_field(effective_paint(item.paint)):
