@@ -18,24 +18,6 @@ __version__ = "0.1.0"
 
 if TYPE_CHECKING:
     from volumen.library import (
-        add,
-        check,
-        ellipse,
-        fill,
-        group,
-        light,
-        line,
-        new,
-        open,
-        open_file,
-        rectangle,
-        render_file,
-        render_pixels,
-        save,
-        shape,
-        text,
-    )
-    from volumen.model.ingredients import (
         Adjust,
         Blur,
         Body,
@@ -54,7 +36,22 @@ if TYPE_CHECKING:
         Seams,
         Sliver,
         Speckle,
+        add,
+        check,
+        ellipse,
+        fill,
+        group,
+        light,
+        line,
+        new,
+        rectangle,
+        render_file,
+        render_pixels,
+        save,
+        shape,
+        text,
     )
+    from volumen.opening import open, open_file
 
 __all__ = [
     "Adjust", "Blur", "Body", "CastShadow", "ContactShadow", "Feather", "Fill", "GroundGlow", "InnerGlow",
@@ -66,6 +63,6 @@ __all__ = [
 
 def __getattr__(name: str) -> object:
     if name in __all__:
-        home = "volumen.model.ingredients" if name[0].isupper() else "volumen.library"
-        return getattr(import_module(home), name)
+        home = "opening" if name.startswith("open") else "library"
+        return getattr(import_module(f"volumen.{home}"), name)
     raise AttributeError(f"module 'volumen' has no attribute '{name}'")

@@ -35,7 +35,7 @@ def fail(message: str) -> None:
 
 def _load(name: str) -> Document:
     from volumen.formats.files import FileProblem
-    from volumen.library import open_file
+    from volumen.opening import open_file
 
     if name.startswith("demo:"):
         _known_demo(name[5:])

@@ -1,4 +1,4 @@
-"""The library: what ``import volumen`` offers, and what the command line uses.
+"""The library: what ``import volumen`` offers, and what the command line and the demos are written with.
 
 Documents are immutable: every function gives a new one. Lengths are user units (1/96 inch), y runs down, angles are
 degrees; colours are ``"#rrggbb"``. What goes wrong is told by ``FileProblem`` (files) and ``DocumentError`` (limits).
@@ -15,21 +15,73 @@ import numpy as np
 from numpy.typing import NDArray
 
 from volumen.compose.scene import build
-from volumen.demo import DEMOS
 from volumen.formats import native
-from volumen.formats.apart import Apart
 from volumen.formats.check import Finding
 from volumen.formats.check import check as findings
 from volumen.formats.export import export
-from volumen.formats.foreign import Artwork, FileToRead
 from volumen.formats.options import ExportOptions
-from volumen.model.ingredients import Fill, Ingredient, Line
-from volumen.model.nodes import Document, EllipseForm, Form, Group, Node, RectangleForm, Shape, Sheet, TextForm
+from volumen.model.ingredients import (
+    Adjust,
+    Bend,
+    Blur,
+    Body,
+    CastShadow,
+    ContactShadow,
+    Feather,
+    Fill,
+    GroundGlow,
+    Ingredient,
+    InnerGlow,
+    InnerShadow,
+    Line,
+    Occlusion,
+    Offset,
+    OuterGlow,
+    Relief,
+    Rim,
+    Rounding,
+    Seams,
+    Sliver,
+    Speckle,
+)
+from volumen.model.make import Pile, circle, corner, cusp, linear, path_form, radial, smooth, solid
+from volumen.model.nodes import (
+    Asset,
+    CloudForm,
+    CombinedForm,
+    Document,
+    DropForm,
+    EllipseForm,
+    Form,
+    Group,
+    Image,
+    Node,
+    PathForm,
+    PathPoint,
+    RectangleForm,
+    SavedGradient,
+    Shape,
+    Sheet,
+    SpiralForm,
+    Swatch,
+    TextForm,
+)
 from volumen.model.sizes import Sizes
 from volumen.model.tree import renumbered, with_children
 from volumen.render.raster import render_bytes
-from volumen.shading.paint import Solid, colour
+from volumen.shading.lamp import Ambient, Lamp, Lights
+from volumen.shading.paint import Along, Colour, Conic, Grain, Linear, Radial, Solid, Stop, colour
 
+__all__ = [
+    "Adjust", "Along", "Ambient", "Asset", "Bend", "Blur", "Body", "CastShadow", "CloudForm", "Colour",
+    "CombinedForm", "Conic", "ContactShadow", "Document", "DropForm", "EllipseForm", "Feather", "Fill", "Grain",
+    "GroundGlow", "Group", "Image", "Ingredient", "InnerGlow", "InnerShadow", "Lamp", "Lights", "Line", "Linear",
+    "Node", "Occlusion", "Offset", "OuterGlow", "PathForm", "PathPoint", "Pile", "Radial", "RectangleForm",
+    "Relief", "Rim", "Rounding", "SavedGradient", "Seams", "Shape", "Sheet", "Sliver", "Solid", "Speckle",
+    "SpiralForm", "Stop", "Swatch", "TextForm", "add", "check", "circle", "colour", "corner", "cusp", "ellipse",
+    "fill", "group", "light", "line", "linear", "new", "path_form", "radial", "rectangle", "render_file",
+    "render_pixels", "save", "shape", "smooth", "solid", "text",
+]  # fmt: skip
 replace = msgspec.structs.replace
 
 
@@ -37,26 +89,6 @@ def new(width: float = 800.0, height: float = 600.0, ground: str | None = "#ffff
     """An empty sheet of ``width`` x ``height`` units; ``ground`` None leaves it clear."""
     sheet = Sheet(width, height, None if ground is None else colour(ground))
     return replace(Document(), sheet=sheet)
-
-
-def open_file(name: str | Path) -> tuple[Document, list[str]]:
-    """A ``.volumen`` file, an SVG, or a demo (``demo:NAME``), and in words what had to be changed or left out of it.
-
-    Raises FileProblem for what cannot be read, and KeyError for a demo that is not there.
-    """
-    text = str(name)
-    if text.startswith("demo:"):
-        return DEMOS[text[5:]][1](), []
-    if text.lower().endswith(".svg"):
-        found = Apart().read(FileToRead("svg artwork", text))
-        assert isinstance(found, Artwork)
-        return found.document, found.notes
-    return native.read(Path(text))
-
-
-def open(name: str | Path) -> Document:
-    """The document of a file or demo; see ``open_file``."""
-    return open_file(name)[0]
 
 
 def save(document: Document, path: str | Path) -> None:

@@ -17,7 +17,7 @@ from volumen.demo.tote import tote
 from volumen.demo.urchin import urchin
 from volumen.demo.wave import wave
 from volumen.demo.whale import whale
-from volumen.model.nodes import Document
+from volumen.library import Document
 
 DEMOS: dict[str, tuple[str, Callable[[], Document]]] = {
     "net-float": ("Glass net float: a cut-open ball under the lamp", net_float),

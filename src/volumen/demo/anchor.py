@@ -6,22 +6,32 @@ import msgspec
 
 from volumen.geometry.boolean import boolean
 from volumen.geometry.primitives import ellipse
-from volumen.model.ingredients import CastShadow, Fill, Seams, Sliver
-from volumen.model.make import Pile, corner, path_form, radial, solid
-from volumen.model.nodes import (
+from volumen.library import (
+    CastShadow,
+    Conic,
     Document,
+    Fill,
     Group,
+    Lamp,
+    Linear,
     PathForm,
     PathPoint,
+    Pile,
     RectangleForm,
     SavedGradient,
+    Seams,
     Shape,
     Sheet,
+    Sliver,
+    Stop,
     TextForm,
+    colour,
+    corner,
+    path_form,
+    radial,
+    solid,
 )
 from volumen.outline.forms import path_form as form_of
-from volumen.shading.lamp import Lamp
-from volumen.shading.paint import Conic, Linear, Stop, colour
 from volumen.shading.ramp import reversed_stops
 
 WIDE, HIGH = 720.0, 860.0

@@ -2,11 +2,30 @@
 
 from __future__ import annotations
 
-from volumen.model.ingredients import Blur, CastShadow, Fill, Ingredient, Line, Sliver
-from volumen.model.make import Pile, circle, corner, cusp, path_form, radial, smooth, solid
-from volumen.model.nodes import Document, Group, RectangleForm, Shape, Sheet
-from volumen.shading.lamp import Lamp
-from volumen.shading.paint import Solid, colour
+from volumen.library import (
+    Blur,
+    CastShadow,
+    Document,
+    Fill,
+    Group,
+    Ingredient,
+    Lamp,
+    Line,
+    Pile,
+    RectangleForm,
+    Shape,
+    Sheet,
+    Sliver,
+    Solid,
+    circle,
+    colour,
+    corner,
+    cusp,
+    path_form,
+    radial,
+    smooth,
+    solid,
+)
 
 SIDE = 794.0
 SEA, BONE, PAPER = "#0f5257", "#efe3cb", "#f4efe4"

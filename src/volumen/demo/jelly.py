@@ -5,22 +5,39 @@ from __future__ import annotations
 import math
 
 from volumen.geometry.affine import rotation
-from volumen.model.ingredients import (
+from volumen.library import (
     CastShadow,
+    Document,
+    EllipseForm,
     Fill,
+    Group,
     InnerGlow,
     InnerShadow,
+    Lamp,
     Line,
+    Node,
     OuterGlow,
+    PathForm,
+    Pile,
+    Radial,
+    RectangleForm,
     Relief,
     Rounding,
+    Shape,
+    Sheet,
     Sliver,
+    Solid,
     Speckle,
+    Stop,
+    circle,
+    colour,
+    corner,
+    linear,
+    path_form,
+    radial,
+    smooth,
+    solid,
 )
-from volumen.model.make import Pile, circle, corner, linear, path_form, radial, smooth, solid
-from volumen.model.nodes import Document, EllipseForm, Group, Node, PathForm, RectangleForm, Shape, Sheet
-from volumen.shading.lamp import Lamp
-from volumen.shading.paint import Radial, Solid, Stop, colour
 
 SIDE = 800.0
 GLOW = colour("#8fe9ff")

@@ -3,33 +3,43 @@
 from __future__ import annotations
 
 from volumen.geometry.affine import Affine, multiply, rotation, translation
-from volumen.model.ingredients import (
+from volumen.library import (
+    Along,
     Blur,
     CastShadow,
-    ContactShadow,
-    Fill,
-    InnerGlow,
-    InnerShadow,
-    Line,
-    OuterGlow,
-    Relief,
-    Rim,
-    Sliver,
-)
-from volumen.model.make import Pile, circle, corner, linear, path_form, radial, smooth, solid
-from volumen.model.nodes import (
     CloudForm,
+    ContactShadow,
     Document,
     EllipseForm,
+    Fill,
     Group,
+    InnerGlow,
+    InnerShadow,
+    Lamp,
+    Lights,
+    Line,
     Node,
+    OuterGlow,
+    Pile,
+    Radial,
     RectangleForm,
+    Relief,
+    Rim,
     Sheet,
+    Sliver,
+    Solid,
     SpiralForm,
+    Stop,
     TextForm,
+    circle,
+    colour,
+    corner,
+    linear,
+    path_form,
+    radial,
+    smooth,
+    solid,
 )
-from volumen.shading.lamp import Lamp, Lights
-from volumen.shading.paint import Along, Radial, Solid, Stop, colour
 
 SIDE = 800.0
 MIRROR: Affine = (-1.0, 0.0, 0.0, 1.0, SIDE, 0.0)

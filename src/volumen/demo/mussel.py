@@ -9,15 +9,30 @@ from volumen.demo.photograph import photograph
 from volumen.formats.bitmaps import png_bytes
 from volumen.formats.native import asset_key
 from volumen.geometry.path import Path
-from volumen.model.ingredients import CastShadow, Fill
-from volumen.model.make import Pile, path_form, radial, smooth, solid
-from volumen.model.nodes import Asset, Document, Image, RectangleForm, Shape, Sheet, Swatch, TextForm
+from volumen.library import (
+    Asset,
+    CastShadow,
+    Colour,
+    Document,
+    Fill,
+    Image,
+    Lamp,
+    Pile,
+    RectangleForm,
+    Shape,
+    Sheet,
+    Swatch,
+    TextForm,
+    colour,
+    path_form,
+    radial,
+    smooth,
+    solid,
+)
 from volumen.outline.forms import run_contour
-from volumen.shading.lamp import Lamp
 from volumen.shading.mesh import to_paint
 from volumen.shading.mesh_fit import fit
 from volumen.shading.mesh_make import four_sided
-from volumen.shading.paint import Colour, colour
 
 WIDE, HIGH = 980.0, 640.0
 PHOTO = (380, 520)

@@ -3,11 +3,30 @@
 from __future__ import annotations
 
 from volumen.geometry.affine import rotation
-from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, OuterGlow, Sliver
-from volumen.model.make import Pile, circle, linear, path_form, radial, smooth, solid
-from volumen.model.nodes import Document, PathForm, RectangleForm, Shape, Sheet
-from volumen.shading.lamp import Lamp
-from volumen.shading.paint import Solid, colour
+from volumen.library import (
+    Blur,
+    Body,
+    CastShadow,
+    Document,
+    Fill,
+    Lamp,
+    Line,
+    OuterGlow,
+    PathForm,
+    Pile,
+    RectangleForm,
+    Shape,
+    Sheet,
+    Sliver,
+    Solid,
+    circle,
+    colour,
+    linear,
+    path_form,
+    radial,
+    smooth,
+    solid,
+)
 
 SIDE = 794.0  # 210 mm
 SEA, DEEP, BRASS, BONE, FOG, ROPE = "#2b8577", "#0f4a49", "#c98f35", "#efe6d6", "#d9dbd3", "#b98a54"

@@ -7,24 +7,37 @@ import math
 from volumen.geometry.affine import multiply, rotation, scaling, translation
 from volumen.geometry.boolean import boolean
 from volumen.geometry.primitives import ellipse
-from volumen.model.ingredients import (
+from volumen.library import (
     Bend,
     Body,
     CastShadow,
+    Conic,
     ContactShadow,
+    Document,
     Fill,
     InnerGlow,
     InnerShadow,
+    Lamp,
+    Node,
     OuterGlow,
+    PathForm,
+    Pile,
+    RectangleForm,
     Relief,
     Seams,
+    Sheet,
     Sliver,
+    Stop,
+    TextForm,
+    circle,
+    colour,
+    corner,
+    linear,
+    path_form,
+    radial,
+    solid,
 )
-from volumen.model.make import Pile, circle, corner, linear, path_form, radial, solid
-from volumen.model.nodes import Document, Node, PathForm, RectangleForm, Sheet, TextForm
 from volumen.outline.forms import path_form as path_of
-from volumen.shading.lamp import Lamp
-from volumen.shading.paint import Conic, Stop, colour
 
 SIDE = 800.0
 X, Y = 400.0, 438.0

@@ -9,12 +9,31 @@ import msgspec
 from volumen.geometry.affine import rotation
 from volumen.geometry.boolean import boolean
 from volumen.geometry.primitives import ellipse
-from volumen.model.ingredients import CastShadow, Fill, Sliver
-from volumen.model.make import Pile, circle, radial, solid
-from volumen.model.nodes import Document, Group, Node, PathForm, RectangleForm, SavedGradient, Shape, Sheet, TextForm
+from volumen.library import (
+    CastShadow,
+    Conic,
+    Document,
+    Fill,
+    Grain,
+    Group,
+    Lamp,
+    Linear,
+    Node,
+    PathForm,
+    Pile,
+    RectangleForm,
+    SavedGradient,
+    Shape,
+    Sheet,
+    Sliver,
+    Stop,
+    TextForm,
+    circle,
+    colour,
+    radial,
+    solid,
+)
 from volumen.outline.forms import path_form
-from volumen.shading.lamp import Lamp
-from volumen.shading.paint import Conic, Grain, Linear, Stop, colour
 
 SIDE = 800.0
 MIDDLE = SIDE / 2

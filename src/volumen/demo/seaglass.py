@@ -5,22 +5,37 @@ from __future__ import annotations
 import math
 
 from volumen.geometry.affine import Point
-from volumen.model.ingredients import (
+from volumen.library import (
+    Ambient,
+    Colour,
     ContactShadow,
+    Document,
     Fill,
     GroundGlow,
     InnerGlow,
     InnerShadow,
+    Lamp,
+    Lights,
+    Linear,
+    Node,
     OuterGlow,
+    Pile,
+    RectangleForm,
     Relief,
     Seams,
+    Sheet,
     Sliver,
+    Solid,
     Speckle,
+    Stop,
+    TextForm,
+    colour,
+    corner,
+    linear,
+    path_form,
+    radial,
+    solid,
 )
-from volumen.model.make import Pile, corner, linear, path_form, radial, solid
-from volumen.model.nodes import Document, Node, RectangleForm, Sheet, TextForm
-from volumen.shading.lamp import Ambient, Lamp, Lights
-from volumen.shading.paint import Colour, Linear, Solid, Stop, colour
 
 SIDE = 800.0
 # Corners of the facets: each stone is given by its outline and one or two inner corners, all shared exactly.

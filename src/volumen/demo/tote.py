@@ -5,11 +5,32 @@ from __future__ import annotations
 import math
 
 from volumen.geometry.affine import Affine, multiply, rotation, scaling, translation
-from volumen.model.ingredients import Blur, CastShadow, Fill, Line, Rounding, Sliver
-from volumen.model.make import Pile, circle, corner, cusp, linear, path_form, smooth, solid
-from volumen.model.nodes import Document, Group, PathForm, RectangleForm, Shape, Sheet, TextForm
-from volumen.shading.lamp import Lamp
-from volumen.shading.paint import Solid, colour
+from volumen.library import (
+    Blur,
+    CastShadow,
+    Document,
+    Fill,
+    Group,
+    Lamp,
+    Line,
+    PathForm,
+    Pile,
+    RectangleForm,
+    Rounding,
+    Shape,
+    Sheet,
+    Sliver,
+    Solid,
+    TextForm,
+    circle,
+    colour,
+    corner,
+    cusp,
+    linear,
+    path_form,
+    smooth,
+    solid,
+)
 
 WIDE, HIGH = 800.0, 900.0
 CLOTH, CREAM, RED, INK = "#1d3a55", "#f3e6c8", "#d9482b", "#12293d"

@@ -5,22 +5,36 @@ from __future__ import annotations
 import math
 
 from volumen.geometry.affine import Affine, multiply, rotation, scaling, translation
-from volumen.model.ingredients import Bend, Blur, Body, CastShadow, Fill, Offset, Rim, Rounding, Sliver
-from volumen.model.make import Pile, circle, linear, path_form, radial, smooth, solid
-from volumen.model.nodes import (
+from volumen.library import (
+    Bend,
+    Blur,
+    Body,
+    CastShadow,
     CombinedForm,
     Document,
     DropForm,
     EllipseForm,
+    Fill,
     Group,
+    Lamp,
     Node,
+    Offset,
+    Pile,
     RectangleForm,
+    Rim,
+    Rounding,
     Shape,
     Sheet,
+    Sliver,
     TextForm,
+    circle,
+    colour,
+    linear,
+    path_form,
+    radial,
+    smooth,
+    solid,
 )
-from volumen.shading.lamp import Lamp
-from volumen.shading.paint import colour
 
 SIDE = 800.0
 CX, CY, R = 400.0, 348.0, 226.0

@@ -3,11 +3,31 @@
 from __future__ import annotations
 
 from volumen.geometry.affine import Affine, multiply, scaling, translation
-from volumen.model.ingredients import CastShadow, Fill, Ingredient, Rounding, Sliver
-from volumen.model.make import Pile, circle, corner, cusp, linear, path_form, radial, smooth, solid
-from volumen.model.nodes import Document, Group, PathForm, RectangleForm, Shape, Sheet, TextForm
-from volumen.shading.lamp import Lamp
-from volumen.shading.paint import colour
+from volumen.library import (
+    CastShadow,
+    Document,
+    Fill,
+    Group,
+    Ingredient,
+    Lamp,
+    PathForm,
+    Pile,
+    RectangleForm,
+    Rounding,
+    Shape,
+    Sheet,
+    Sliver,
+    TextForm,
+    circle,
+    colour,
+    corner,
+    cusp,
+    linear,
+    path_form,
+    radial,
+    smooth,
+    solid,
+)
 
 WIDE, HIGH = 900.0, 620.0
 NIGHT, SEA, FOAM = "#0e3b4c", "#1f8a8c", "#f6efdd"

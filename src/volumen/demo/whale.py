@@ -7,12 +7,34 @@ import math
 from volumen.geometry.affine import multiply, rotation, scaling, translation
 from volumen.geometry.boolean import boolean
 from volumen.geometry.primitives import ellipse, rectangle
-from volumen.model.ingredients import CastShadow, Fill, InnerShadow, Line, Sliver, Speckle
-from volumen.model.make import Pile, circle, corner, linear, path_form, radial, smooth, solid
-from volumen.model.nodes import CloudForm, Document, Node, PathForm, RectangleForm, Shape, Sheet, TextForm
+from volumen.library import (
+    CastShadow,
+    CloudForm,
+    Document,
+    Fill,
+    InnerShadow,
+    Lamp,
+    Line,
+    Node,
+    PathForm,
+    Pile,
+    RectangleForm,
+    Shape,
+    Sheet,
+    Sliver,
+    Solid,
+    Speckle,
+    TextForm,
+    circle,
+    colour,
+    corner,
+    linear,
+    path_form,
+    radial,
+    smooth,
+    solid,
+)
 from volumen.outline.forms import path_form as path_of
-from volumen.shading.lamp import Lamp
-from volumen.shading.paint import Solid, colour
 
 SIDE = 800.0
 PAPER = Sliver("light", depth=1.1, opacity=0.5, blend="screen")

@@ -20,7 +20,7 @@ MAX_FILE = MAX_JSON + MAX_ASSETS + 2**20  # the archive holds both, and is never
 
 # How many entries a row may have, by the name of the type and of the field, or of the field alone. What a hand makes
 # stays far below; each of them is looked through for every frame.
-ROWS: dict[str, int] = {
+MOST_ENTRIES: dict[str, int] = {
     "recipe": 200, "stops": 500, "receivers": 500, "dashes": 100, "Line.profile": 1000, "Thickness.profile": 1000,
     "WidthProfile.profile": 1000, "Bend.cage": 64, "own": 20_000, "runs": 20_000, "PathRun.points": 100_000,
     "MeshPaint.points": 40_000, "guides": 1000, "profiles": 500, "assets": 500, "swatches": 4096, "gradients": 1000,
@@ -73,4 +73,4 @@ def limits(kind: str, field: str, whole: bool = False) -> tuple[float, float]:
 
 def most(kind: str, field: str) -> int:
     """How many entries a row may have, by the name of its type and of the field that holds it."""
-    return ROWS.get(f"{kind}.{field}") or ROWS.get(field) or MAX_NODES
+    return MOST_ENTRIES.get(f"{kind}.{field}") or MOST_ENTRIES.get(field) or MAX_NODES

@@ -245,6 +245,9 @@ class Canvas(SheetView):
             self.drop()
             self.session.say(str(problem))
             return True
+        except Exception:  # a fault of our own: the gesture is undone before it is told
+            self.drop()
+            raise
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self._gesture is not None:

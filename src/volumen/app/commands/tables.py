@@ -60,7 +60,7 @@ def register(desk: Desk, exchange: Exchange, registry: Registry) -> None:
     )
 
 
-class Row(NamedTuple):
+class ToolboxRow(NamedTuple):
     """How a command that acts at once stands in the toolbox."""
 
     short: str
@@ -76,7 +76,7 @@ class _Table:
 
     def __call__(
         self, name: str, title: str, call: Callable[[], object], need: Need = NOTHING, *keys: str,
-        section: bool = False, inside: str = "", words: str = "", row: Row | None = None,
+        section: bool = False, inside: str = "", words: str = "", row: ToolboxRow | None = None,
     ) -> None:  # fmt: skip
         menu = f"{self.menu}/{inside}" if inside else self.menu
         key, more = (keys[0], keys[1:]) if keys else ("", ())
@@ -106,7 +106,7 @@ def _file(w: Desk, exchange: Exchange, r: Registry) -> None:
         NOTHING,
         "Ctrl+Shift+O",
         words="import reference sketch",
-        row=Row("Reference", "image", Shown(Stage.DRAW, 160)),
+        row=ToolboxRow("Reference", "image", Shown(Stage.DRAW, 160)),
     )
     add("export", "Export", w.show_outputs, NOTHING, "Ctrl+E", section=True, words="png pdf output")
     add("quit", "Quit", w.leave, NOTHING, "Ctrl+Q", section=True, words="exit")
@@ -157,9 +157,9 @@ def _edit(clipboard: Clipboard, do: ObjectActs, finding: FindActs, n: Needs, r: 
 def _object(w: Desk, do: ObjectActs, n: Needs, r: Registry) -> None:
     add = _Table(r, "Object")
     add("group", "Group", do.group, n.any, "Ctrl+G")
-    release = Row("Release", "square-stack", Shown(Stage.CARVE, 150, folded=True))
+    release = ToolboxRow("Release", "square-stack", Shown(Stage.CARVE, 150, folded=True))
     add("ungroup", "Ungroup, or release what is held", do.ungroup, n.children, "Ctrl+Shift+G", row=release)
-    held = Row("Hold inside", "circle-dot", Shown(Stage.CARVE, 140, folded=True))
+    held = ToolboxRow("Hold inside", "circle-dot", Shown(Stage.CARVE, 140, folded=True))
     add("hold", "Hold inside the back-most shape", do.hold, n.several, "Ctrl+H", words="clip mask", row=held)
     order = partial(add, inside="Order")
     order("front", "To the front", partial(do.restack, FAR), n.any, "Ctrl+Shift+Up")
@@ -193,7 +193,7 @@ def _kept_as(w: Desk, do: ObjectActs, n: Needs, add: _Table) -> None:
     combining, looking = CombineActs(w), ViewActs(w)
     branch = "Work inside this branch alone, or leave it"
     add("isolate", branch, looking.isolate, n.isolated_or_any, "Ctrl+I", section=True)
-    hole = Row("Knockout", "circle-slash-2", Shown(Stage.CARVE, 160, folded=True))
+    hole = ToolboxRow("Knockout", "circle-slash-2", Shown(Stage.CARVE, 160, folded=True))
     title = "Knockout: let the stock show through"
     add("knockout", title, combining.knockout, n.any, words="hole cut", row=hole)
     add("stock", "Stock: no knockout cuts it, or no longer", combining.stock, n.any, words="mock-up cloth paper")
@@ -202,13 +202,13 @@ def _kept_as(w: Desk, do: ObjectActs, n: Needs, add: _Table) -> None:
     add("hide", "Show or hide", partial(do.flip, "visible"), n.any, "Ctrl+Shift+H")
     add("lock", "Lock or unlock", partial(do.flip, "locked"), n.any, "Ctrl+Shift+K")
     add("keep_vector", "Keep vector on export, or not", partial(do.flip, "keep_vector"), n.any)
-    path = Row("Form to path", "waypoints", Shown(Stage.CARVE, 170, folded=True))
+    path = ToolboxRow("Form to path", "waypoints", Shown(Stage.CARVE, 170, folded=True))
     words = "outlines convert curves letters"
     add("to_path", "Form to path", do.to_path, n.form, section=True, words=words, row=path)
     add("line_to_outline", "Line to outline", do.line_to_outline, n.lines, "Ctrl+Alt+O", words="stroke expand band")
     filled = partial(do.line_to_outline, True)
     add("line_to_outline_filled", "Line to outline, its holes filled", filled, n.lines, words="stroke expand band")
-    frozen = Row("Freeze", "snowflake", Shown(Stage.CARVE, 180))
+    frozen = ToolboxRow("Freeze", "snowflake", Shown(Stage.CARVE, 180))
     words = "expand flatten bake"
     add("freeze", "Freeze to plain shapes", do.freeze, n.live, "Ctrl+Shift+F", words=words, row=frozen)
 
@@ -219,7 +219,7 @@ def _combine(combining: CombineActs, do: ObjectActs, n: Needs, r: Registry) -> N
         title = operation.capitalize() + (" from the back-most" if operation == "subtract" else "")
         name, call = operation.replace(" ", "_"), partial(combining.combine, operation)
         icon, at = _COMBINING_ROWS[operation]
-        row = Row(operation.capitalize(), icon, Shown(Stage.CARVE, at))
+        row = ToolboxRow(operation.capitalize(), icon, Shown(Stage.CARVE, at))
         words = "boolean pathfinder merge"
         add(name, f"{title}, live", call, n.several, section=operation == "divide", words=words, row=row)
         add(f"{name}_once", f"{title}, once and for all", partial(call, False), n.several)
@@ -244,7 +244,7 @@ def _colour(c: ColourActs, n: Needs, r: Registry) -> None:
         c.blend,
         n.several,
         "Ctrl+B",
-        row=Row("Stepped blend", "layers-2", Shown(Stage.COLOUR, 80)),
+        row=ToolboxRow("Stepped blend", "layers-2", Shown(Stage.COLOUR, 80)),
     )
     add("spine", "Lay the steps along the path", c.take_spine, n.blend_and_path)
     add(
@@ -252,14 +252,14 @@ def _colour(c: ColourActs, n: Needs, r: Registry) -> None:
         "Hatch the shape",
         c.hatch,
         n.one_shape,
-        row=Row("Hatch", "tally-3", Shown(Stage.COLOUR, 100, folded=True)),
+        row=ToolboxRow("Hatch", "tally-3", Shown(Stage.COLOUR, 100, folded=True)),
     )
     add(
         "shade_form",
         "Shaded form from the shape",
         c.shade_form,
         n.one_shape,
-        row=Row("Shaded form", "eclipse", Shown(Stage.COLOUR, 110, folded=True)),
+        row=ToolboxRow("Shaded form", "eclipse", Shown(Stage.COLOUR, 110, folded=True)),
     )
     add("as_one", "One gradient across the selection", c.as_one, n.several, section=True)
     add("keep_gradient", "Keep this gradient in the palette", c.keep_gradient, n.one_shape)
