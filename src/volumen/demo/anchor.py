@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import msgspec
 
+from volumen.geometry.affine import Point
 from volumen.geometry.boolean import boolean
 from volumen.geometry.primitives import ellipse
 from volumen.library import (
@@ -41,6 +44,10 @@ METAL = (
     Stop(0.8, colour("#d9a447")), Stop(1.0, colour("#7c4d19")),
 )  # fmt: skip
 BACK = reversed_stops(METAL)
+
+
+Curve = tuple[float, float, float, float, float, float]
+At = Callable[[float, float], Point]
 
 
 def anchor() -> Document:
@@ -96,7 +103,7 @@ def _arm(p: Pile, side: int) -> list[Shape]:
     ]
 
 
-def _band(at, a, there, b, back) -> PathForm:  # type: ignore[no-untyped-def]
+def _band(at: At, a: Point, there: Curve, b: Point, back: Curve) -> PathForm:
     """A band between two curves: from ``a`` along one, across to ``b``, back along the other."""
     (x0, y0), (x1, y1, x2, y2, x3, y3), (bx, by) = a, there, b
     (p1, q1, p2, q2, p3, q3) = back

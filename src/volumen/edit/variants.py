@@ -9,7 +9,7 @@ import msgspec
 from volumen.edit import lights, looks, recipes
 from volumen.edit.objects import set_fields
 from volumen.model.ingredients import BLEND_MODES, Adjust, Body
-from volumen.model.nodes import Document, Shape
+from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import find, update_nodes
 from volumen.shading.materials import MATERIALS
 
@@ -43,7 +43,7 @@ def materials(document: Document, ids: Sequence[int], index: int | None = None) 
 
 
 def _with_material(document: Document, ids: Iterable[int], name: str) -> Document:
-    def change(node):  # type: ignore[no-untyped-def]
+    def change(node: Node) -> Node:
         if not isinstance(node, Shape):
             return node
         if not any(isinstance(i, Body) for i in node.recipe):
@@ -64,7 +64,7 @@ def tints(document: Document, ids: Sequence[int], index: int | None = None) -> l
 
 
 def _tinted(document: Document, ids: Iterable[int], turn: int) -> Document:
-    def change(node):  # type: ignore[no-untyped-def]
+    def change(node: Node) -> Node:
         rest = [i for i in node.recipe if not isinstance(i, Adjust)]
         old = next((i for i in node.recipe if isinstance(i, Adjust)), Adjust())
         return replace(node, recipe=(*rest, *([replace(old, hue=float(turn))] if turn else [])))

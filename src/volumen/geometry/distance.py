@@ -115,7 +115,7 @@ def _inside(path: Path, contours: list[Contour], box: Box, step: float, shape: t
     return np.asarray(count % 2 == 1 if path.evenodd else count != 0)
 
 
-def _chords(contours: list, step: float) -> tuple[Floats, Floats, Floats, Floats]:  # type: ignore[type-arg]
+def _chords(contours: list[Contour], step: float) -> tuple[Floats, Floats, Floats, Floats]:
     """All chords (n, 2, 2), the numbers of the one before and after each, and where on their contour they lie."""
     chords, before, after, share = [], [], [], []
     count = 0

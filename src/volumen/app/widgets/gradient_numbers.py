@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from typing import Protocol
 
 from msgspec.structs import replace
 from PySide6.QtCore import Signal
@@ -35,6 +36,12 @@ def turned(paint: Paint, turn: float) -> Paint:
         centre = apply(paint.transform, paint.centre)
         return replace(paint, transform=multiply(rotation(by, centre), paint.transform))
     return replace(paint, turn=turn) if isinstance(paint, Conic) else paint
+
+
+class Emitter(Protocol):
+    """A signal of an object."""
+
+    def emit(self, *values: object) -> None: ...
 
 
 class GradientNumbers(QWidget):
@@ -71,7 +78,7 @@ class GradientNumbers(QWidget):
                 self._rows[name].append(field)
                 self.grid.addWidget(field, row, 1 + k)
 
-    def _sender(self, key: str, signal) -> Callable[[float], None]:  # type: ignore[no-untyped-def]
+    def _sender(self, key: str, signal: Emitter) -> Callable[[float], None]:
         return lambda value: signal.emit(self.changed(key, value))
 
     def show_paint(self, paint: Paint, place: Affine) -> None:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 import msgspec
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
@@ -139,7 +142,15 @@ class PaintEditor(QWidget):
         both.addLayout(row)
         return holder
 
-    def _slider(self, column: QVBoxLayout, label: str, low: float, high: float, factor: float, change) -> SliderRow:  # type: ignore[no-untyped-def]
+    def _slider(
+        self,
+        column: QVBoxLayout,
+        label: str,
+        low: float,
+        high: float,
+        factor: float,
+        change: Callable[[Any, float], Paint],
+    ) -> SliderRow:
         row = SliderRow(label, low, high, " %" if factor == 100 else "", factor, 0, 1e6)
         row.preview.connect(lambda v: self.preview.emit(change(self.paint, v)))
         row.done.connect(lambda v: self.done.emit(change(self.paint, v)))
@@ -236,6 +247,6 @@ class PaintEditor(QWidget):
     def _evened(self, stops: tuple[Stop, ...]) -> tuple[Stop, ...]:
         return evened_out(stops, isinstance(self.paint, GRADIENTS) and self.paint.oklab)
 
-    def _rearrange(self, act) -> None:  # type: ignore[no-untyped-def]
+    def _rearrange(self, act: Callable[[tuple[Stop, ...]], tuple[Stop, ...]]) -> None:
         if isinstance(self.paint, GRADIENTS):
             self.done.emit(replace(self.paint, stops=act(self.paint.stops)))

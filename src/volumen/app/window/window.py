@@ -33,7 +33,8 @@ from volumen.app.panels.choosing import ChoosingWall
 from volumen.app.panels.header import Header, Status
 from volumen.app.panels.palette_panel import PalettePanel
 from volumen.app.panels.pile import Pile
-from volumen.app.panels.proof import ProofPanel, ProofWall
+from volumen.app.panels.proof_panel import ProofPanel
+from volumen.app.panels.proof_wall import ProofWall
 from volumen.app.panels.recipe_panel import RecipePanel
 from volumen.app.panels.section import Section
 from volumen.app.panels.toolbox import Toolbox

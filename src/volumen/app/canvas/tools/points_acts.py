@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from volumen.app.canvas.sheet import ToolSheet
 from volumen.app.canvas.tools.base import Tool
 from volumen.edit import objects
@@ -88,14 +90,14 @@ class PointsActs(Tool):
     def tidy(self) -> None:
         self._fewer("drop needless points", edit.tidied)
 
-    def _edit(self, label: str, change) -> None:  # type: ignore[no-untyped-def]
+    def _edit(self, label: str, change: Callable[[PathForm], PathForm]) -> None:
         found = self.target()
         if found is None:
             self.session.say("select one shape first")
         elif (form := change(found[1])) is not found[1]:
             self._apply(label, form)
 
-    def _fewer(self, label: str, change) -> None:  # type: ignore[no-untyped-def]
+    def _fewer(self, label: str, change: Callable[[PathForm], PathForm]) -> None:
         found = self.target()
         if found is None:
             return
