@@ -218,9 +218,11 @@ def check(file: str, as_json: bool) -> None:
 def bench(as_json: bool, quick: bool) -> None:
     """Measure speed as ratios against named baselines."""
     from volumen.bench.run import line_of, measured
+    from volumen.caching import figures
 
     if as_json:
-        click.echo(msgspec.json.encode(list(measured(quick))).decode())
+        rows = list(measured(quick))
+        click.echo(msgspec.json.encode({"measured": rows, "caches": figures()}).decode())
         return
     for row in measured(quick):
         click.echo(line_of(row))

@@ -13,7 +13,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
 
-from gestures import CTRL, at, changed, drag, press, settle, show
+from gestures import CTRL, at, changed, drag, press, settle
 from scenes import disc, document, lit_trio
 from volumen.app.commands import kept_work
 from volumen.app.engine import recovery
@@ -26,9 +26,8 @@ from volumen.formats import native
 from volumen.formats.files import FileProblem, write_bytes
 from volumen.geometry.engine import PathOpError
 from volumen.model.fitting import fitted
-from volumen.model.make import solid
 from volumen.model.nodes import Document, Group, PathForm, Shape, TextForm
-from volumen.model.tree import find, walk
+from volumen.model.tree import walk
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -387,20 +386,3 @@ def test_outlines_without_an_answer_end_a_gesture_or_a_command_in_words(window, 
     window.registry._commands[command.id] = replace(command, action=none)
     assert not window.registry.run(command.id)
     assert window.session.note == "Select all: the shapes are too large to combine" and window.session.document == work
-
-
-def test_a_tool_that_raises_in_mid_gesture_leaves_nothing_behind(window, monkeypatch):
-    show(window, document(disc(1, 100, 100, 30, solid("#2b8577")), side=200), 1)
-    before, tool, real = window.session.document, window.canvas.tool, window.canvas.tool.move
-
-    def broken(p):
-        real(p)
-        raise RuntimeError("a fault of our own")
-
-    monkeypatch.setattr(tool, "move", broken)
-    with pytest.raises(RuntimeError, match="a fault of our own"):
-        drag(window, (100, 100), (130, 120))
-    assert window.session.document is before and not window.session.history.in_gesture
-    monkeypatch.setattr(tool, "move", real)
-    drag(window, (100, 100), (130, 100))
-    assert find(window.session.document, 1).transform != find(before, 1).transform, "the next gesture is whole"

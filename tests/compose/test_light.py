@@ -16,11 +16,10 @@ from volumen.compose.drawing import Behind
 from volumen.compose.glows import glow_ramp
 from volumen.compose.inside import lit_from
 from volumen.compose.scene import build
-from volumen.edit import lights, looks, variants
+from volumen.edit import lights
 from volumen.edit.objects import transform
 from volumen.formats.check import check
-from volumen.formats.pure_vector import closeness, vectorised
-from volumen.geometry.affine import IDENTITY, rotation, scaling, translation
+from volumen.geometry.affine import IDENTITY, rotation
 from volumen.geometry.distance import distance_field
 from volumen.geometry.ease import EVEN, eased
 from volumen.geometry.primitives import ellipse, rectangle
@@ -30,11 +29,9 @@ from volumen.model.ingredients import (
     Body,
     CastShadow,
     ContactShadow,
-    Feather,
     Fill,
     InnerGlow,
     InnerShadow,
-    Line,
     Occlusion,
     OuterGlow,
     Relief,
@@ -54,7 +51,7 @@ from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.materials import MATERIALS, Material
 from volumen.shading.mesh import to_paint
 from volumen.shading.mesh_make import four_sided
-from volumen.shading.paint import Conic, Linear, LitFrom, MeshPaint, Radial, ReliefPaint, Solid, Stop, colour
+from volumen.shading.paint import Conic, Linear, LitFrom, MeshPaint, Radial, ReliefPaint, Stop, colour
 from volumen.shading.relief import relief_alpha
 
 replace = msgspec.structs.replace
@@ -377,115 +374,6 @@ def test_colour_shift_keeps_vector_and_grain_its_mean():
         40:80, 40:80, :3
     ]
     assert grained.std() > 0.03 and grained.mean() == pytest.approx(0.502, abs=0.03)
-
-
-# -- vector forms
-
-
-@pytest.mark.parametrize("recipe", [
-    (CastShadow(),), (OuterGlow(colour("#c8402a"), 8.0, stops=(Stop(0.0, colour("#c8402a")), Stop(1.0, colour("#2040c0"))), blend="normal"),), (InnerShadow(9.0),),
-    (InnerGlow(colour("#ffffff"), 7.0),), (Relief(width=12.0),), (Blur(5.0),), (ContactShadow(4.0),),
-    (Feather(7.0),), (Blur(5.0, 30.0),),
-], ids=lambda r: type(r[0]).__name__ + str(getattr(r[0], "angle", "") or ""))  # fmt: skip
-def test_vector_forms_stay_within_what_they_say(recipe):
-    from volumen.picture.purity import picture_purity
-
-    picture = build(document(disc(1, 60, 60, 34, SEA, *recipe, lift=8.0), side=SIDE, ground=colour("#efe6d6")))
-    if not isinstance(recipe[0], Blur) or recipe[0].angle:
-        assert picture_purity(picture).pdf == "pixels"
-    made = vectorised(picture)
-    assert picture_purity(made) == picture_purity(vectorised(made)) and picture_purity(made).svg == "vector"
-    found = closeness(picture, made)
-    assert found.mean < 0.4 and found.p99 < 2.5, found
-    assert vectorised(picture, ()).chunks[0].items == picture.chunks[0].items, "only what is asked for"
-
-
-def test_what_is_blurred_in_several_colours_is_a_mesh_in_pdf():
-    from volumen.picture.purity import picture_purity
-
-    fill = Fill(linear((20, 0), (100, 0), (0, "#c8402a"), (1, "#2b8577")))
-    inside = disc(2, 50, 50, 14, solid("#efe6d6"))
-    blurred = Group(3, "two", (disc(1, 60, 60, 34, fill), inside), (Blur(5.0),))
-    picture = build(document(blurred, side=SIDE, ground=colour("#203040")))
-    made = vectorised(picture)
-    assert picture_purity(picture).pdf == "pixels" and picture_purity(made).pdf == "vector"
-    found = closeness(picture, made)
-    assert found.mean < 0.4 and found.p99 < 2.5, found
-
-
-# -- the light check, looks and variants
-
-
-def test_light_check_finds_planted_errors_and_puts_them_right():
-    lamp = Lamp(0, 45)
-    wrong = Linear((Stop(0, colour("#111111")), Stop(1, colour("#eeeeee"))), (0, 20), (0, 100))  # light below
-    right = Linear(wrong.stops[::1], (0, 100), (0, 20))
-    round_wrong = Radial((Stop(0, colour("#ffffff")), Stop(1, colour("#222222"))), (60, 60), 40, (60, 80))
-    doc = document(
-        disc(1, 60, 60, 40, Fill(wrong)), disc(2, 60, 60, 40, Fill(right), Sliver(), CastShadow(), lift=5.0),
-        disc(3, 60, 60, 40, Fill(round_wrong)), disc(4, 60, 60, 40, SEA, Sliver("light", angle=180.0)),
-        disc(5, 60, 60, 40, SEA, CastShadow(angle=20.0), lift=5.0), disc(6, 60, 60, 40, SEA, InnerShadow(angle=150.0)),
-        replace(disc(7, 60, 60, 40, Fill(wrong)), own_lamp=Lamp(180, 40)), replace(disc(8, 60, 60, 40, Fill(wrong)), unlit=True),
-        disc(9, 60, 60, 40, Fill(wrong), transform=rotation(180, (60, 60))), side=SIDE, lamp=lamp,
-    )  # fmt: skip
-    found = lights.disagreements(doc)
-    assert [d.node for d in found] == [1, 3, 4, 5, 6]
-    assert "wrong side" in found[0].message and "direction" in found[3].message
-    mended = lights.put_right(doc, found)
-    assert lights.disagreements(mended) == []
-    assert find(mended, 2) == find(doc, 2) and find(mended, 7) == find(doc, 7)
-
-
-@settings(max_examples=20, deadline=None)
-@given(st.floats(0, 359), st.floats(-180, 180), st.booleans())
-def test_light_check_knows_turned_and_mirrored_shapes(bearing, turn, mirrored):
-    fill = Fill(Linear((Stop(0, colour("#eeeeee")), Stop(1, colour("#111111"))), (60, 20), (60, 100)))
-    doc = document(disc(1, 60, 60, 40, fill), side=SIDE, lamp=Lamp(bearing, 45))
-    doc = transform(doc, [1], rotation(turn, (60, 60)))
-    doc = transform(doc, [1], scaling(-1, 1, (60, 60))) if mirrored else doc
-    mended = lights.put_right(doc, lights.disagreements(doc))
-    assert lights.disagreements(mended) == []
-
-
-def test_saved_lights_switch_all_of_it():
-    doc = document(disc(1, 60, 60, 40, SEA, Body()), side=SIDE)
-    stage = next(s for s in lights.READY if s.name == "stage")
-    doc = lights.save_lights(doc.with_lights(stage.lights), "opening night")
-    assert doc.lamp_sets[0].lights == stage.lights and doc.lights == stage.lights
-    assert lights.lamp_sets(doc)[0].name == "opening night"
-    assert len(lights.save_lights(doc, "opening night").lamp_sets) == 1
-
-
-def test_looks_scale_to_each_object_and_keep_form_and_paint():
-    small, large = disc(1, 20, 20, 10, SEA), disc(2, 80, 80, 40, solid("#c8402a"), Line(Solid(colour("#000000")), 2.0))
-    doc = looks.give_look(document(small, large, side=160), [1, 2], looks.READY[2])
-    a, b = find(doc, 1), find(doc, 2)
-    depth = [next(i.depth for i in n.recipe if isinstance(i, InnerShadow)) for n in (a, b)]
-    assert depth[1] / depth[0] == pytest.approx(4, rel=0.05)
-    assert a.recipe[0] == SEA and isinstance(b.recipe[1], Line)
-    moved = disc(1, 20, 20, 10, SEA, transform=(2.0, 0.0, 0.0, 2.0, 30.0, 0.0))
-    assert looks.size_of(document(moved, side=160), moved) == pytest.approx(40), "as large as it stands on the sheet"
-    for look in looks.READY:
-        assert np.isfinite(render_float(build(looks.give_look(doc, [1, 2], look)))).all()
-
-
-@pytest.mark.parametrize("kind", variants.KINDS)
-def test_variants_differ_from_one_another(kind):
-    doc = document(
-        disc(1, 60, 60, 40, solid("#c98f35"), Body("ball", "clay"), opacity=0.9), side=SIDE, ground=colour("#7fd0bd")
-    )
-    made = variants.KINDS[kind](doc, [1], None)
-    assert len({name for name, _ in made}) == len(made) >= 6
-    pictures = {render_float(build(d), 0.3).tobytes() for _, d in made}
-    assert len(pictures) >= len(made) - 1
-
-
-def test_rectangles_and_feathers_meet():
-    """A feathered square fades to nothing at its edge and is itself in its middle."""
-    doc = document(Shape(1, "s", RectangleForm(20, 20, 80, 80), (SEA, Feather(6.0))), side=SIDE, ground=None)
-    alpha = render_float(build(doc))[..., 3]
-    assert alpha[60, 60] > 0.99 and alpha[60, 20] < 0.12 and rectangle(0, 0, 1, 1).area() == pytest.approx(1)
-    assert translation(0, 0) == IDENTITY
 
 
 def test_occlusion_is_the_sky_that_a_straight_edge_takes_away():
