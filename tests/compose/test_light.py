@@ -129,6 +129,22 @@ def test_line_blur_of_an_edge_is_the_gaussian_integral_and_leaves_the_other_dire
     assert np.abs(along[40:80] - image[40:80]).max() < 1e-4
 
 
+@pytest.mark.parametrize("angle", [0, 20, 90, 140, -75])
+@pytest.mark.parametrize("sigma", [9.0, 40.0])
+def test_line_blur_of_an_edge_lying_anyhow(sigma, angle):
+    """Across the line's direction an edge becomes the Gaussian integral; along it, it stays where it is."""
+    y, x = np.mgrid[0:480, 0:480] - 239.5
+    turn = math.radians(angle)
+    along, across = x * math.cos(turn) + y * math.sin(turn), y * math.cos(turn) - x * math.sin(turn)
+    near = np.maximum(abs(along), abs(across)) < 100  # further out the picture's own end shows
+    for edge, truth in ((along, 0.5 * (1 + erf(along / sigma / math.sqrt(2)))), (across, np.clip(across + 0.5, 0, 1))):
+        image = np.repeat(np.clip(edge + 0.5, 0, 1).astype(np.float32)[..., None], 4, axis=2)
+        error = np.abs(line_blur(image, sigma, angle)[..., 3] - truth)[near]
+        assert error.mean() < 0.5 / 255  # half the step of 8 bits
+        # where it is turned, two linear interpolations of half a pixel take a good quarter off the edge's last pixel
+        assert error.max() < (2 if edge is along or angle % 90 == 0 else 72) / 255
+
+
 def test_feathering_is_nothing_at_the_edge_and_all_inside():
     image = np.zeros((160, 160, 4), np.float32)
     image[:, 60:] = 1

@@ -290,13 +290,23 @@ class Hand:
 
     # -- checks
 
+    def _state(self) -> str:
+        """What the picture waits for."""
+        link, watch = self.window.link, self.window.link.watch
+        return (
+            f"under way {link._under_way}, pending {link._pending}, to refine {link._refine.isActive()}, images "
+            f"{len(link._images)}, variants {len(link._variants)}, alive {link.client.alive}, refused {watch.refused}, "
+            f"wanted {link._wanted}, reading {self.window.reading.under_way}, in a gesture "
+            f"{self.window.session.history.in_gesture}, times {link.times[-3:]}"
+        )
+
     def settle(self) -> None:
         end = time.monotonic() + _SETTLE
         while not self.window.link.idle or self.window.reading.under_way:
             QApplication.processEvents()
             time.sleep(0.003)
             if time.monotonic() > end:
-                raise Failure("the picture does not come to rest")
+                raise Failure(f"the picture does not come to rest: {self._state()}")
         if self.faults:
             raise Failure(self.faults[0])
 

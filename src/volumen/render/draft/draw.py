@@ -269,7 +269,7 @@ class DraftPainter(Drawer):
             soft = Soft(item.items, one, item.blur, (0.0, 0.0), item.opacity, item.blend, item.clip)
             self._soft(soft)
             return
-        place = self.softener.place(item, max(item.blur, item.feather) * self.scale)
+        place = self.softener.place(item)
         if place is None:
             return
         key = ("layer", id(item), self.view, place)

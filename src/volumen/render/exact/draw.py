@@ -93,7 +93,7 @@ class Painter(Drawer):
 
     def _soft_layer(self, item: Layer) -> None:
         """A layer whose pixels are worked over: blurred, or faded out towards its edge."""
-        place = self.softener.place(item, max(item.blur, item.feather) * self.scale)
+        place = self.softener.place(item)
         if place is None:
             return
         paint = skia.Paint(BlendMode=BLEND[item.blend])

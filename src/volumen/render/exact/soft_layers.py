@@ -16,7 +16,7 @@ from volumen.picture.bounds import REACH, item_box, items_box
 from volumen.picture.instructions import Clip, Item, Layer
 from volumen.render.exact.boxes import PixelBox, intersect, pixel_box, size_of
 from volumen.render.exact.paints import Pixels, float_surface
-from volumen.render.exact.soften import feathered, gaussian_blur, line_blur
+from volumen.render.exact.soften import LONGEST_LINE, feathered, gaussian_blur, line_blur
 
 # Blurs that need more pixels than this are worked out at a lower resolution.
 LARGEST_BLUR = 12_000_000
@@ -41,17 +41,30 @@ class Softener:
         self.scale = mean_scale(view)
         self._draw = draw
 
-    def place(self, item: Layer, sigma: float) -> PixelBox | None:
-        """The pixels that a blurred layer must hold: what it paints, near to where it is seen."""
+    def place(self, item: Layer) -> PixelBox | None:
+        """The pixels that a soft layer must hold: what it paints, near to where it is seen."""
         box, seen = items_box(item.items), item_box(item)
         if box is None or seen is None:
             return None
-        reach = math.ceil(REACH * sigma) + 2
+        x, y = self._reach(item)
         visible = intersect(pixel_box(transform_box(seen, self.view), 1), self.area)
-        wanted = (visible[0] - reach, visible[1] - reach, visible[2] + reach, visible[3] + reach)
-        full = pixel_box(transform_box(box, self.view), reach)
+        wanted = (visible[0] - x, visible[1] - y, visible[2] + x, visible[3] + y)
+        l, t, r, b = pixel_box(transform_box(box, self.view), 0)
+        full = (l - x, t - y, r + x, b + y)
         inside = visible[0] < visible[2] and visible[1] < visible[3] and boxes_meet(full, wanted)
         return intersect(full, wanted) if inside else None
+
+    def _reach(self, item: Layer) -> tuple[int, int]:
+        """How many pixels to the side and up or down a point of a soft layer shows."""
+        reach = REACH * max(item.blur, item.feather) * self.scale
+        if item.blur_angle is None or item.feather > 0:
+            return math.ceil(reach) + 2, math.ceil(reach) + 2
+        reach, along = min(reach, REACH * LONGEST_LINE), math.radians(self._line(item.blur_angle))
+        return math.ceil(abs(reach * math.cos(along))) + 2, math.ceil(abs(reach * math.sin(along))) + 2
+
+    def _line(self, angle: float) -> float:
+        """The direction on the canvas, in degrees, of one on the sheet."""
+        return angle + math.degrees(math.atan2(self.view[1], self.view[0]))
 
     def softened(self, item: Layer, place: PixelBox) -> tuple[Pixels, int, int]:
         """What a layer shows, worked over, and where its first pixel lies; ``place`` holds all that is seen of it."""
@@ -63,8 +76,7 @@ class Softener:
         if item.feather > 0:
             pixels = feathered(pixels, item.feather * self.scale, self.rough)
         else:
-            turn = math.degrees(math.atan2(self.view[1], self.view[0]))
-            pixels = line_blur(pixels, item.blur * self.scale, (item.blur_angle or 0.0) + turn)
+            pixels = line_blur(pixels, item.blur * self.scale, self._line(item.blur_angle or 0.0))
         return pixels, place[0], place[1]
 
     def blurred(
