@@ -26,6 +26,7 @@ from volumen.geometry.winding import evenodd_simplified, simplified
 
 SIZE = 500.0  # operands are brought to this many units first
 MOST_SEGMENTS = 20_000
+MOST_TRIED_AGAIN = 1000  # segments that the engine may fail on once and be given again: it may then take minutes
 _MANY = 12  # areas, above which they are not excluded one after another
 MOST_AREAS = 2000  # each becomes an outline of its own
 MOST_CROSSINGS = 20_000  # the clipper takes seconds over them
@@ -63,7 +64,7 @@ def boolean(a: Path, b: Path, operation: Operation) -> Path:
     wanted = _clipped(first, second, operation, _CHORD)
     if is_tangle([first, second], _FIT):
         return _by_polygons(first, second, operation, 2 * _FIT).transformed(back)
-    for attempt, way in enumerate(_ways()):
+    for attempt, way in enumerate(_ways(_segments(first, second))):
         try:
             result = way(first, second, operation)
         except (PathOpError, RuntimeError, ValueError, IndexError, KeyError):
@@ -93,10 +94,11 @@ def excess(result: Path, wanted: IntPolygons, chord: float) -> float:
     return thick_difference(found, result.evenodd, wanted, True, SLACK) / max(1e-6 * abs(area(wanted)), 0.25)
 
 
-def _ways() -> Iterator[Way]:
+def _ways(segments: int) -> Iterator[Way]:
     yield engine_op
-    yield lambda a, b, op: engine_op(simplified(a), simplified(b), op)
-    yield lambda a, b, op: engine_op(simplified(a), simplified(b).transformed(translation(1 / 1024, 1 / 2048)), op)
+    if segments <= MOST_TRIED_AGAIN:
+        yield lambda a, b, op: engine_op(simplified(a), simplified(b), op)
+        yield lambda a, b, op: engine_op(simplified(a), simplified(b).transformed(translation(1 / 1024, 1 / 2048)), op)
     yield _by_areas
     yield _by_polygons
 
@@ -167,9 +169,13 @@ def cleaned(path: Path) -> Path:
     return evenodd_simplified(plain).transformed(back)
 
 
+def _segments(*paths: Path) -> int:
+    return sum(len(c.points) // 3 for p in paths for c in p.contours)
+
+
 def check_size(*paths: Path) -> None:
     """Refuse outlines that would take minutes: the engine's work grows with the square of its segments."""
-    count = sum(len(c.points) // 3 for p in paths for c in p.contours)
+    count = _segments(*paths)
     if count > MOST_SEGMENTS:
         raise PathOpError(f"the outlines have {count} segments; up to {MOST_SEGMENTS} can be combined")
     if sum(rough_crossings(p) for p in paths) > MOST_CROSSINGS:
