@@ -211,10 +211,11 @@ def test_which_fields_are_whole(kind, field, whole):
 
 def test_every_limit_names_a_field_there_is():
     import volumen.model.nodes as nodes
+    import volumen.model.repeats as repeats
     import volumen.shading.lamp as lamp
     import volumen.shading.paint as paint
 
-    kinds = {k: v for m in (model, nodes, lamp, paint) for k, v in vars(m).items() if isinstance(v, type)}
+    kinds = {k: v for m in (model, nodes, repeats, lamp, paint) for k, v in vars(m).items() if isinstance(v, type)}
     for name, (low, high) in limits.LIMITS.items():
         assert low < high
         kind, _, field = name.rpartition(".")

@@ -14,7 +14,7 @@ from volumen.compose.scene import build
 from volumen.edit import arrange, combine, joining, links, objects
 from volumen.edit.history import LIMIT, History
 from volumen.edit.joining import mapped, turned_round
-from volumen.geometry.affine import IDENTITY, apply, multiply, rotation, scaling, translation
+from volumen.geometry.affine import IDENTITY, apply, mirroring, multiply, rotation, scaling, translation
 from volumen.geometry.primitives import ellipse
 from volumen.geometry.winding import nonzero
 from volumen.model.ingredients import (
@@ -136,17 +136,10 @@ def test_a_carried_paint_is_the_paint_in_its_place(paint, move_name):
 def test_turning_runs_clockwise_and_leaves_its_centre():
     assert apply(rotation(90), (1, 0)) == pytest.approx((0, 1)), "on the sheet, whose y runs down"
     about = (30.0, -12.0)
-    for m in (
-        rotation(37, about),
-        scaling(3, 0.2, about),
-        arrange.mirroring(25, about),
-        arrange.skewing(20, 10, about),
-    ):
+    for m in (rotation(37, about), scaling(3, 0.2, about), mirroring(25, about), arrange.skewing(20, 10, about)):
         assert apply(m, about) == pytest.approx(about)
-    assert apply(arrange.mirroring(90, (10, 0)), (14, 5)) == pytest.approx((6, 5)), (
-        "an upright axis changes left and right"
-    )
-    assert apply(arrange.mirroring(0, (0, 10)), (5, 14)) == pytest.approx((5, 6))
+    assert apply(mirroring(90, (10, 0)), (14, 5)) == pytest.approx((6, 5)), "an upright axis changes left and right"
+    assert apply(mirroring(0, (0, 10)), (5, 14)) == pytest.approx((5, 6))
     assert apply(arrange.skewing(45, 0, (0, 0)), (0, 10)) == pytest.approx((-10, 10)) or apply(
         arrange.skewing(45, 0, (0, 0)), (0, 10)
     ) == pytest.approx((10, 10))

@@ -36,7 +36,8 @@ from volumen.model.ingredients import Fill, Line
 from volumen.model.make import circle, solid
 from volumen.model.nodes import Group, RectangleForm, SegmentForm, Shape
 from volumen.model.tree import find
-from volumen.outline.steps import shown_children, steps_of
+from volumen.outline.making import shown_children
+from volumen.outline.steps import steps_of
 from volumen.shading.mesh import folded, from_paint
 from volumen.shading.paint import Along, Conic, Inward, Linear, MeshPaint, Radial, Solid, colour
 

@@ -19,8 +19,9 @@ from volumen.model.ingredients import Fill, Line, Steps
 from volumen.model.make import circle, corner, path_form, smooth, solid
 from volumen.model.nodes import Group, PathForm, PathRun, RectangleForm, SegmentForm, Shape, StarForm
 from volumen.model.tree import find, walk
+from volumen.outline.making import shown_children
 from volumen.outline.outlines import outline
-from volumen.outline.steps import count_between, shown_children, steps_of
+from volumen.outline.steps import count_between, steps_of
 from volumen.shading.paint import Solid, colour
 
 replace = msgspec.structs.replace

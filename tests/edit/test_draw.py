@@ -15,7 +15,7 @@ from volumen.formats import images, native
 from volumen.formats.check import check
 from volumen.formats.files import FileProblem
 from volumen.geometry import fonts, text
-from volumen.geometry.affine import IDENTITY, multiply, rotation, scaling, translation
+from volumen.geometry.affine import IDENTITY, mirroring, multiply, rotation, scaling, translation
 from volumen.geometry.primitives import ellipse, line_between
 from volumen.geometry.text import Style, along, layout, words
 from volumen.geometry.winding import simplified
@@ -286,7 +286,7 @@ def test_step_copies_close_exactly_and_mirrors_mirror():
     assert multiply(rotation(360 / 7, (100, 100)), last) == pytest.approx(IDENTITY, abs=1e-9)
     row, made = arrange.step_copies(doc, [1], 4, (0, 0), 0.0, (30.0, 0.0))
     assert objects.selection_box(row, [made[-1]])[0] == pytest.approx(180)
-    assert arrange.mirroring(90, (50, 0)) == pytest.approx((-1, 0, 0, 1, 100, 0), abs=1e-9)
+    assert mirroring(90, (50, 0)) == pytest.approx((-1, 0, 0, 1, 100, 0), abs=1e-9)
     slant = arrange.skewing(45, 0, (0, 10))
     assert (slant[0] * 0 + slant[2] * 20 + slant[4]) == pytest.approx(10)
     copied, made = arrange.mirror_copy(doc, [1], 90, (150, 0))

@@ -9,10 +9,10 @@ import pytest
 
 from scenes import disc, document, off, shown, solid
 from volumen.compose.light import light_at, light_of
-from volumen.edit import arrange, combine, joining, links, objects, plain_forms, search
+from volumen.edit import combine, joining, links, objects, plain_forms, search
 from volumen.edit.freeze import freeze
 from volumen.edit.line_outlines import line_to_outline
-from volumen.geometry.affine import translation
+from volumen.geometry.affine import mirroring, translation
 from volumen.geometry.winding import simplified
 from volumen.model.ingredients import (
     Body,
@@ -234,7 +234,7 @@ def test_ends_are_joined_across_shapes_and_halves_weld_on_their_axis():
     left = Shape(
         1, "left", path_form(smooth(60, 20, -50, 0), smooth(60, 120, 50, 0), closed=False), (solid("#2b8577"),)
     )
-    axis = arrange.mirroring(90, (60, 0))
+    axis = mirroring(90, (60, 0))
     doc = document(left, replace(left, id=2, transform=axis))
     joined, made = joining.join_ends(doc, [1, 2])
     run = find(joined, made).form.runs[0]

@@ -7,6 +7,7 @@ from typing import get_args
 import msgspec
 
 from volumen.model import ingredients as model
+from volumen.model.repeats import Grid, Mirror, Ring, Scatter
 from volumen.shading.paint import Colour, Conic, Linear, Solid, Stop, colour
 
 AMBER, INK = colour("#f0ae45"), colour("#20242a")
@@ -17,7 +18,9 @@ SHOWN = {
     model.Line: {"width": 4.0}, model.Adjust: {"hue": 70.0, "chroma": 0.3}, model.Fill: {"opacity": 0.5}, model.Rounding: {"radius": 6.0},
     model.Offset: {"distance": -4.0}, model.Blur: {"size": 2.0}, model.Relief: {"width": 6.0}, model.Steps: {"count": 3},
     model.Rim: {"colour": colour("#c8402a"), "distance": 4.0}, model.Bend: {"amount": 0.3}, model.Thickness: {"width": 5.0},
-    model.OuterGlow: {"size": 5.0}, model.Sliver: {"depth": 6.0},
+    model.OuterGlow: {"size": 5.0}, model.Sliver: {"depth": 6.0}, Ring: {"centre": (62.0, 70.0), "count": 5},
+    Grid: {"across": 2, "down": 2, "x": -6.0, "y": 4.0, "scale": 0.8, "fade": 0.7}, Mirror: {"centre": (70.0, 62.0), "angle": 60.0},
+    Scatter: {"count": 5, "distance": 14.0, "tint": 60.0, "light": 0.2},
 }  # fmt: skip
 KINDS = get_args(model.Ingredient)
 GLOW = (Stop(0.0, AMBER), Stop(1.0, INK))
@@ -32,6 +35,9 @@ MORE = {
     "outer relief": model.Relief("outside", width=5.0, sunk=True), "tube": model.Body("tube", "brass", turn=30.0),
     "clear shadow": model.CastShadow(0.8, colour=Colour(0.5, 0.1, 0.1, 0.5)), "held shadow": model.CastShadow(receivers=(1,)),
     "inner rim": model.Rim(colour("#c8402a"), 4.0, inside=True), "swept": model.Blur(3.0, angle=25.0),
+    "part of a ring": Ring((58.0, 76.0), "angle", angle=40.0, sweep=130.0, upright=True, scale=0.8, spin=20.0, fade=0.6),
+    "gaps in a ring": Ring((60.0, 72.0), count=6, gone=(0, 2), outward=1.0), "fitted row": Grid(3, 1, "fit", 60.0, angle=30.0, stagger=0.5),
+    "strewn along": Scatter("outline", 4, 10.0, added=((30.0, 30.0),), gone=(0,)),
 }  # fmt: skip
 CASES = (*KINDS, *MORE)
 

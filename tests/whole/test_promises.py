@@ -20,8 +20,10 @@ from volumen.formats import native
 from volumen.geometry.affine import multiply, rotation, scaling, translation
 from volumen.model import ingredients as model
 from volumen.model.fitting import fitted
+from volumen.model.ingredients import Body, CastShadow, Sliver
 from volumen.model.nodes import Asset, Group, Image, RectangleForm, Shape, TextForm
-from volumen.model.tree import walk
+from volumen.model.repeats import REPEATS, Repeat, Scatter
+from volumen.model.tree import renumbered, walk
 from volumen.model.validate import validate
 from volumen.shading.lamp import Lamp
 
@@ -45,6 +47,10 @@ def scene(kind, place):
     if place == "group":
         inner = (disc(6, 50, 56, 16), disc(7, 68, 60, 14, solid("#c8402a")))
         target = Group(5, "pair", inner, (i,), lift=5.0)
+    elif isinstance(i, REPEATS) and place not in ("text", "image"):
+        target = repeated_pair(i)
+    if place in ("shape", "group"):
+        pass
     elif place == "text":
         target = Shape(5, "word", TextForm("Bo", size=46, x=32, y=78), (solid("#2b8577"), i), lift=5.0)
     elif place == "image":
@@ -52,7 +58,7 @@ def scene(kind, place):
         target = Image(5, "sketch", native.asset_key(data), 48, 40, (), (i,), translation(36, 38), lift=5.0)
         assets = (Asset(target.asset, data),)
     elif place == "linked":
-        extra = (replace(target, id=8, link=3, transform=translation(24, 26)),)
+        extra = (replace(renumbered(target, 20)[0], link=3, transform=translation(24, 26)),)
         target = replace(target, link=3, transform=translation(-14, -12))
     elif place == "held":
         target, hand = replace(paper, id=4, name="holder", children=(target,)), 4
@@ -65,11 +71,20 @@ def scene(kind, place):
     elif place == "own lamp":
         target = replace(target, own_lamp=Lamp(100.0, 55.0))
     where = find_in(target, 5)
-    fits = not isinstance(where, Image) or not isinstance(i, (*model.FORM, model.Seams, model.Steps, model.Adjust))
-    fits = fits and (isinstance(where, Group) or not isinstance(i, model.Seams | model.Steps))
+    fits = not isinstance(where, Image) or not isinstance(i, (*model.FORM, *model.REPEATING, model.Seams, model.Adjust))
+    fits = fits and (isinstance(where, Group) or not isinstance(i, model.Seams | model.Steps | Repeat))
     fits = fits and not (isinstance(where, Group) and isinstance(i, model.FORM))
     doc = replace(document(paper, *extra, target, side=SIDE), assets=assets, next_id=50)
     return (fitted(doc), hand) if fits else None
+
+
+def repeated_pair(i):
+    """A lit disc and one whose shadow is held to it and which cuts a sliver off it, repeated, within a guide."""
+    shadow = CastShadow(receivers=(6,))
+    first = disc(6, 50, 50, 9, solid("#2b8577"), Body("ball", "brass"), Sliver("shade", other=7))
+    second = disc(7, 56, 54, 6, solid("#c8402a"), shadow, lift=3.0)
+    guides = (disc(9, 60, 60, 40, member=True),) if isinstance(i, Scatter) else ()
+    return Group(5, "pair", (*guides, first, second), (i,), lift=5.0)
 
 
 def find_in(node, node_id):

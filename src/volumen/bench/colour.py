@@ -17,7 +17,7 @@ from volumen.geometry.primitives import ellipse, rectangle
 from volumen.model.ingredients import Fill, Steps
 from volumen.model.make import circle, solid
 from volumen.model.nodes import Document, Group, Shape, Sheet
-from volumen.outline.steps import shown_children
+from volumen.outline.making import shown_children
 from volumen.render.exact.paints import float_surface
 from volumen.shading.mesh import Mesh, bernstein, from_paint, interval, places, straight_of, to_paint, tones
 from volumen.shading.mesh_edit import moved

@@ -143,8 +143,11 @@ class Memo:
         return fitted_span(told, len(known.children), len(children))
 
     def forget(self, gone: Iterable[int]) -> None:
-        """Drop what is remembered of nodes that are no longer in the document."""
+        """Drop what is remembered of nodes that are no longer in the document, and of what was made of them."""
+        gone = list(gone)
         for node_id in gone:
+            if node_id in self.rows:
+                gone += (m.id for c in self.rows[node_id].children if c.id < 0 for m in walk(c))
             for kept in (self.entries, self.rows, self.spans, self.knockouts, self.holes, self.boxes):
                 kept.pop(node_id, None)
 

@@ -25,9 +25,9 @@ from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Document, Group, Image, Node, RectangleForm, Shape
 from volumen.model.tree import chain_to, place_of, walk
 from volumen.outline.boxes import node_box
+from volumen.outline.making import itself
 from volumen.outline.outlines import outline, pieces
 from volumen.outline.silhouettes import rim_items, whole_outline
-from volumen.outline.steps import itself
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import Bitmap, Chunk, Clip, Item, Layer, Picture, Since
 from volumen.picture.shifting import moved_chunk
@@ -81,6 +81,17 @@ class _Composer(TakingOver):
             found = chain[-1] if chain else None
             self.receivers[node_id] = (found, place_of(chain)) if isinstance(found, Shape) else None
         return self.receivers[node_id]
+
+    def note_made(self, node: Node, children: tuple[Node, ...], world: Affine) -> None:
+        if not any(facts_of(n.recipe).refers for n in walk(node)):
+            return
+        stack = [(c, world) for c in children if c.id < 0]
+        while stack:
+            made, parent = stack.pop()
+            place = multiply(parent, made.transform)
+            if isinstance(made, Shape):
+                self.receivers[made.id] = (made, place)
+            stack += [(c, place) for c in made.children]
 
     def composed(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
         world = multiply(parent, node.transform)

@@ -10,7 +10,7 @@ from volumen.compose.light import Light, own_light
 from volumen.compose.memo import Entry, Memo, Siblings, same_light
 from volumen.geometry.affine import Affine
 from volumen.model.nodes import Document, Node
-from volumen.outline.steps import shown_children
+from volumen.outline.making import shown_children
 from volumen.picture.instructions import Chunk
 
 
@@ -30,6 +30,10 @@ class TakingOver(ABC):
     def composed(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
         """The chunks of one node, in the light that shines on it."""
 
+    @abstractmethod
+    def note_made(self, node: Node, children: tuple[Node, ...], world: Affine) -> None:
+        """Told of nodes that are not in the document: copies and steps in a group."""
+
     def children_chunks(self, node: Node, world: Affine) -> list[Chunk]:
         """The chunks of what a node shows of its children, knockouts taken out of what lies beneath them.
 
@@ -38,6 +42,8 @@ class TakingOver(ABC):
         """
         self.signature = hash((self.signature, world))
         children = shown_children(node)
+        if children is not node.children:
+            self.note_made(node, children, world)
         known = self.memo.rows.get(node.id)
         if known is not None and known.alone and known.world == world and known.lit_as(self.light):
             low, end = self.memo.stayed(node, known, children)

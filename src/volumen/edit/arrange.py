@@ -10,7 +10,7 @@ import msgspec
 
 from volumen.edit import objects
 from volumen.edit.objects import duplicate, inner_links, insert, next_name, selection_box, transform
-from volumen.geometry.affine import Affine, Point, multiply, rotation, scaling, translation
+from volumen.geometry.affine import Affine, Point, mirroring, multiply, rotation, scaling, translation
 from volumen.geometry.path import Box
 from volumen.model.lengths import scaled_radii, scaled_recipe
 from volumen.model.nodes import Document, Node, Shape
@@ -61,11 +61,6 @@ def distribute(
     for shift, (_, node_id) in zip(shifts, boxes, strict=True):
         document = transform(document, [node_id], translation(shift, 0) if k == 0 else translation(0, shift))
     return document
-
-
-def mirroring(angle: float, about: Point) -> Affine:
-    """The map that mirrors at a line through ``about`` at ``angle`` degrees (90 is upright)."""
-    return multiply(rotation(angle, about), multiply(scaling(1, -1, about), rotation(-angle, about)))
 
 
 def skewing(across: float, down: float, about: Point) -> Affine:

@@ -51,9 +51,9 @@ from volumen.model.nodes import CombinedForm, Document, Group, Image, Node, Path
 from volumen.model.recolour import paint_with, shifted, stops_with
 from volumen.model.tree import chain_to, find, painted_children, replace_nodes, top_level, update_nodes, walk, world_of
 from volumen.outline.forms import path_form
+from volumen.outline.making import itself, repeats_of, shared_ingredients, shown_children
 from volumen.outline.outlines import form_changes, outline, pieces
 from volumen.outline.silhouettes import rim_items, whole_outline
-from volumen.outline.steps import itself, shared_ingredients, shown_children, steps_of
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import Item, Soft
 from volumen.shading.lamp import shadow_factor
@@ -76,7 +76,7 @@ def freeze(document: Document, ids: Iterable[int]) -> Frozen:
     told: list[str] = []
     order = []
     for node_id in top_level(document, ids):
-        above = next((p for p in chain_to(document, node_id)[:-1] if steps_of(p) or shared_ingredients(p)), None)
+        above = next((p for p in chain_to(document, node_id)[:-1] if repeats_of(p) or shared_ingredients(p)), None)
         if above is not None:
             told.append(f"what lies in '{above.name}' is made by it: freeze that group instead")
         else:
@@ -181,7 +181,7 @@ class _Freezer(NodeMaker):
         own = itself(node)
         shown = shown_children(node)
         known = {c.id for c in shown}
-        hidden = tuple(c for c in node.children if c.id not in known)
+        hidden = tuple(c for c in node.children if c.id not in known and not c.visible and not c.member)
         children: list[Node] = []
         for child in (*hidden, *shown):
             frozen = self.node(child, multiply(around.world, child.transform))

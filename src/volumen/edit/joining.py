@@ -7,10 +7,9 @@ from collections.abc import Iterable
 
 import msgspec
 
-from volumen.edit.arrange import mirroring
 from volumen.edit.objects import delete
 from volumen.edit.plain_forms import plain_shape
-from volumen.geometry.affine import Affine, Point, apply, invert, mean_scale, multiply
+from volumen.geometry.affine import Affine, Point, apply, invert, mean_scale, mirroring, multiply
 from volumen.model.nodes import Document, PathForm, PathPoint, PathRun, Shape
 from volumen.model.tree import find, update_nodes, world_of
 

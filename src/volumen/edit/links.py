@@ -5,13 +5,14 @@ Every edit is followed up once: what it changed in one of several linked objects
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 import msgspec
 
 from volumen.edit.arrange import step_copies
 from volumen.edit.objects import duplicate
 from volumen.geometry.affine import Point
+from volumen.model.catalogue.ingredients import with_references
 from volumen.model.nodes import Document, Group, Node, Shape
 from volumen.model.tree import changed_nodes, find, renumbered, replace_nodes, update_nodes, walk
 
@@ -102,8 +103,16 @@ def _like(document: Document, source: Node, targets: Iterable[Node]) -> tuple[Do
     following = document.next_id
     changes: dict[int, Node | None] = {}
     for target in targets:
-        changes[target.id], following = _as(source, target, following)
+        made, following = _as(source, target, following)
+        ids = {a.id: b.id for a, b in zip(walk(source), walk(made), strict=True)}
+        changes[target.id] = _referring(made, ids)
     return replace(document, next_id=following), changes
+
+
+def _referring(node: Node, ids: Mapping[int, int]) -> Node:
+    """A branch that refers to its own nodes where the one that it is like refers to its own."""
+    children = tuple([_referring(c, ids) for c in node.children])
+    return replace(node, recipe=tuple([with_references(i, ids) for i in node.recipe]), children=children)
 
 
 def _as(source: Node, target: Node, following: int) -> tuple[Node, int]:

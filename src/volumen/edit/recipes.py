@@ -53,7 +53,7 @@ def without_light(document: Document, ids: Iterable[int]) -> Document:
     """All that is not form, fill or line switched off."""
 
     def change(recipe: Recipe) -> Recipe:
-        return tuple(i if row_of(i).heading in ("Form", "Surface") else replace(i, on=False) for i in recipe)
+        return tuple(i if row_of(i).heading in ("Repeat", "Form", "Surface") else replace(i, on=False) for i in recipe)
 
     return set_recipe(document, ids, change)
 

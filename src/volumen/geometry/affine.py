@@ -44,6 +44,11 @@ def rotation(degrees: float, about: Point = (0.0, 0.0)) -> Affine:
     return (c, s, -s, c, x - c * x + s * y, y - s * x - c * y)
 
 
+def mirroring(angle: float, about: Point) -> Affine:
+    """The map that mirrors at a line through ``about`` at ``angle`` degrees (90 is upright)."""
+    return multiply(rotation(angle, about), multiply(scaling(1, -1, about), rotation(-angle, about)))
+
+
 def determinant(m: Affine) -> float:
     """The area that a map makes of one, below zero for one that mirrors."""
     return m[0] * m[3] - m[1] * m[2]

@@ -15,6 +15,7 @@ from volumen.geometry.ease import EVEN, Ease
 from volumen.geometry.engine import Cap, Join
 from volumen.geometry.widths import Profile
 from volumen.model.points import PathRun
+from volumen.model.repeats import REPEATS, Repeat
 from volumen.shading.bodies import BodyKind
 from volumen.shading.lamp import Lights
 from volumen.shading.paint import Colour, Paint, ReliefPlace, ReliefProfile, Stop
@@ -359,10 +360,11 @@ LightIngredient = (
 )
 FinishIngredient = Blur | Feather | Speckle | Adjust | Rim | Seams
 FormChange = Rounding | Offset | Bend | Thickness
-Ingredient = FormChange | Steps | Fill | Line | LightIngredient | FinishIngredient
+Ingredient = FormChange | Steps | Repeat | Fill | Line | LightIngredient | FinishIngredient
 Recipe = tuple[Ingredient, ...]
 
 FORM = (Rounding, Offset, Bend, Thickness)
+REPEATING = (Steps, *REPEATS)  # what shows more than a group holds
 LOOK = (Fill, Line, Body, Sliver, InnerShadow, InnerGlow, Relief)  # what a shape shows on its own outline
 
 

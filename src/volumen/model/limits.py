@@ -14,6 +14,7 @@ MAX_ID = 10**9  # leaves room for new ones
 
 MAX_DEPTH = 100  # levels of the tree: walks are recursive
 MAX_NODES = 50_000  # all are shown in the pile and looked at by each build
+MAX_DRAWN = 100_000  # pieces with all copies counted: a second of composing
 MAX_JSON = 64 * 2**20  # bytes of the document as text, without its pictures: two seconds of reading
 MAX_ASSETS = 192 * 2**20  # bytes of all placed pictures
 MAX_FILE = MAX_JSON + MAX_ASSETS + 2**20  # the archive holds both, and is never larger than what it holds
@@ -24,7 +25,7 @@ MOST_ENTRIES: dict[str, int] = {
     "recipe": 200, "stops": 500, "receivers": 500, "dashes": 100, "Line.profile": 1000, "Thickness.profile": 1000,
     "WidthProfile.profile": 1000, "Bend.cage": 64, "own": 20_000, "runs": 20_000, "PathRun.points": 100_000,
     "MeshPaint.points": 40_000, "guides": 1000, "profiles": 500, "assets": 500, "swatches": 4096, "gradients": 1000,
-    "looks": 500, "lamp_sets": 200, "materials": 500,
+    "looks": 500, "lamp_sets": 200, "materials": 500, "gone": 10_000, "added": 5000,
 }  # fmt: skip
 
 _SHARE = (0.0, 1.0)
@@ -43,6 +44,12 @@ LIMITS: dict[str, tuple[float, float]] = {
     "Rounding.radius": _LENGTH, "Offset.distance": (-MAX_LENGTH, MAX_LENGTH), "Thickness.width": _LENGTH,
     "Bend.count": (0.0, 1000.0),
     "Steps.count": (0, 500), "Steps.distance": (0.1, MAX_LENGTH), "Steps.shift": (-1.0, 1.0),
+    "Ring.count": (1, 2000), "Ring.angle": (-360.0, 360.0), "Ring.sweep": (-360.0, 360.0),
+    "Grid.across": (1, 2000), "Grid.down": (1, 2000), "Grid.x": (-MAX_LENGTH, MAX_LENGTH),
+    "Grid.y": (-MAX_LENGTH, MAX_LENGTH), "Grid.stagger": (-1.0, 1.0), "fade": _SHARE,
+    "Ring.scale": (0.01, 10.0), "Grid.scale": (0.01, 10.0), "Ring.outward": (-MAX_LENGTH, MAX_LENGTH),
+    "Scatter.count": (0, 5000), "Scatter.distance": _LENGTH, "Scatter.smallest": (0.01, 100.0),
+    "Scatter.largest": (0.01, 100.0), "Scatter.tint": (0.0, 180.0), "Scatter.light": _SHARE,
     "Line.width": _LENGTH, "Line.miter": (1.0, 1000.0),
     "Body.strength": (0.0, 100.0), "Body.roundness": (0.0, 100.0), "Body.bounce": (0.0, 100.0),
     "Sliver.depth": (-MAX_LENGTH, MAX_LENGTH), "Sliver.feather": _LENGTH, "Sliver.min_area": (0.0, MAX_NUMBER),

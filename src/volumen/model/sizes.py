@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from math import prod
 from typing import NamedTuple
 
 import msgspec
 
 from volumen.model import limits
 from volumen.model.nodes import Document, Group, Node
+from volumen.model.repeats import REPEATS, most_copies
 from volumen.model.tree import with_children
 
 _encode = msgspec.json.Encoder().encode
@@ -20,11 +22,17 @@ class DocumentError(ValueError):
 
 
 class Size(NamedTuple):
-    """A node with all that it holds: levels, nodes, and bytes as JSON."""
+    """A node with all that it holds: levels, nodes, bytes as JSON, and nodes that are drawn, copies counted."""
 
     depth: int
     nodes: int
     bytes: int
+    drawn: int
+
+
+def _times(node: Node) -> int:
+    """How many times at most a group shows what it holds."""
+    return prod(most_copies(i) for i in node.recipe if isinstance(i, REPEATS) and i.on)
 
 
 class Sizes:
@@ -43,6 +51,8 @@ class Sizes:
             raise DocumentError(f"objects would be nested deeper than {limits.MAX_DEPTH} levels")
         if size.nodes > limits.MAX_NODES:
             raise DocumentError(f"there would be more than {limits.MAX_NODES:,} objects")
+        if size.drawn > limits.MAX_DRAWN:
+            raise DocumentError(f"there would be more than {limits.MAX_DRAWN:,} pieces to draw, with all copies")
         rest = len(_encode(msgspec.structs.replace(document, root=_bare, assets=())))
         if size.bytes + rest > limits.MAX_JSON:
             raise DocumentError(f"the artwork would be larger than {limits.MAX_JSON >> 20} MB; simplify or split it")
@@ -59,6 +69,7 @@ class Sizes:
             1 + max((s.depth for s in inner), default=0),
             1 + sum(s.nodes for s in inner),
             own + sum(s.bytes for s in inner),
+            _times(node) * (1 + sum(s.drawn for s in inner)),
         )
         self._known[id(node)] = (node, size)
         return size

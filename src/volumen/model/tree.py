@@ -230,9 +230,16 @@ def members(node: Node) -> tuple[Node, ...]:
     return tuple(c for c in node.children if c.member)
 
 
+def guides(node: Node) -> tuple[Node, ...]:
+    """The children of a group that guide its repeats, and are not painted."""
+    return tuple(c for c in node.children if c.member) if isinstance(node, Group) else ()
+
+
 def painted_children(node: Node) -> tuple[Node, ...]:
-    """The children that are painted: a group's, or those held inside a shape."""
-    if isinstance(node, Shape) and isinstance(node.form, CombinedForm):
+    """The children that are painted: a group's without its guides, or those held inside a shape."""
+    if isinstance(node, Group) and not any(c.member for c in node.children):
+        return node.children
+    if isinstance(node, Group) or isinstance(node.form if isinstance(node, Shape) else None, CombinedForm):
         return tuple(c for c in node.children if not c.member)
     return node.children
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from volumen.geometry.affine import IDENTITY, Affine, multiply
 from volumen.geometry.path import Box, Path, transform_box, union_box
 from volumen.model.nodes import Image, Node, Shape
+from volumen.outline.making import shown_children
 from volumen.outline.outlines import outline
-from volumen.outline.steps import shown_children
 
 
 def _placed_box(path: Path, world: Affine) -> Box | None:

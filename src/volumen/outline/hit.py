@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import takewhile
+
 import numpy as np
 
 from volumen.geometry.affine import Affine, Floats, Point, apply, invert, mean_scale, multiply
@@ -11,6 +13,7 @@ from volumen.geometry.path import Box, boxes_meet, grow_box, in_box, transform_b
 from volumen.model.ingredients import Body, Fill, Line
 from volumen.model.nodes import Document, Group, Image, Node, Shape
 from volumen.model.tree import chain_to, members, painted_children, place_of
+from volumen.outline.making import shown_children
 from volumen.outline.outlines import member_path, outline, pieces
 
 
@@ -35,14 +38,14 @@ def hit_member(document: Document, node_id: int, at: Point) -> int | None:
 
 
 def _hit(parent: Node, world: Affine, at: Point, slack: float, only: tuple[Node, ...] | None = None) -> list[int]:
-    for node in reversed(parent.children if only is None else only):
+    for node in reversed(shown_children(parent) if only is None else only):
         if not node.visible or node.locked:
             continue
         m = multiply(world, node.transform)
         if isinstance(node, Group):
             inner = _hit(node, m, at, slack)
             if inner:
-                return [node.id, *inner]
+                return [node.id, *takewhile(lambda i: i >= 0, inner)]  # of what is made, what makes it is hit
         elif isinstance(node, Image):
             inverse = invert(m)
             if inverse is not None and in_box((0.0, 0.0, node.width, node.height), *apply(inverse, at)):
@@ -99,7 +102,7 @@ def touches(node: Node, parent: Affine, frame: Box) -> bool:
         return boxes_meet(transform_box((0.0, 0.0, node.width, node.height), world), frame)
     if isinstance(node, Shape):
         return _shape_touches(node, world, frame)
-    return any(touches(c, world, frame) for c in node.children)
+    return any(touches(c, world, frame) for c in shown_children(node))
 
 
 def _shape_touches(node: Shape, world: Affine, frame: Box) -> bool:

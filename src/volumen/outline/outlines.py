@@ -17,6 +17,7 @@ from volumen.model.tree import members
 from volumen.outline.changes import changed
 from volumen.outline.forms import source_outline
 from volumen.outline.lines import line_outline
+from volumen.outline.making import shown_children
 
 replace = msgspec.structs.replace
 # Values keep what their keys name by identity, so an id cannot be reused while it is listed.
@@ -95,7 +96,7 @@ def member_path(node: Node, parent: Affine) -> Path:
         return Path()
     world = multiply(parent, node.transform)
     if isinstance(node, Group):
-        return _one_area([p for c in node.children if (p := member_path(c, world))]).transformed(node.transform)
+        return _one_area([p for c in shown_children(node) if (p := member_path(c, world))]).transformed(node.transform)
     path = outline(node, world)
     lines = [i for i in node.recipe if isinstance(i, Line) and i.on and i.width > 0]
     filled = any(isinstance(i, Fill | Body) and i.on for i in node.recipe)

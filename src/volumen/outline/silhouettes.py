@@ -13,12 +13,12 @@ from volumen.geometry.engine import PathOpError, outline_of_line
 from volumen.geometry.offset import offset
 from volumen.geometry.path import Path
 from volumen.geometry.winding import united
-from volumen.model.ingredients import Body, Fill, Line, Rim, Steps
+from volumen.model.ingredients import REPEATING, Body, Fill, Line, Rim
 from volumen.model.nodes import Image, Node, Shape
 from volumen.outline.derived import derived
 from volumen.outline.lines import line_item
+from volumen.outline.making import shown_children
 from volumen.outline.outlines import outline, pieces
-from volumen.outline.steps import shown_children
 from volumen.picture.instructions import FillPath, Item, StrokePath
 from volumen.shading.paint import Colour, Solid
 
@@ -136,7 +136,7 @@ def whole_outline(node: Node, world: Affine) -> Path:
     hit = _wholes.get(key)
     if hit is not None:
         return hit
-    kept = tuple(i for i in node.recipe if isinstance(i, Steps))
+    kept = tuple(i for i in node.recipe if isinstance(i, REPEATING))
     alone = msgspec.structs.replace(node, transform=IDENTITY, recipe=kept, visible=True)
     try:
         path = silhouette_path(alone, IDENTITY)

@@ -16,12 +16,12 @@ from volumen.geometry.correspondence import Match, match
 from volumen.geometry.curve import Ruler, ruler
 from volumen.geometry.ease import eased
 from volumen.geometry.path import Path
-from volumen.model.ingredients import Body, Fill, Ingredient, Line, Recipe, Steps, without_form_changes
+from volumen.model.ingredients import REPEATING, Fill, Ingredient, Line, Recipe, Steps, without_form_changes
 from volumen.model.lengths import carried_recipe, lift_on_sheet
 from volumen.model.nodes import Group, Image, Node, Shape
 from volumen.model.points import PathRun
-from volumen.model.tree import painted_children
 from volumen.outline.forms import path_form, run_contour
+from volumen.outline.making import made_id, makes
 from volumen.outline.outlines import outline, remember_source
 from volumen.shading.between import between, mixed, mixed_colour
 from volumen.shading.paint import Colour, face_colour
@@ -30,7 +30,6 @@ replace = msgspec.structs.replace
 MOST = 500
 STEP_DIFFERENCE = 0.5  # CIEDE2000 between neighbours that no eye tells apart
 OUTPUT_DPI = 300.0
-_made: Cache[tuple[Node, ...]] = Cache("children with steps")
 _matches: Cache[Match] = Cache("matched outlines")
 
 
@@ -41,68 +40,28 @@ def steps_of(node: Node) -> Steps | None:
     return next((i for i in node.recipe if isinstance(i, Steps) and i.on), None)
 
 
-def shown_children(node: Node) -> tuple[Node, ...]:
-    """The children that are painted, with the steps between them, and with what acts on each of them."""
-    steps = steps_of(node)
-    shared = shared_ingredients(node)
-    if not shared and (steps is None or len(node.children) < 2):
-        return painted_children(node)
-    key = (steps, shared, tuple(id(c) for c in node.children), node.id)
-    hit = _made.get(key)
-    if hit is not None:
-        return hit
-    made = _expanded(node, steps) if steps is not None and len(node.children) > 1 else painted_children(node)
-    if shared:
-        made = tuple(replace(c, recipe=(*c.recipe, *_for_child(c, shared))) for c in made)
-    return _made.put(key, node.children, made)
-
-
-def _for_child(child: Node, shared: Recipe) -> Recipe:
-    """What acts on each child of a group goes on inward where the child is a group and it is a body: bodies want
-    outlines and colours of their own."""
-    if not isinstance(child, Group):
-        return shared
-    return tuple(replace(i, each=True) if isinstance(i, Body) else i for i in shared)
-
-
-def itself(node: Shape | Group) -> Shape | Group:
-    """A node without what acts on each of its children instead."""
-    if not shared_ingredients(node):
-        return node
-    return replace(node, recipe=tuple(i for i in node.recipe if not getattr(i, "each", False)))
-
-
-def shared_ingredients(node: Node) -> Recipe:
-    """What of a group's recipe acts on each of its children instead of the group as one."""
-    if not isinstance(node, Group):
-        return ()
-    return tuple(replace(i, each=False) for i in node.recipe if getattr(i, "each", False) and i.on)
-
-
-def _expanded(node: Node, steps: Steps) -> tuple[Node, ...]:
-    members = [c for c in node.children if c.visible and not isinstance(c, Image)]
+@makes(Steps)
+def with_steps(nodes: tuple[Node, ...], steps: Steps, group: Group, rank: int) -> tuple[Node, ...]:
+    """Some nodes with the steps between them."""
+    members = [c for c in nodes if c.visible and not isinstance(c, Image)]
+    if len(members) < 2:
+        return nodes
     out: list[Node] = []
-    number = 0
     for k, (a, b) in enumerate(zip(members, members[1:], strict=False)):
         out.append(a)
         count = count_between(a, b, steps)
         course = _course(a, b, steps.spine, k / (len(members) - 1), (k + 1) / (len(members) - 1))
         for n in range(1, count + 1):
-            number += 1
             step = _step(a, b, n / (count + 1), steps, course)
             if step is not None:
-                out.append(_renumbered(step, -(node.id * 1_000_000 + number * 1000))[0])
+                out.append(_numbered(step, made_id(group.id, rank, k, n)))
     return (*out, *members[-1:])
 
 
-def _renumbered(node: Node, first: int) -> tuple[Node, int]:
+def _numbered(node: Node, own: int) -> Node:
     """Ids below zero, so that no step is taken for a node of the document."""
-    own, first = first, first - 1
-    children = []
-    for child in node.children:
-        made, first = _renumbered(child, first)
-        children.append(made)
-    return replace(node, id=own, children=tuple(children)), first
+    children = tuple(_numbered(c, made_id(own, k)) for k, c in enumerate(node.children))
+    return replace(node, id=own, children=children)
 
 
 def count_between(a: Node, b: Node, steps: Steps) -> int:
@@ -234,7 +193,7 @@ def _mixed_recipe(a: Recipe, b: Recipe, t: float) -> Recipe:
 
 
 def _faded(i: Ingredient, share: float) -> Ingredient | None:
-    if isinstance(i, Steps):
+    if isinstance(i, REPEATING):
         return None
     if hasattr(i, "opacity"):
         return replace(i, opacity=i.opacity * share)

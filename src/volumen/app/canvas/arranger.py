@@ -7,7 +7,7 @@ from volumen.app.canvas.tools.move import MoveTool
 from volumen.app.state.session import Session
 from volumen.edit import arrange, links, objects
 from volumen.edit.arrange import Axis, Edge
-from volumen.geometry.affine import Affine, Point, mean_scale
+from volumen.geometry.affine import Affine, Point, mean_scale, mirroring
 from volumen.geometry.path import Box
 
 ALIGN_TO = ("the selection", "the first chosen", "the sheet")
@@ -56,7 +56,7 @@ class Arranger:
             self.session.apply("mirrored copy", document)
             self.session.select(made)
         else:
-            self.transform("mirror", arrange.mirroring(angle, about))
+            self.transform("mirror", mirroring(angle, about))
 
     def target_box(self, to: str) -> tuple[Box | None, int | None]:
         """The box to align with, and the object that stays."""

@@ -16,6 +16,7 @@ from volumen.geometry.snap import SnapField
 from volumen.model.nodes import Document, GuideCircle, GuideLine, Node, Shape
 from volumen.model.tree import painted_children
 from volumen.outline.boxes import node_box
+from volumen.outline.making import shown_children
 from volumen.outline.outlines import outline
 
 RULER = 20  # pixels
@@ -28,7 +29,8 @@ def field_of(document: Document, without: set[int]) -> SnapField:
     boxes: list[Box] = []
 
     def visit(node: Node, parent: Affine) -> None:
-        for child in painted_children(node):
+        held = any(c.id in without for c in node.children)  # then its copies move with it
+        for child in painted_children(node) if held else shown_children(node):
             if not child.visible or child.id in without or len(outlines) > _MOST_OUTLINES:
                 continue
             world = multiply(parent, child.transform)

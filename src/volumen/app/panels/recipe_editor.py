@@ -11,10 +11,12 @@ from volumen.edit import recipes
 from volumen.edit.adding import add_to_see, fit_bodies
 from volumen.edit.looks import add_pair
 from volumen.edit.placing import laid_ingredient, own_box, sheet_recipe
+from volumen.edit.repeats import repeat
 from volumen.geometry.affine import mean_scale
 from volumen.model.ingredients import Fill, Ingredient, Line, Recipe
 from volumen.model.lengths import is_length
 from volumen.model.nodes import Node, Shape
+from volumen.model.repeats import REPEATS, Repeat
 from volumen.model.tree import find, walk, world_of
 from volumen.outline.outlines import outline
 
@@ -159,6 +161,9 @@ class RecipeEditor:
         if not nodes:
             self.session.say("select an object first")
             return
+        if isinstance(ingredient, REPEATS):
+            self._repeat(ingredient)
+            return
         if not any(recipes.fits(n, ingredient) for n in nodes):
             self.session.say("a group has no outline of its own: add this to the shapes in it")
             return
@@ -167,6 +172,18 @@ class RecipeEditor:
         self.open_kinds = {(type(ingredient), sum(type(i) is type(ingredient) for i in nodes[0].recipe))}
         give = recipes.add if as_it_is else add_to_see
         self.session.apply("add ingredient", give(self.session.document, self.session.selection, ingredient))
+
+    def _repeat(self, ingredient: Repeat) -> None:
+        """Let a repeat show the selection several times, as one group, and open its card."""
+        document, holder = repeat(self.session.document, self.session.selection, ingredient)
+        if holder is None:
+            self.session.say("there is nothing in it to repeat")
+            return
+        group = find(document, holder)
+        rank = sum(type(i) is type(ingredient) for i in group.recipe) - 1 if group is not None else 0
+        self.open_kinds = {(type(ingredient), rank)}
+        self.session.apply("repeat", document)
+        self.session.select([holder])
 
     def add_pair(self, pair: Recipe) -> None:
         """Add ingredients that go together to all selected objects."""

@@ -123,14 +123,20 @@ class RecipePanel(QScrollArea):
         self.verticalScrollBar().setValue(at)
 
     def _build_cards(self, column: QVBoxLayout, nodes: list[Node]) -> None:
+        recipe = nodes[0].recipe
+        if any(row_of(i).heading == "Repeat" for i in recipe):
+            column.addSpacing(4)
+            column.addWidget(heading_label("REPEAT"))
+            for index, ingredient in enumerate(recipe):
+                if row_of(ingredient).heading == "Repeat":
+                    self._add_card(column, index, ingredient)
         column.addSpacing(4)
         column.addWidget(heading_label("FORM"))
         column.addWidget(self._form_card(nodes[0]))
-        recipe = nodes[0].recipe
         for index, ingredient in enumerate(recipe):
             if row_of(ingredient).heading == "Form":
                 self._add_card(column, index, ingredient)
-        for heading in HEADINGS[1:]:
+        for heading in HEADINGS[2:]:
             if heading != "Finish" and not any(row_of(i).heading == heading for i in recipe):
                 continue
             column.addSpacing(4)

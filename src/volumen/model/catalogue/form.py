@@ -1,4 +1,4 @@
-"""The rows of form changes and of stepped blends."""
+"""The rows of form changes."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ from volumen.model.catalogue.rows import (
     CAPS,
     JOINS,
     Choice,
-    Easing,
     IngredientRow,
     Number,
     Offer,
@@ -16,7 +15,7 @@ from volumen.model.catalogue.rows import (
     share,
     short,
 )
-from volumen.model.ingredients import Bend, Offset, Rounding, Steps, Thickness
+from volumen.model.ingredients import Bend, Offset, Rounding, Thickness
 
 FORM_CHANGES: tuple[IngredientRow, ...] = (
     IngredientRow(
@@ -84,26 +83,5 @@ FORM_CHANGES: tuple[IngredientRow, ...] = (
         part="form",
         lengths=("width",),
         holders=("shape",),
-    ),
-    IngredientRow(
-        Steps,
-        "Stepped blend",
-        "layers-2",
-        "Form",
-        "steps",
-        (
-            Choice("mode", "steps by", ("count", "distance", "smooth")),
-            Number("count", "count", 0, 60, "", 1, 0, 500),
-            Number("distance", "distance", 1, 100, "", 1, 0.1),
-            Easing("spacing", "spacing"),
-            Easing("colour_spacing", "colours"),
-            Number("shift", "match", -0.5, 0.5, " %", 100, -1, 1),
-            Switch("turn", "turn along the spine"),
-        ),
-        (),
-        lambda i: f"{i.count} steps" if i.mode == "count" else i.mode,
-        part="form",
-        lengths=("distance",),
-        holders=("group",),
     ),
 )

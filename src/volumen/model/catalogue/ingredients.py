@@ -9,11 +9,12 @@ from msgspec.structs import replace
 from volumen.model.catalogue.finish import FINISH
 from volumen.model.catalogue.form import FORM_CHANGES
 from volumen.model.catalogue.light import LIGHT
+from volumen.model.catalogue.repeats import REPEATING
 from volumen.model.catalogue.rows import IngredientRow, Offer, Place
 from volumen.model.catalogue.surface import SURFACE
 from volumen.model.ingredients import Ingredient
 
-INGREDIENTS: tuple[IngredientRow, ...] = (*FORM_CHANGES, *SURFACE, *LIGHT, *FINISH)
+INGREDIENTS: tuple[IngredientRow, ...] = (*REPEATING, *FORM_CHANGES, *SURFACE, *LIGHT, *FINISH)
 INGREDIENT_ROWS: dict[type, IngredientRow] = {row.kind: row for row in INGREDIENTS}
 OFFERS: tuple[tuple[Offer, IngredientRow], ...] = tuple((o, row) for row in INGREDIENTS for o in row.offers)
 

@@ -72,7 +72,7 @@ class Easing:
 @dataclass(frozen=True, slots=True)
 class Special:
     """A control with a widget of its own: ``paint``, ``materials``, ``receivers``, ``other``, ``dashes``, ``profile``,
-    ``colour``, ``light``, ``shade``, ``glow``, ``fit``."""
+    ``colour``, ``light``, ``shade``, ``glow``, ``fit``, ``centre``, ``radius``."""
 
     kind: str
 
@@ -86,11 +86,11 @@ CAPS = Choice("cap", "ends", ("butt", "round", "square"))
 
 # -- rows
 
-Heading = Literal["Form", "Surface", "Light", "Finish"]
-HEADINGS: tuple[Heading, ...] = ("Form", "Surface", "Light", "Finish")
-# Where it acts, back to front: on the outline; between the members of a group; behind the outline; as a rim behind it;
+Heading = Literal["Repeat", "Form", "Surface", "Light", "Finish"]
+HEADINGS: tuple[Heading, ...] = ("Repeat", "Form", "Surface", "Light", "Finish")
+# Where it acts, back to front: on the outline; on what a group shows; behind the outline; as a rim behind it;
 # as a paint of it; over its paints; on all that is shown.
-Place = Literal["form", "steps", "behind", "rim", "paint", "over", "finish"]
+Place = Literal["form", "repeat", "behind", "rim", "paint", "over", "finish"]
 Part = Literal["form", "paint", "line", "light", "finish"]
 Holder = Literal["shape", "group", "image"]
 

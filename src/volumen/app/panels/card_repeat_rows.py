@@ -1,0 +1,99 @@
+"""Rows of the cards of repeats: the centre, as it is on the sheet, and how far what is repeated stands from it."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtWidgets import QHBoxLayout
+
+from volumen.app.panels.slot import IngredientSlot
+from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.rows import labelled
+from volumen.app.widgets.slider import SliderRow
+from volumen.geometry.affine import IDENTITY, Affine, Point, apply, invert, mean_scale
+from volumen.model.limits import MAX_LENGTH
+from volumen.model.nodes import Group
+from volumen.model.tree import world_of
+from volumen.outline.making import shown_before
+from volumen.outline.repeats import box_of
+
+
+def _place(slot: IngredientSlot) -> Affine:
+    node = slot.session.first
+    return world_of(slot.session.document, node.id) if node is not None else IDENTITY
+
+
+def _centre(slot: IngredientSlot) -> Point:
+    """The centre on the sheet."""
+    return apply(_place(slot), getattr(slot.ingredient, "centre", (0.0, 0.0)))
+
+
+def centre_row(slot: IngredientSlot) -> QHBoxLayout:
+    """Two fields for the centre."""
+    line = labelled("centre")
+    fields = []
+    for k, axis in enumerate("xy"):
+        field = NumberField(f"centre {axis}", step=1, low=-MAX_LENGTH, high=MAX_LENGTH)
+
+        def moved(value: float, k: int = k) -> Point:
+            x, y = _centre(slot)
+            at = (value, y) if k == 0 else (x, value)
+            return apply(invert(_place(slot)) or IDENTITY, at)
+
+        field.preview.connect(lambda v, to=moved: slot.preview(centre=to(v)))
+        field.done.connect(lambda v, to=moved: slot.change("change centre", centre=to(v)))
+        field.refused.connect(slot.session.say)
+        fields.append(field)
+        line.addWidget(field, 1)
+
+    def update() -> None:
+        for field, value in zip(fields, _centre(slot), strict=True):
+            field.show_value(value)
+
+    slot.updates.append(update)
+    return line
+
+
+def _from_centre(slot: IngredientSlot) -> tuple[Point, Point, float] | None:
+    """The middle of what is repeated and the way from it to the centre, in the group's coordinates; its units' scale."""
+    node = slot.session.first
+    box = box_of(shown_before(node, slot.index)) if isinstance(node, Group) else None
+    if box is None:
+        return None
+    middle = ((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
+    x, y = getattr(slot.ingredient, "centre", middle)
+    return middle, (x - middle[0], y - middle[1]), mean_scale(_place(slot)) or 1.0
+
+
+def radius_row(slot: IngredientSlot) -> SliderRow:
+    """How far what is repeated stands from the centre: the centre moves, what was drawn stays."""
+    row = SliderRow("radius", 0, 300, "", 1.0, 0.0, MAX_LENGTH)
+
+    def centre(radius: float) -> Point | None:
+        found = _from_centre(slot)
+        if found is None:
+            return None
+        (mx, my), (dx, dy), scale = found
+        away = math.hypot(dx, dy)
+        ux, uy = (dx / away, dy / away) if away > 1e-9 else (0.0, 1.0)
+        return mx + ux * radius / scale, my + uy * radius / scale
+
+    def preview(radius: float) -> None:
+        if (at := centre(radius)) is not None:
+            slot.preview(centre=at)
+
+    def done(radius: float) -> None:
+        if (at := centre(radius)) is not None:
+            slot.change("change radius", centre=at)
+
+    row.preview.connect(preview)
+    row.done.connect(done)
+    row.number.refused.connect(slot.session.say)
+
+    def update() -> None:
+        found = _from_centre(slot)
+        if found is not None:
+            row.show_value(math.hypot(*found[1]) * found[2], False)
+
+    slot.updates.append(update)
+    return row
