@@ -35,7 +35,7 @@ MORE = {
     "outer relief": model.Relief("outside", width=5.0, sunk=True), "tube": model.Body("tube", "brass", turn=30.0),
     "clear shadow": model.CastShadow(0.8, colour=Colour(0.5, 0.1, 0.1, 0.5)), "held shadow": model.CastShadow(receivers=(1,)),
     "inner rim": model.Rim(colour("#c8402a"), 4.0, inside=True), "swept": model.Blur(3.0, angle=25.0),
-    "part of a ring": Ring((58.0, 76.0), "angle", angle=40.0, sweep=130.0, upright=True, scale=0.8, spin=20.0, fade=0.6),
+    "part of a ring": Ring((58.0, 76.0), 4, sweep=130.0, upright=True, scale=0.8, spin=20.0, fade=0.6),
     "gaps in a ring": Ring((60.0, 72.0), count=6, gone=(0, 2), outward=1.0), "fitted row": Grid(3, 1, "fit", 60.0, angle=30.0, stagger=0.5),
     "strewn along": Scatter("outline", 4, 10.0, added=((30.0, 30.0),), gone=(0,)),
 }  # fmt: skip

@@ -12,8 +12,8 @@ from volumen.geometry.affine import IDENTITY, Point, apply, invert, multiply
 from volumen.geometry.path import Box, in_box
 from volumen.model.ingredients import REPEATING
 from volumen.model.nodes import Document, EllipseForm, Group, Image, Node, Shape
-from volumen.model.repeats import REPEATS, Grid, Mirror, Repeat, Ring, Scatter
-from volumen.model.tree import find, guides, parent_of, renumbered_all, top_level, update_nodes, walk, world_of
+from volumen.model.repeats import REPEATS, Grid, Mirror, Repeat, Ring, Scatter, ring_with_angle
+from volumen.model.tree import find, guides, parent_of, renumbered, top_level, update_nodes, walk, world_of
 from volumen.outline.making import repeats_of, shown_before
 from volumen.outline.repeats import Standing, box_of, standing
 
@@ -36,7 +36,7 @@ def repeat(document: Document, ids: Iterable[int], i: Repeat) -> tuple[Document,
     if holder is None or not isinstance(found, Group) or not found.children:
         return document, None
     if area is not None:
-        document = update_nodes(document, [area], lambda n: replace(n, member=True, name=f"{n.name}, area"))
+        document = update_nodes(document, [area], lambda n: replace(n, member=True))
     elif isinstance(i, Scatter) and not guides(found):
         document = _with_area(document, found)
     found = find(document, holder)
@@ -98,13 +98,8 @@ def with_repeat(document: Document, group_id: int, rank: int, i: Repeat) -> Docu
 
 
 def turned_to(i: Ring, turn: float) -> Ring:
-    """A ring whose second copy stands about ``turn`` degrees on: its angle by angle, its count by count."""
-    turn = 360 - turn if i.sweep < 0 else turn
-    turn = min(max(turn, 360 / 2000), abs(i.sweep) or 360.0)
-    if i.by == "angle":
-        return replace(i, angle=turn)
-    whole = abs(i.sweep) >= 360 - 1e-9
-    return replace(i, count=max(round(abs(i.sweep) / turn) + (0 if whole else 1), 1))
+    """A ring whose second copy stands about ``turn`` degrees (0..360) on."""
+    return ring_with_angle(i, min(360 - turn if i.sweep < 0 else turn, abs(i.sweep) or 360.0))
 
 
 def spread_to(i: Grid, box: Box, down: bool, at: Point, stepped: bool = False) -> Grid:
@@ -180,13 +175,14 @@ def let_go(document: Document, group_id: int, number: int | None = None) -> tupl
     if not gone:
         return document, []
     rank = max(k for k, i in repeats_of(node) if isinstance(i, REPEATS))
-    free, following = renumbered_all((_alone(node, s) for s in gone), document.next_id)
+    following = document.next_id
     taken = {n.name for n in walk(document.root)}
     made = []
-    for k in free:
+    for s in gone:
+        free, following = renumbered(_alone(node, s), following)
         name = next_name(node.name, taken)
         taken.add(name)
-        made.append(replace(k, name=name))
+        made.append(replace(free, name=name))
     if number is None:
         document = delete(document, [group_id])
         position = parent.children.index(node)

@@ -44,7 +44,7 @@ LIMITS: dict[str, tuple[float, float]] = {
     "Rounding.radius": _LENGTH, "Offset.distance": (-MAX_LENGTH, MAX_LENGTH), "Thickness.width": _LENGTH,
     "Bend.count": (0.0, 1000.0),
     "Steps.count": (0, 500), "Steps.distance": (0.1, MAX_LENGTH), "Steps.shift": (-1.0, 1.0),
-    "Ring.count": (1, 2000), "Ring.angle": (-360.0, 360.0), "Ring.sweep": (-360.0, 360.0),
+    "Ring.count": (1, 2000), "Ring.sweep": (-360.0, 360.0),
     "Grid.across": (1, 2000), "Grid.down": (1, 2000), "Grid.x": (-MAX_LENGTH, MAX_LENGTH),
     "Grid.y": (-MAX_LENGTH, MAX_LENGTH), "Grid.stagger": (-1.0, 1.0), "fade": _SHARE,
     "Ring.scale": (0.01, 10.0), "Grid.scale": (0.01, 10.0), "Ring.outward": (-MAX_LENGTH, MAX_LENGTH),

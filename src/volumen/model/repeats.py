@@ -13,7 +13,6 @@ import msgspec
 
 from volumen.geometry.affine import Point
 
-RingBy = Literal["count", "angle"]
 GridBy = Literal["gaps", "steps", "fit"]
 ScatterOn = Literal["inside", "outline"]
 
@@ -21,14 +20,12 @@ ScatterOn = Literal["inside", "outline"]
 class Ring(msgspec.Struct, frozen=True, tag="ring"):
     """Copies round ``centre``, over a whole turn or over the part ``sweep`` of one.
 
-    By count or by angle, it always closes: an angle is brought to the nearest one with which whole steps fill the
-    sweep. ``upright`` ones keep their turn. Each step goes ``outward`` units farther from the centre.
+    It always closes, for the angle from copy to copy follows from their ``count``. ``upright`` ones keep their turn.
+    Each step goes ``outward`` units farther from the centre.
     """
 
     centre: Point = (0.0, 0.0)
-    by: RingBy = "count"
     count: int = 8
-    angle: float = 45.0
     sweep: float = 360.0
     upright: bool = False
     outward: float = 0.0
@@ -102,20 +99,21 @@ def ring_steps(i: Ring) -> tuple[int, float]:
     A whole turn closes; over a part of one the first and the last copy stand at its ends.
     """
     whole = abs(i.sweep) >= 360.0 - 1e-9
-    if i.by == "count":
-        count = i.count
-    else:
-        steps = round(abs(i.sweep) / max(abs(i.angle), 360.0 / 2000)) if i.sweep else 0
-        count = steps if whole else steps + 1
-    count = max(count, 1)
-    between = count if whole else count - 1
-    return count, i.sweep / between if between else 0.0
+    between = i.count if whole else i.count - 1
+    return i.count, i.sweep / between if between else 0.0
+
+
+def ring_with_angle(i: Ring, angle: float) -> Ring:
+    """A ring with the count whose angle from copy to copy is nearest to one in degrees."""
+    whole = abs(i.sweep) >= 360.0 - 1e-9
+    steps = round(abs(i.sweep) / max(abs(angle), 360.0 / 2000))
+    return msgspec.structs.replace(i, count=max(steps if whole else steps + 1, 1))
 
 
 def most_copies(i: Repeat) -> int:
     """How many copies a repeat may make at most, counted without making them."""
     if isinstance(i, Ring):
-        return ring_steps(i)[0]
+        return i.count
     if isinstance(i, Grid):
         return i.across * i.down
     return 2 if isinstance(i, Mirror) else 1 + i.count + len(i.added)

@@ -21,7 +21,7 @@ from volumen.geometry.affine import (
 )
 from volumen.geometry.path import Box, Path
 from volumen.geometry.scattering import noise, strewn, strewn_along
-from volumen.model.repeats import Grid, Mirror, Repeat, Ring, Scatter, ring_steps
+from volumen.model.repeats import Grid, Mirror, Repeat, Ring, Scatter
 
 _SIZE, _TURN, _TINT, _LIGHT = 11, 12, 13, 14  # what a random number is for
 
@@ -54,11 +54,10 @@ def copies_of(i: Repeat, box: Box | None, guide: Path) -> list[Copy]:
 
 
 def _ring(i: Ring, middle: Point) -> list[Copy]:
-    count, _ = ring_steps(i)
-    between = count if abs(i.sweep) >= 360.0 - 1e-9 else max(count - 1, 1)
+    between = i.count if abs(i.sweep) >= 360.0 - 1e-9 else max(i.count - 1, 1)
     away = math.hypot(middle[0] - i.centre[0], middle[1] - i.centre[1])
     out = []
-    for k in range(count):
+    for k in range(i.count):
         turn = i.sweep * k / between  # from the drawn one each time: errors do not add up
         place = rotation(turn, i.centre)
         if i.outward and away > 1e-9:

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from volumen.app import theme
 from volumen.app.panels.card_line_rows import dashes_row, ease_row, profile_row, scope_row
-from volumen.app.panels.card_repeat_rows import centre_row, radius_row
+from volumen.app.panels.card_repeat_rows import centre_row, radius_row, step_angle_row
 from volumen.app.panels.card_shape_rows import fit_row, other_row, receivers_row
 from volumen.app.panels.material_editor import MaterialEditor
 from volumen.app.panels.slot import IngredientSlot
@@ -206,6 +206,8 @@ class Card(QFrame):
             self._glow(column)
         elif row.kind == "centre":
             column.addLayout(centre_row(self.slot))
+        elif row.kind == "step angle":
+            column.addWidget(step_angle_row(self.slot))
         elif row.kind == "radius":
             column.addWidget(radius_row(self.slot))
         elif row.kind == "other":

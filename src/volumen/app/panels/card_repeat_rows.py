@@ -13,6 +13,7 @@ from volumen.app.widgets.slider import SliderRow
 from volumen.geometry.affine import IDENTITY, Affine, Point, apply, invert, mean_scale
 from volumen.model.limits import MAX_LENGTH
 from volumen.model.nodes import Group
+from volumen.model.repeats import Ring, ring_steps, ring_with_angle
 from volumen.model.tree import world_of
 from volumen.outline.making import shown_before
 from volumen.outline.repeats import box_of
@@ -52,6 +53,25 @@ def centre_row(slot: IngredientSlot) -> QHBoxLayout:
 
     slot.updates.append(update)
     return line
+
+
+def step_angle_row(slot: IngredientSlot) -> SliderRow:
+    """The angle from copy to copy: it always goes with the count, so a ring closes."""
+    row = SliderRow("angle", 1, 180, "°", 1.0, 360 / 2000, 360.0)
+
+    def count(angle: float) -> int:
+        return ring_with_angle(slot.ingredient, angle).count if isinstance(slot.ingredient, Ring) else 1
+
+    row.preview.connect(lambda v: slot.preview(count=count(v)))
+    row.done.connect(lambda v: slot.change("change angle", count=count(v)))
+    row.number.refused.connect(slot.session.say)
+
+    def update() -> None:
+        if isinstance(slot.ingredient, Ring):
+            row.show_value(abs(ring_steps(slot.ingredient)[1]), slot.editor.differs(slot.index, "count"))
+
+    slot.updates.append(update)
+    return row
 
 
 def _from_centre(slot: IngredientSlot) -> tuple[Point, Point, float] | None:

@@ -51,8 +51,8 @@ class RepeatTool(GripTool):
     keys = "K"
     toolbox = (Shown(Stage.DRAW, 150),)
     hint = (
-        "Drag the centre, the axis or the second copy of a repeat; in a scatter, click to add a place. "
-        "<b>Alt</b>+click takes a place away. <b>Ctrl</b>+click lets a copy go as an object of its own."
+        "Drag centre, axis or second copy. <b>Ctrl</b>+click lets a copy go. "
+        "In a scatter click to add one, <b>Alt</b>+click takes one away."
     )
     options = (
         Act("ring", "start_ring", "Show the selection again and again round a centre"),
