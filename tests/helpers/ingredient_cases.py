@@ -20,7 +20,7 @@ SHOWN = {
     model.Rim: {"colour": colour("#c8402a"), "distance": 4.0}, model.Bend: {"amount": 0.3}, model.Thickness: {"width": 5.0},
     model.OuterGlow: {"size": 5.0}, model.Sliver: {"depth": 6.0}, Ring: {"centre": (62.0, 70.0), "count": 5},
     Grid: {"across": 2, "down": 2, "x": -6.0, "y": 4.0, "scale": 0.8, "fade": 0.7}, Mirror: {"centre": (70.0, 62.0), "angle": 60.0},
-    Scatter: {"count": 5, "distance": 14.0, "tint": 60.0, "light": 0.2},
+    model.Halves: {"centre": (62.0, 58.0), "angle": 75.0}, Scatter: {"count": 5, "distance": 14.0, "tint": 60.0, "light": 0.2},
 }  # fmt: skip
 KINDS = get_args(model.Ingredient)
 GLOW = (Stop(0.0, AMBER), Stop(1.0, INK))

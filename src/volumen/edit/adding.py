@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 
 import msgspec
@@ -12,7 +13,7 @@ from volumen.compose.backdrop import behind
 from volumen.compose.face import base_colour
 from volumen.edit.placing import own_box
 from volumen.edit.recipes import add, counterpart
-from volumen.model.ingredients import BlendMode, Body, Fill, GroundGlow, Ingredient, InnerGlow, OuterGlow, Rim
+from volumen.model.ingredients import BlendMode, Body, Fill, GroundGlow, Halves, Ingredient, InnerGlow, OuterGlow, Rim
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import find, update_nodes, world_of
 from volumen.outline.outlines import outline
@@ -55,6 +56,8 @@ def seen_on(document: Document, node: Node, i: Ingredient) -> Ingredient:
     """The ingredient as it is if it shows, else in the first colour that does, or the one that shows most."""
     if isinstance(i, Fill) and any(isinstance(k, Fill | Body) and k.on for k in node.recipe):
         return second_fill(node, i)
+    if isinstance(i, Halves) and isinstance(node, Shape):
+        return _on_axis(node, i)
     if isinstance(i, OuterGlow | InnerGlow | GroundGlow):
         ground = base_colour(node) if isinstance(i, InnerGlow) else _behind(document, node)
         offers = [replace(i, colour=c, blend=b) for c, b in ((i.colour, i.blend), *_GLOWS)]
@@ -64,6 +67,19 @@ def seen_on(document: Document, node: Node, i: Ingredient) -> Ingredient:
         rims = [replace(i, colour=c) for c in (i.colour, *_RIMS)]
         return _first_seen(rims, [difference(r.colour, "normal", ground) for r in rims])
     return i
+
+
+def _on_axis(shape: Shape, i: Halves) -> Halves:
+    """The axis through both ends of an open half; upright through the middle of anything else."""
+    path = outline(shape)
+    box = path.bounds()
+    if box is None:
+        return i
+    if len(path.contours) == 1 and not path.contours[0].closed:
+        (ax, ay), (bx, by) = path.contours[0].points[0].tolist(), path.contours[0].points[-1].tolist()
+        if math.hypot(bx - ax, by - ay) > 1e-6:
+            return replace(i, centre=((ax + bx) / 2, (ay + by) / 2), angle=math.degrees(math.atan2(by - ay, bx - ax)))
+    return replace(i, centre=((box[0] + box[2]) / 2, (box[1] + box[3]) / 2))
 
 
 def _first_seen(offers: Sequence[Ingredient], seen: list[float]) -> Ingredient:

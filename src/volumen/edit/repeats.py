@@ -10,7 +10,7 @@ import msgspec
 from volumen.edit.objects import delete, free_name, group, insert, next_name, selection_box
 from volumen.geometry.affine import IDENTITY, Point, apply, invert, multiply
 from volumen.geometry.path import Box, in_box
-from volumen.model.ingredients import REPEATING
+from volumen.model.ingredients import REPEATING, Ingredient
 from volumen.model.nodes import Document, EllipseForm, Group, Image, Node, Shape
 from volumen.model.repeats import REPEATS, Grid, Mirror, Repeat, Ring, Scatter, ring_with_angle
 from volumen.model.tree import find, guides, parent_of, renumbered, top_level, update_nodes, walk, world_of
@@ -92,9 +92,9 @@ def _with_area(document: Document, holder: Group) -> Document:
 # -- by hand
 
 
-def with_repeat(document: Document, group_id: int, rank: int, i: Repeat) -> Document:
-    """A group with another repeat at position ``rank`` of its recipe."""
-    return update_nodes(document, [group_id], lambda n: replace(n, recipe=(*n.recipe[:rank], i, *n.recipe[rank + 1 :])))
+def with_repeat(document: Document, node_id: int, rank: int, i: Ingredient) -> Document:
+    """A node with another repeat at position ``rank`` of its recipe."""
+    return update_nodes(document, [node_id], lambda n: replace(n, recipe=(*n.recipe[:rank], i, *n.recipe[rank + 1 :])))
 
 
 def turned_to(i: Ring, turn: float) -> Ring:

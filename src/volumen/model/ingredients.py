@@ -75,6 +75,16 @@ class Thickness(msgspec.Struct, frozen=True, tag="thickness"):
     on: bool = True
 
 
+class Halves(msgspec.Struct, frozen=True, tag="halves"):
+    """The outline's part on one side of the line through ``centre`` at ``angle`` (90 upright) and its mirror image,
+    welded there: a half drawn becomes a whole. ``other`` keeps the side on which less of the outline runs."""
+
+    centre: Point = (0.0, 0.0)
+    angle: float = 90.0
+    other: bool = False
+    on: bool = True
+
+
 class Steps(msgspec.Struct, frozen=True, tag="steps"):
     """Shapes between the members of a group, back to front.
 
@@ -359,11 +369,11 @@ LightIngredient = (
     Body | Sliver | CastShadow | ContactShadow | Occlusion | InnerShadow | OuterGlow | InnerGlow | GroundGlow | Relief
 )
 FinishIngredient = Blur | Feather | Speckle | Adjust | Rim | Seams
-FormChange = Rounding | Offset | Bend | Thickness
+FormChange = Rounding | Offset | Bend | Thickness | Halves
 Ingredient = FormChange | Steps | Repeat | Fill | Line | LightIngredient | FinishIngredient
 Recipe = tuple[Ingredient, ...]
 
-FORM = (Rounding, Offset, Bend, Thickness)
+FORM = (Rounding, Offset, Bend, Thickness, Halves)
 REPEATING = (Steps, *REPEATS)  # what shows more than a group holds
 LOOK = (Fill, Line, Body, Sliver, InnerShadow, InnerGlow, Relief)  # what a shape shows on its own outline
 

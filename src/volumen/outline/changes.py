@@ -10,12 +10,13 @@ from volumen.geometry.affine import Affine, invert, mean_scale
 from volumen.geometry.bend import bend
 from volumen.geometry.boolean import union_all
 from volumen.geometry.engine import PathOpError, in_cubics, outline_of_line
+from volumen.geometry.halves import whole_of_half
 from volumen.geometry.offset import offset
 from volumen.geometry.path import Path
 from volumen.geometry.rounding import round_corners
 from volumen.geometry.widths import profiled_outline
 from volumen.geometry.winding import wound
-from volumen.model.ingredients import Bend, FormChange, Offset, Rounding, Thickness
+from volumen.model.ingredients import Bend, FormChange, Halves, Offset, Rounding, Thickness
 
 _MOST_OF_A_BAND = 6000
 
@@ -31,7 +32,10 @@ def changed(path: Path, changes: tuple[FormChange, ...], squeeze: Affine | None 
         return path
     path = path.transformed(squeeze)
     for change in changes:
-        path = _change(path, change, mean_scale(squeeze))
+        if isinstance(change, Halves):  # its axis is one of the object, not of the sheet
+            path = _change(path.transformed(inverse), change, 1.0).transformed(squeeze)
+        else:
+            path = _change(path, change, mean_scale(squeeze))
     return path.transformed(inverse)
 
 
@@ -44,6 +48,8 @@ def _change(path: Path, change: FormChange, scale: float) -> Path:
             return offset(path, _distance(path, change, scale), change.join)
         if isinstance(change, Bend):
             return bend(path, change.kind, change.amount, change.turn, change.count, change.cage)
+        if isinstance(change, Halves):
+            return whole_of_half(path, change.centre, change.angle, change.other)
         return thick_line(path, change, scale)
     except PathOpError:
         return path

@@ -15,7 +15,7 @@ from volumen.model.catalogue.rows import (
     share,
     short,
 )
-from volumen.model.ingredients import Bend, Offset, Rounding, Thickness
+from volumen.model.ingredients import Bend, Halves, Offset, Rounding, Thickness
 
 FORM_CHANGES: tuple[IngredientRow, ...] = (
     IngredientRow(
@@ -82,6 +82,18 @@ FORM_CHANGES: tuple[IngredientRow, ...] = (
         lambda i: short(i.width),
         part="form",
         lengths=("width",),
+        holders=("shape",),
+    ),
+    IngredientRow(
+        Halves,
+        "Mirrored half",
+        "flip-horizontal-2",
+        "Form",
+        "form",
+        (Number("angle", "axis", 0, 180, "°", 1), Special("centre"), Switch("other", "keep the other half")),
+        (Offer("Mirrored half", Halves(), "halves", words="weld whole symmetry mirror axis"),),
+        lambda i: f"at {short(i.angle)}°",
+        part="form",
         holders=("shape",),
     ),
 )

@@ -16,13 +16,15 @@ from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
 from volumen.edit import repeats
 from volumen.geometry.affine import Affine, Point, apply, apply_vector, invert, multiply
-from volumen.geometry.path import Box
+from volumen.geometry.path import Box, Path
 from volumen.geometry.primitives import ellipse
-from volumen.model.nodes import Group
+from volumen.model.ingredients import Halves
+from volumen.model.nodes import Group, Image, Shape
 from volumen.model.repeats import REPEATS, Grid, Mirror, Repeat, Ring, Scatter
 from volumen.model.tree import find, world_of
 from volumen.outline.copies import copies_of
-from volumen.outline.making import repeats_of, shown_before
+from volumen.outline.making import shown_before
+from volumen.outline.outlines import outline_before
 from volumen.outline.repeats import box_of, guide_of
 
 replace = msgspec.structs.replace
@@ -30,13 +32,15 @@ _AXIS = 90.0  # pixels from a mirror's centre to the grip that turns it
 
 
 class Target(NamedTuple):
-    """The repeat in hand: its group, where in the recipe it is, the box of what it repeats, its place on the canvas."""
+    """The repeat in hand: its group (or the shape of a mirrored half), where in the recipe it is, the box of what it repeats, its place on the
+    canvas, the outline it strews in."""
 
-    group: Group
+    node: Group | Shape
     rank: int
-    repeat: Repeat
+    repeat: Repeat | Halves
     box: Box
     place: Affine
+    guide: Path
 
     @property
     def middle(self) -> Point:
@@ -69,15 +73,18 @@ class RepeatTool(GripTool):
 
     def target(self) -> Target | None:
         node = self.session.first
-        found = [(k, i) for k, i in repeats_of(node) if isinstance(i, REPEATS)] if node is not None else []
-        if not found or not isinstance(node, Group) or len(self.session.selection) != 1:
+        if node is None or len(self.session.selection) != 1:
+            return None
+        found = [(k, i) for k, i in enumerate(node.recipe) if isinstance(i, (*REPEATS, Halves)) and i.on]
+        if not found or isinstance(node, Image):
             return None
         rank, i = found[-1]
-        box = box_of(shown_before(node, rank))
-        if box is None or not isinstance(i, REPEATS):
+        box = outline_before(node, rank).bounds() if isinstance(node, Shape) else box_of(shown_before(node, rank))
+        if box is None or not isinstance(i, (*REPEATS, Halves)):
             return None
         place = multiply(self.sheet.viewport.affine(), world_of(self.session.document, node.id))
-        return Target(node, rank, i, box, place)
+        guide = guide_of(node) if isinstance(node, Group) else Path()
+        return Target(node, rank, i, box, place, guide)
 
     def _grips(self, t: Target) -> dict[str, Point]:
         """The grips by name, on the canvas."""
@@ -85,7 +92,7 @@ class RepeatTool(GripTool):
         if isinstance(i, Ring):
             second, centre = self._copy(t, 1), {"centre": apply(t.place, i.centre)}
             return {"second": second, **centre} if second else centre
-        if isinstance(i, Mirror):
+        if isinstance(i, Mirror | Halves):
             (x, y), turn = apply(t.place, i.centre), math.radians(i.angle)
             dx, dy = apply_vector(t.place, (math.cos(turn), math.sin(turn)))
             far = _AXIS / (math.hypot(dx, dy) or 1.0)
@@ -100,9 +107,10 @@ class RepeatTool(GripTool):
 
     def _copy(self, t: Target, number: int) -> Point | None:
         """The middle of a copy, on the canvas."""
+        if isinstance(t.repeat, Halves):
+            return None
         whole = replace(t.repeat, gone=())
-        box = box_of(shown_before(t.group, t.rank))
-        found = next((c for c in copies_of(whole, box, guide_of(t.group)) if c.number == number), None)
+        found = next((c for c in copies_of(whole, t.box, t.guide) if c.number == number), None)
         return apply(multiply(t.place, found.place), t.middle) if found is not None else None
 
     # -- by hand
@@ -133,10 +141,10 @@ class RepeatTool(GripTool):
         back = invert(t.place) if t is not None else None
         if t is None or back is None or self.grabbed is None or self.before is None:
             return
-        to_sheet = self.sheet.snap(p, without=(t.group.id,)) if self.grabbed == "centre" else p.sheet
+        to_sheet = self.sheet.snap(p, without=(t.node.id,)) if self.grabbed == "centre" else p.sheet
         at = apply(back, self.sheet.viewport.to_canvas(to_sheet))
         made = _dragged(t, self.grabbed, at, p.shift)
-        self.session.preview(repeats.with_repeat(self.before, t.group.id, t.rank, made))
+        self.session.preview(repeats.with_repeat(self.before, t.node.id, t.rank, made))
 
     def release(self, p: Pointer) -> None:
         self.let_go("scatter" if self.strewing else "change repeat")
@@ -158,17 +166,17 @@ class RepeatTool(GripTool):
         if t is None:
             return
         change = repeats.without_place if p.alt else repeats.with_place
-        self.session.preview(change(self.session.document, t.group.id, p.sheet))
+        self.session.preview(change(self.session.document, t.node.id, p.sheet))
 
     def _let_copy_go(self, t: Target, p: Pointer) -> None:
-        found = repeats.copy_at(self.session.document, t.group.id, p.sheet)
+        found = repeats.copy_at(self.session.document, t.node.id, p.sheet)
         if found is None:
             self.session.say("no copy there to let go")
             return
-        document, free = repeats.let_go(self.session.document, t.group.id, found.copy.number)
+        document, free = repeats.let_go(self.session.document, t.node.id, found.copy.number)
         self.session.apply("let a copy go", document)
         self.session.say(f"copy {found.copy.number} is an object of its own now")
-        if not find(document, t.group.id):
+        if not find(document, t.node.id):
             self.session.select(free)
 
     # -- buttons
@@ -201,7 +209,7 @@ class RepeatTool(GripTool):
         if t is None:
             self.session.say("select one group with a repeat")
             return
-        document, free = repeats.let_go(self.session.document, t.group.id)
+        document, free = repeats.let_go(self.session.document, t.node.id)
         self.session.apply("let all copies go", document)
         self.session.select(free)
 
@@ -217,25 +225,25 @@ class RepeatTool(GripTool):
             r = math.hypot(t.middle[0] - t.repeat.centre[0], t.middle[1] - t.repeat.centre[1])
             circle = ellipse(t.repeat.centre[0], t.repeat.centre[1], r, r)
             halo_stroke(painter, qt_path(circle, t.place), INK, 1.0)
-        if isinstance(t.repeat, Mirror):
+        if isinstance(t.repeat, Mirror | Halves):
             (ax, ay), (cx, cy) = grips["axis"], grips["centre"]
             halo_line(painter, (ax, ay), (2 * cx - ax, 2 * cy - ay), dashed=True)
         if isinstance(t.repeat, Grid):
             for at in grips.values():
                 halo_line(painter, apply(t.place, t.middle), at, dashed=True)
         if isinstance(t.repeat, Scatter):
-            halo_stroke(painter, qt_path(guide_of(t.group), t.place), INK, 1.0)
+            halo_stroke(painter, qt_path(t.guide, t.place), INK, 1.0)
         for name, at in grips.items():
             mark = diamond if name == "centre" else dot
             mark(painter, at, AMBER if name in ("centre", self.grabbed) else HALO)
 
 
-def _dragged(t: Target, grip: str, at: Point, stepped: bool) -> Repeat:
+def _dragged(t: Target, grip: str, at: Point, stepped: bool) -> Repeat | Halves:
     """The repeat with one of its grips at a place in the group's coordinates; ``stepped`` turns by 15 degrees."""
     i = t.repeat
-    if grip == "centre" and isinstance(i, Ring | Mirror):
+    if grip == "centre" and isinstance(i, Ring | Mirror | Halves):
         return replace(i, centre=at)
-    if isinstance(i, Mirror):
+    if isinstance(i, Mirror | Halves):
         angle = _angle(i.centre, at)
         return replace(i, angle=round(angle / 15) * 15.0 if stepped else angle)
     if isinstance(i, Ring):
