@@ -11,6 +11,7 @@ from volumen.geometry.curve import evaluate, flatten, span
 from volumen.geometry.path import Contour, Path, joined
 
 _ON_AXIS = 0.01  # units within which an end of an open half counts as on the axis
+_SAME = 1e-6  # of a segment: double roots, where handles are drawn in, are found to about 1e-8
 
 
 def whole_of_half(path: Path, centre: Point, angle: float, other: bool = False) -> Path:
@@ -87,7 +88,7 @@ def _runs_above(c: Contour) -> list[tuple[Floats, bool, bool]]:
         stops = list(zip(edges, edges[1:], strict=False))
     out = []
     for a, b in stops:
-        if b - a < 1e-9 or _at(c, ((a + b) / 2) % n)[1] <= 0:
+        if b - a < _SAME or _at(c, ((a + b) / 2) % n)[1] <= 0:
             continue
         run = span(c, a, b) if b <= n else joined([span(c, a, n), span(c, 0.0, b - n)])
         run = np.array(run)
@@ -124,7 +125,7 @@ def _places_on_axis(c: Contour) -> list[float]:
                 t -= float(np.polyval(poly, t)) / k if abs(k) > 1e-12 else 0.0
             found.append(i + min(max(t, 0.0), 1.0))
     n = float(len(c.segments))
+    found = sorted(float(round(p)) if abs(p - round(p)) < _SAME else p for p in found)
     if c.closed:
-        found = [0.0 if n - p < 1e-9 else p for p in found]
-    found.sort()
-    return [p for k, p in enumerate(found) if k == 0 or p - found[k - 1] > 1e-9]
+        found = sorted({0.0 if p == n else p for p in found})
+    return [p for k, p in enumerate(found) if k == 0 or p - found[k - 1] > _SAME]
