@@ -30,6 +30,7 @@ from volumen.model.ingredients import (
     Feather,
     Fill,
     GroundGlow,
+    Halves,
     Ingredient,
     InnerGlow,
     InnerShadow,
@@ -66,6 +67,7 @@ from volumen.model.nodes import (
     Swatch,
     TextForm,
 )
+from volumen.model.repeats import Grid, Mirror, Ring, Scatter
 from volumen.model.sizes import Sizes
 from volumen.model.tree import renumbered, with_children
 from volumen.render.raster import render_bytes
@@ -75,12 +77,13 @@ from volumen.shading.paint import Along, Colour, Conic, Grain, Linear, Radial, S
 __all__ = [
     "Adjust", "Along", "Ambient", "Asset", "Bend", "Blur", "Body", "CastShadow", "CloudForm", "Colour",
     "CombinedForm", "Conic", "ContactShadow", "Document", "DropForm", "EllipseForm", "Feather", "Fill", "Grain",
-    "GroundGlow", "Group", "Image", "Ingredient", "InnerGlow", "InnerShadow", "Lamp", "Lights", "Line", "Linear",
-    "Node", "Occlusion", "Offset", "OuterGlow", "PathForm", "PathPoint", "Pile", "Radial", "RectangleForm",
-    "Relief", "Rim", "Rounding", "SavedGradient", "Seams", "Shape", "Sheet", "Sliver", "Solid", "Speckle",
-    "SpiralForm", "Stop", "Swatch", "TextForm", "add", "check", "circle", "colour", "corner", "cusp", "ellipse",
-    "fill", "group", "light", "line", "linear", "new", "path_form", "radial", "rectangle", "render_file",
-    "render_pixels", "save", "shape", "smooth", "solid", "text",
+    "Grid", "GroundGlow", "Group", "Halves", "Image", "Ingredient", "InnerGlow", "InnerShadow", "Lamp",
+    "Lights", "Line", "Linear", "Mirror", "Node", "Occlusion", "Offset", "OuterGlow", "PathForm", "PathPoint",
+    "Pile", "Radial", "RectangleForm", "Relief", "Rim", "Ring", "Rounding", "SavedGradient", "Scatter", "Seams",
+    "Shape", "Sheet", "Sliver", "Solid", "Speckle", "SpiralForm", "Stop", "Swatch", "TextForm", "add", "check",
+    "circle", "colour", "corner", "cusp", "ellipse", "fill", "group", "light", "line", "linear", "new",
+    "path_form", "radial", "rectangle", "render_file", "render_pixels", "save", "shape", "smooth", "solid",
+    "text",
 ]  # fmt: skip
 replace = msgspec.structs.replace
 

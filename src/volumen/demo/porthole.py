@@ -18,12 +18,14 @@ from volumen.library import (
     InnerGlow,
     InnerShadow,
     Lamp,
+    Mirror,
     Node,
     OuterGlow,
     PathForm,
     Pile,
     RectangleForm,
     Relief,
+    Ring,
     Seams,
     Sheet,
     Sliver,
@@ -50,7 +52,7 @@ def porthole() -> Document:
     parts: tuple[Node, ...] = (
         p.shape("wall", RectangleForm(0, 0, SIDE, SIDE),
                 Fill(radial((340, 260), 760, (0, "#e9efe9"), (0.6, "#cfdad6"), (1, "#a9bab8"))), locked=True),
-        *(_strap(p, side) for side in (-1, 1)),
+        p.group("straps", _strap(p), recipe=(Mirror((X, 0.0)),)),
         _hook(p),
         _clock(p),
         p.shape("name", TextForm("KELDER SOUND", "Bebas Neue", "Regular", 26, X, 760, 0.22, align="centre"), solid("#6f8583"),
@@ -68,8 +70,8 @@ def _conic(names: tuple[str, ...], turn: float, y: float = Y) -> Conic:
     return Conic(tuple(Stop(k / last, colour(c)) for k, c in enumerate(names)), (X, y), turn)
 
 
-def _strap(p: Pile, side: int) -> Node:
-    """A bent strap with stripes held inside; the second is the first mirrored."""
+def _strap(p: Pile) -> Node:
+    """A bent strap with stripes held inside; the other is its live mirror image."""
     cloth = linear(
         (0, 0), (74, 0), (0, "#123f52"), (0.22, "#2d7f93"), (0.5, "#0f3b4d"), (0.78, "#2d7f93"), (1, "#0d3242")
     )
@@ -78,7 +80,7 @@ def _strap(p: Pile, side: int) -> Node:
                 Fill(linear((0, 0), (74, 0), (0, "#c9b98f"), (0.5, "#f6ecd2"), (1, "#b7a57a"))))
         for k in range(7)
     )  # fmt: skip
-    lean = multiply(translation(X, 92), multiply(scaling(side, 1), multiply(rotation(-24), translation(-37, 0))))
+    lean = multiply(translation(X, 92), multiply(scaling(-1, 1), multiply(rotation(-24), translation(-37, 0))))
     return p.shape(
         "strap", RectangleForm(0, 0, 74, 290, 8), Bend("arc", 0.06, 90.0), Fill(cloth),
         Sliver("shade", depth=7.0, opacity=0.35, feather=2.0), InnerShadow(3.0, opacity=0.4), CastShadow(0.5),
@@ -101,19 +103,20 @@ def _clock(p: Pile) -> Node:
                   Relief("inside", "round", width=9.0, height=0.55, gloss=0.8, light_opacity=0.6, shade_opacity=0.45))  # fmt: skip
     inner = p.shape("inner rim", _ring(216, 196), Fill(_conic(BRASS[::-1], 64)), InnerShadow(3.0, opacity=0.45),
                     Relief("inside", "hollow", width=8.0, height=0.5, gloss=0.4, light_opacity=0.5, shade_opacity=0.5))  # fmt: skip
-    bolts = tuple(
-        p.shape(f"bolt {k + 1}", circle(X, Y - 236, 10.5), solid("#c9963f"), Body("dish" if k % 2 else "ball", "brass"),
-                ContactShadow(2.0, opacity=0.7), transform=rotation(45 * k + 22.5, (X, Y)))
-        for k in range(8)
+    pair = tuple(
+        p.shape(name, circle(X, Y - 236, 10.5), solid("#c9963f"), body,
+                ContactShadow(2.0, opacity=0.7), transform=rotation(angle, (X, Y)))
+        for name, body, angle in (("bolt", Body("ball", "brass"), 22.5), ("socket", Body("dish", "brass"), 67.5))
     )  # fmt: skip
+    bolts = p.group("bolts", *pair, recipe=(Ring((X, Y), 4),))
     return p.group(
-        "clock", rim, _facets(p), inner, _dial(p), *bolts,
+        "clock", rim, _facets(p), inner, _dial(p), bolts,
         recipe=(CastShadow(0.6), OuterGlow(colour("#fff3d6"), 22.0, 0.0, 0.35, "screen")), lift=26.0,
     )  # fmt: skip
 
 
 def _facets(p: Pile) -> Node:
-    """One facet with a lighter edge, turned round the exact centre until the ring closes."""
+    """One facet with a lighter edge, in a live ring about the exact centre."""
     step = 2 * math.pi / FACETS
     far, near = 230.0, 214.5
 
@@ -129,11 +132,7 @@ def _facets(p: Pile) -> Node:
     paint = linear(
         (X - 18, Y - 222), (X + 18, Y - 222), (0, "#fff1c4"), (0.12, "#d6a24c"), (0.75, "#8b5b20"), (1, "#5f3c13")
     )
-    facets = tuple(
-        p.shape(f"facet {k + 1}", outline, Fill(paint), transform=rotation(360 * k / FACETS, (X, Y)))
-        for k in range(FACETS)
-    )
-    return p.group("facets", *facets, recipe=(Seams(),))
+    return p.group("facets", p.shape("facet", outline, Fill(paint)), recipe=(Ring((X, Y), FACETS), Seams()))
 
 
 def _dial(p: Pile) -> Node:
@@ -143,8 +142,9 @@ def _dial(p: Pile) -> Node:
     marks = tuple(
         p.shape(f"mark {k + 1}", RectangleForm(X - (3 if k % 5 == 0 else 1.1), Y - 182, 6 if k % 5 == 0 else 2.2, 18 if k % 5 == 0 else 9, 1),
                 solid("#f3e6c4"), transform=rotation(6 * k, (X, Y)))
-        for k in range(60)
+        for k in range(5)
     )  # fmt: skip
+    dozen = p.group("marks", *marks, recipe=(Ring((X, Y), 12),))
     numerals = tuple(
         p.shape(f"numeral {n}", TextForm(str(n), "Vollkorn", "SemiBold", 40, X + 138 * math.sin(math.radians(30 * n)), Y - 138 * math.cos(math.radians(30 * n)) + 13, align="centre"),
                 solid("#f6ead0"), InnerShadow(1.8, opacity=0.75, colour=colour("#5b4216")), Sliver("light", depth=0.9, opacity=0.8, blend="screen", sunk=True))
@@ -154,7 +154,7 @@ def _dial(p: Pile) -> Node:
                     Fill(linear((X - 120, Y - 180), (X - 20, Y), (0, "#ffffff", 0.34), (1, "#ffffff", 0.02))), blend="screen")  # fmt: skip
     return p.shape(
         "dial", circle(X, Y, 197), Fill(enamel), InnerGlow(colour("#021a22"), 16.0, "edge", 0.85, "multiply"), InnerShadow(14.0, opacity=0.6),
-        held=(half, *marks, *numerals, _hand(p, 306, 104, 11), _hand(p, 62, 152, 8), _boss(p), glass),
+        held=(half, dozen, *numerals, _hand(p, 306, 104, 11), _hand(p, 62, 152, 8), _boss(p), glass),
     )  # fmt: skip
 
 
