@@ -47,7 +47,7 @@ from volumen.model.ingredients import (
     Seams,
     Sliver,
 )
-from volumen.model.nodes import CombinedForm, Document, Group, Image, Node, PathForm, Shape, TextForm
+from volumen.model.nodes import Document, FromMembers, Group, Image, Node, PathForm, Shape, TextForm
 from volumen.model.recolour import paint_with, shifted, stops_with
 from volumen.model.tree import chain_to, find, painted_children, replace_nodes, top_level, update_nodes, walk, world_of
 from volumen.outline.forms import path_form
@@ -143,7 +143,7 @@ class _Freezer(NodeMaker):
     # -- kinds of nodes
 
     def _shape(self, node: Shape, around: Around) -> Node:
-        if isinstance(node.form, TextForm | CombinedForm):
+        if isinstance(node.form, TextForm | FromMembers):
             self.made[FORM_ROWS[type(node.form)].made] += 1
         path = outline(node, around.world)
         held = tuple(self.node(c, multiply(around.world, c.transform)) for c in painted_children(node))

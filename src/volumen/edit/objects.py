@@ -11,7 +11,7 @@ import msgspec
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
 from volumen.geometry.path import Box, union_box
 from volumen.model.ingredients import Recipe, without_form_changes
-from volumen.model.nodes import CombinedForm, Document, Form, Group, Node, Shape
+from volumen.model.nodes import Document, Form, FromMembers, Group, Node, Shape
 from volumen.model.tree import (
     chain_to,
     find,
@@ -148,7 +148,7 @@ def next_name(name: str, taken: Container[str]) -> str:
 
 def move_in_tree(document: Document, ids: Iterable[int], parent_id: int, index: int) -> Document:
     """Put nodes into ``parent_id`` before its child number ``index`` (from the back), where they stay in place
-    on the sheet. In a combination they become members. A node is not put into itself."""
+    on the sheet. In a combination, or in rays, they become members. A node is not put into itself."""
     order = top_level(document, ids)
     inside = {n.id for node_id in order if (node := find(document, node_id)) for n in walk(node)}
     parent = find(document, parent_id)
@@ -158,7 +158,7 @@ def move_in_tree(document: Document, ids: Iterable[int], parent_id: int, index: 
     if inverse is None:
         return document
     moved: list[Node] = []
-    joins = isinstance(parent, Shape) and isinstance(parent.form, CombinedForm)
+    joins = isinstance(parent, Shape) and isinstance(parent.form, FromMembers)
     for node_id in order:
         node = find(document, node_id)
         if node is not None:

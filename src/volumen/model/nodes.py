@@ -143,8 +143,38 @@ class CombinedForm(msgspec.Struct, frozen=True, tag="combined"):
     fill_holes: bool = False
 
 
+class RaysForm(msgspec.Struct, frozen=True, tag="rays"):
+    """Tapering lines out of a centre, or side by side at an angle.
+
+    They run from ``inner`` to ``reach`` units from the centre; parallel ones spread over ``reach`` to all sides of it.
+    ``narrow`` and ``wide`` are their least and greatest width as shares of the room that each has, ``widest`` where
+    along them they are widest, ``start`` and ``end`` the most by which single ones are shorter, all shares of their
+    length. A number of ``seed`` and ray gives each its ends: more rays leave those as they were.
+
+    ``held`` says how members (children with ``member`` set) bound them: the back-most keeps them inside (``outer``),
+    all keep them out, ``gap`` units away (``inner``), or the back-most does the one, the rest the other (``both``).
+    """
+
+    kind: Literal["radial", "parallel"] = "radial"
+    centre: Point = (0.0, 0.0)
+    angle: float = -90.0
+    sweep: float = 360.0
+    count: int = 24
+    inner: float = 0.0
+    reach: float = 100.0
+    narrow: float = 0.0
+    wide: float = 0.5
+    widest: float = 1.0
+    start: float = 0.0
+    end: float = 0.0
+    seed: int = 1
+    held: Literal["outer", "inner", "both"] = "outer"
+    gap: float = 6.0
+
+
 Boxed = EllipseForm | RectangleForm | PolygonForm | StarForm | DropForm | CloudForm
-Form = Boxed | SegmentForm | ArcForm | SpiralForm | PathForm | TextForm | CombinedForm
+Form = Boxed | SegmentForm | ArcForm | SpiralForm | PathForm | TextForm | CombinedForm | RaysForm
+FromMembers = CombinedForm | RaysForm  # whose outline members make, or hold
 
 
 class Shape(msgspec.Struct, frozen=True, tag="shape"):

@@ -9,7 +9,7 @@ import msgspec
 from volumen.geometry.affine import IDENTITY, Affine, multiply
 from volumen.model.catalogue.ingredients import references_of, with_references
 from volumen.model.ingredients import Fill, Ingredient, Line
-from volumen.model.nodes import CombinedForm, Document, Group, Node, Shape
+from volumen.model.nodes import Document, FromMembers, Group, Node, Shape
 from volumen.model.sequences import same_ends
 
 
@@ -224,8 +224,8 @@ def with_children(node: Node, children: tuple[Node, ...]) -> Node:
 
 
 def members(node: Node) -> tuple[Node, ...]:
-    """The children that make up a combined form."""
-    if not isinstance(node, Shape) or not isinstance(node.form, CombinedForm):
+    """The children that make up a combined form, or hold rays."""
+    if not isinstance(node, Shape) or not isinstance(node.form, FromMembers):
         return ()
     return tuple(c for c in node.children if c.member)
 
@@ -239,7 +239,7 @@ def painted_children(node: Node) -> tuple[Node, ...]:
     """The children that are painted: a group's without its guides, or those held inside a shape."""
     if isinstance(node, Group) and not any(c.member for c in node.children):
         return node.children
-    if isinstance(node, Group) or isinstance(node.form if isinstance(node, Shape) else None, CombinedForm):
+    if isinstance(node, Group) or isinstance(node.form if isinstance(node, Shape) else None, FromMembers):
         return tuple(c for c in node.children if not c.member)
     return node.children
 

@@ -19,6 +19,7 @@ from volumen.geometry.primitives import (
     spiral,
     star,
 )
+from volumen.geometry.rays import Burst, rays_within
 from volumen.geometry.text import Glyph, Style, along, layout, outlines
 from volumen.geometry.winding import nonzero
 from volumen.model.nodes import (
@@ -32,6 +33,7 @@ from volumen.model.nodes import (
     PathPoint,
     PathRun,
     PolygonForm,
+    RaysForm,
     RectangleForm,
     SegmentForm,
     SpiralForm,
@@ -54,7 +56,17 @@ def source_outline(form: Form) -> Path:
         return outlines(text_glyphs(form))
     if isinstance(form, CombinedForm):
         return Path()
+    if isinstance(form, RaysForm):
+        return rays_within(burst(form), None, None, 0.0)
     return _in_box(form)
+
+
+def burst(form: RaysForm) -> Burst:
+    """How the rays of a form stand."""
+    return Burst(
+        form.kind == "radial", form.centre, form.angle, form.sweep, form.count, min(form.inner, form.reach), form.reach,
+        form.narrow, form.wide, form.widest, form.start, form.end, form.seed,
+    )  # fmt: skip
 
 
 def _in_box(form: Boxed) -> Path:

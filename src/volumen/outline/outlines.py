@@ -11,11 +11,12 @@ from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, uneven
 from volumen.geometry.boolean import closed, combine_all, cut_hidden, divide, fill_holes, union_all
 from volumen.geometry.engine import PathOpError, drop_specks
 from volumen.geometry.path import Path
+from volumen.geometry.rays import rays_within
 from volumen.model.ingredients import FORM, Body, Fill, FormChange, Line, Recipe
-from volumen.model.nodes import CombinedForm, Form, Group, Image, Node, Shape
+from volumen.model.nodes import CombinedForm, Form, Group, Image, Node, RaysForm, Shape
 from volumen.model.tree import members
 from volumen.outline.changes import changed
-from volumen.outline.forms import source_outline
+from volumen.outline.forms import burst, source_outline
 from volumen.outline.lines import line_outline
 from volumen.outline.making import shown_children
 
@@ -49,14 +50,19 @@ def outline(shape: Shape, world: Affine = IDENTITY) -> Path:
     """
     changes = form_changes(shape.recipe)
     parts = members(shape)
-    if not changes and not isinstance(shape.form, CombinedForm):
+    if not changes and not isinstance(shape.form, CombinedForm) and not parts:
         return source(shape.form)
     squeeze = uneven(world)
     key = (id(shape.form), changes, tuple(id(m) for m in parts), squeeze)
     hit = _changed.get(key)
     if hit is not None:
         return hit
-    base = _combined(shape.form, parts, world) if isinstance(shape.form, CombinedForm) else source(shape.form)
+    if isinstance(shape.form, CombinedForm):
+        base = _combined(shape.form, parts, world)
+    elif isinstance(shape.form, RaysForm) and parts:
+        base = _held_rays(shape.form, parts, world)
+    else:
+        base = source(shape.form)
     return _changed.put(key, (shape.form, parts), changed(base, changes, squeeze))
 
 
@@ -87,6 +93,17 @@ def _combined(form: CombinedForm, parts: tuple[Node, ...], world: Affine) -> Pat
     if form.fill_holes:
         made = fill_holes(made)
     return drop_specks(made, form.min_area)
+
+
+def _held_rays(form: RaysForm, parts: tuple[Node, ...], world: Affine) -> Path:
+    """Rays between the outlines of members, in their parent's coordinates."""
+    paths = [p for m in parts if (p := member_path(m, world))]
+    outer = paths[0] if paths and form.held != "inner" else None
+    rest = paths if form.held == "inner" else paths[1:] if form.held == "both" else []
+    try:
+        return rays_within(burst(form), outer, _one_area(rest) if rest else None, form.gap)
+    except PathOpError:
+        return source(form)
 
 
 def member_path(node: Node, parent: Affine) -> Path:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import msgspec
 
 from volumen.app.commands.desk import Desk
-from volumen.edit import combine, joining, objects
+from volumen.edit import combine, joining, objects, rays
 from volumen.geometry.engine import PathOpError
 from volumen.model.nodes import Combining, Document
 from volumen.model.tree import walk
@@ -55,6 +55,23 @@ class CombineActs:
         value = not s.nodes[0].stock
         s.apply("stock", objects.set_fields(s.document, s.selection, stock=value))
         s.say("marked as stock: no knockout cuts it" if value else "no stock any more: knockouts cut it")
+
+    def bound_rays(self, inside: bool) -> None:
+        """Let rays stay inside an object, or keep out of it."""
+        s = self.session
+        found = rays.rays_and_bound(s.nodes)
+        if found is not None:
+            s.apply("bound rays", rays.bound(s.document, *found, inside))
+            s.select([found[0]])
+
+    def release_rays(self) -> None:
+        s = self.session
+        document, free = s.document, []
+        for node_id in s.selection:
+            document, made = rays.released(document, node_id)
+            free += made
+        s.apply("release bounds", document)
+        s.select([*s.selection, *free])
 
     def join_ends(self) -> None:
         self._join("join ends", joining.join_ends)

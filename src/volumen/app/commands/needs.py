@@ -5,9 +5,9 @@ from __future__ import annotations
 from volumen.app.commands.clipboard import Clipboard
 from volumen.app.commands.desk import Desk
 from volumen.app.state.registry import Need
-from volumen.edit import blends
+from volumen.edit import blends, rays
 from volumen.model.ingredients import Line
-from volumen.model.nodes import CombinedForm, Image, PathForm, Shape, TextForm
+from volumen.model.nodes import CombinedForm, Image, PathForm, RaysForm, Shape, TextForm
 from volumen.model.tree import walk
 from volumen.outline.outlines import form_changes
 
@@ -45,6 +45,13 @@ class Needs:
         self.combined = Need(
             lambda: any(isinstance(n, Shape) and isinstance(n.form, CombinedForm) for n in s.nodes),
             "select a live combination first",
+        )
+        self.rays_and_bound = Need(
+            lambda: rays.rays_and_bound(s.nodes) is not None, "select rays and the object that shall bound them"
+        )
+        self.bounded_rays = Need(
+            lambda: any(isinstance(n, Shape) and isinstance(n.form, RaysForm) and n.children for n in s.nodes),
+            "select rays that are bounded",
         )
         self.two_ends = Need(self._open_paths, "select two open paths, or one, whose ends shall be joined")
         self.image = Need(lambda: any(isinstance(n, Image) for n in s.nodes), "select a reference image first")

@@ -224,6 +224,23 @@ def _combine(combining: CombineActs, do: ObjectActs, n: Needs, r: Registry) -> N
         add(name, f"{title}, live", call, n.several, section=operation == "divide", words=words, row=row)
         add(f"{name}_once", f"{title}, once and for all", partial(call, False), n.several)
     add("release", "Release the members", do.release, n.combined, section=True)
+    words = "burst boundary clip hold"
+    add(
+        "rays_inside",
+        "Rays stay inside the object",
+        partial(combining.bound_rays, True),
+        n.rays_and_bound,
+        section=True,
+        words=words,
+    )
+    add(
+        "rays_outside",
+        "Rays keep out of the object",
+        partial(combining.bound_rays, False),
+        n.rays_and_bound,
+        words=words,
+    )
+    add("release_rays", "Release the bounds of the rays", combining.release_rays, n.bounded_rays)
     add(
         "join_ends",
         "Join the ends",

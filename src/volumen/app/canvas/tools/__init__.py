@@ -15,6 +15,7 @@ from volumen.app.canvas.tools.move import MoveTool
 from volumen.app.canvas.tools.pen import PenTool
 from volumen.app.canvas.tools.points import PointsTool
 from volumen.app.canvas.tools.ramp import RampTool
+from volumen.app.canvas.tools.rays import RaysTool
 from volumen.app.canvas.tools.recolour import RecolourTool
 from volumen.app.canvas.tools.repeat import RepeatTool
 from volumen.app.canvas.tools.rounding import RoundingTool
@@ -24,6 +25,6 @@ from volumen.app.canvas.tools.text import TextTool
 from volumen.app.canvas.tools.widths import WidthsTool
 
 TOOLS: tuple[type[Tool], ...] = (
-    MoveTool, *SHAPE_TOOLS, PenTool, FreehandTool, NibTool, PointsTool, TextTool, RepeatTool, GuidesTool, LevelTool, AreasTool, RoundingTool,
+    MoveTool, *SHAPE_TOOLS, RaysTool, PenTool, FreehandTool, NibTool, PointsTool, TextTool, RepeatTool, GuidesTool, LevelTool, AreasTool, RoundingTool,
     BendTool, WidthsTool, SpindleTool, EyedropperTool, RampTool, MeshTool, RecolourTool, MatchTool, LampTool, LightCheckTool,
 )  # fmt: skip
