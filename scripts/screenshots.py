@@ -168,6 +168,7 @@ def main() -> None:
     side_by_side(("rosette", "anchor"), "coloured.png")
     side_by_side(("whale", "porthole", "jelly"), "lit.png")
     side_by_side(("seaglass", "kraken"), "glass-and-ink.png")
+    side_by_side(("foghorn", "porthole"), "rays.png")
     stages()
 
 

@@ -59,6 +59,7 @@ from volumen.model.nodes import (
     Node,
     PathForm,
     PathPoint,
+    RaysForm,
     RectangleForm,
     SavedGradient,
     Shape,
@@ -79,11 +80,11 @@ __all__ = [
     "CombinedForm", "Conic", "ContactShadow", "Document", "DropForm", "EllipseForm", "Feather", "Fill", "Grain",
     "Grid", "GroundGlow", "Group", "Halves", "Image", "Ingredient", "InnerGlow", "InnerShadow", "Lamp",
     "Lights", "Line", "Linear", "Mirror", "Node", "Occlusion", "Offset", "OuterGlow", "PathForm", "PathPoint",
-    "Pile", "Radial", "RectangleForm", "Relief", "Rim", "Ring", "Rounding", "SavedGradient", "Scatter", "Seams",
-    "Shape", "Sheet", "Sliver", "Solid", "Speckle", "SpiralForm", "Stop", "Swatch", "TextForm", "add", "check",
-    "circle", "colour", "corner", "cusp", "ellipse", "fill", "group", "light", "line", "linear", "new",
-    "path_form", "radial", "rectangle", "render_file", "render_pixels", "save", "shape", "smooth", "solid",
-    "text",
+    "Pile", "Radial", "RaysForm", "RectangleForm", "Relief", "Rim", "Ring", "Rounding", "SavedGradient",
+    "Scatter", "Seams", "Shape", "Sheet", "Sliver", "Solid", "Speckle", "SpiralForm", "Stop", "Swatch",
+    "TextForm", "add", "check", "circle", "colour", "corner", "cusp", "ellipse", "fill", "group", "light",
+    "line", "linear", "new", "path_form", "radial", "rectangle", "render_file", "render_pixels", "save",
+    "shape", "smooth", "solid", "text",
 ]  # fmt: skip
 replace = msgspec.structs.replace
 

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from volumen.demo.anchor import anchor
 from volumen.demo.ferry import ferry
+from volumen.demo.foghorn import foghorn
 from volumen.demo.jelly import jelly
 from volumen.demo.kraken import kraken
 from volumen.demo.mussel import mussel
@@ -32,5 +33,6 @@ DEMOS: dict[str, tuple[str, Callable[[], Document]]] = {
     "whale": ("Whale card: sheets of cut paper whose shadows follow from their lift", whale),
     "seaglass": ("Sea glass: faceted translucent stones without a hairline, each tinted by one control", seaglass),
     "kraken": ("Kraken: a mascot with a shine in a cloud of ink that fades to nothing", kraken),
+    "foghorn": ("Foghorn poster: live bursts of rays, radial and parallel, held by shapes that stay shapes", foghorn),
     "wave": ("Breaking-wave icon: one mark flat and shaded, large and tiny", wave),
 }
