@@ -157,6 +157,15 @@ def test_offset_lies_at_its_distance(seed, distance):
     assert wrong.area < 0.5
 
 
+def test_a_tangle_squashed_flat_is_offset_as_its_length():
+    """Its thousands of crossings in no room at all kept the engine for good."""
+    rng = np.random.default_rng(3)
+    tangle = Path((contour_from_lines(map(tuple, rng.random((2000, 2)) * (700.0, 700.0))),))
+    flat = offset(tangle.transformed((1, 0, 0, 1e-6, 0, 0)), 9.5)
+    l, t, r, b = tangle.bounds()
+    assert flat.bounds() == pytest.approx((l - 9.5, -9.5, r + 9.5, 9.5), abs=0.1)
+
+
 def test_offset_cases():
     square = rectangle(0, 0, 100, 100)
     assert as_polygon(offset(square, 10, "miter")).area == pytest.approx(120**2)

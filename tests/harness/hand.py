@@ -302,9 +302,12 @@ class Hand:
 
     def settle(self) -> None:
         end = time.monotonic() + _SETTLE
+        last = self.window.link.times[-1:]
         while not self.window.link.idle or self.window.reading.under_way:
             QApplication.processEvents()
             time.sleep(0.003)
+            if self.window.link.times[-1:] != last:  # slow, as absurd artwork may be, is not hung
+                end, last = time.monotonic() + _SETTLE, self.window.link.times[-1:]
             if time.monotonic() > end:
                 raise Failure(f"the picture does not come to rest: {self._state()}")
         if self.faults:

@@ -15,6 +15,7 @@ _CALM = 600  # points, below which no outline is looked at for tangles
 _MOST_MEETINGS = 2000
 _MOST_CHORDS = 30_000
 _SAMPLE = 500
+_BATCH = 200  # chords asked for at a time
 
 _FEW = 200  # pieces, below which no outline can take long
 
@@ -60,7 +61,10 @@ def _crossings(ends: Floats) -> int:
 
 
 def count_meetings(paths: Sequence[Path], tolerance: float) -> tuple[int, int] | None:
-    """How often the chords of outlines meet, and how many chords there are; None for too many to tell."""
+    """How often the chords of outlines meet, and how many chords there are; None for too many to tell.
+
+    Counting ends where it is clear that they are far more than chords.
+    """
     contours = [c for p in paths for c in p.contours if len(c.points) > 3]
     if sum(int(chords_needed(c.segments, tolerance).sum()) for c in contours) > _MOST_CHORDS:
         return None
@@ -68,5 +72,9 @@ def count_meetings(paths: Sequence[Path], tolerance: float) -> tuple[int, int] |
 
     rows = [flatten(c, tolerance)[0] for c in contours]
     chords = shapely.linestrings(np.concatenate([np.stack([r[:-1], r[1:]], axis=1) for r in rows]))
-    met = shapely.STRtree(chords).query(chords, predicate="intersects").shape[1]
-    return (met - 3 * len(chords)) // 2, len(chords)  # each meets itself and its two neighbours
+    tree, met, count = shapely.STRtree(chords), 0, len(chords)
+    for k in range(0, count, _BATCH):
+        met += tree.query(chords[k : k + _BATCH], predicate="intersects").shape[1]
+        if met > 20 * max(_MOST_MEETINGS, count):
+            break
+    return (met - 3 * count) // 2, count  # each meets itself and its two neighbours

@@ -8,13 +8,16 @@ import numpy as np
 import shapely
 
 from volumen.geometry.affine import IDENTITY, invert, multiply, scaling, translation
-from volumen.geometry.boolean import SIZE, cleaned, fitted
+from volumen.geometry.boolean import SIZE, cleaned, fitted, union_all
+from volumen.geometry.crossings import is_tangle
 from volumen.geometry.engine import Join, PathOpError, drop_specks, engine_op, outline_of_line
 from volumen.geometry.path import Box, Path
 from volumen.geometry.polygon_check import IntPolygons, area, from_grid, grow, thick_difference, to_grid
+from volumen.geometry.primitives import rectangle
 from volumen.geometry.tidy import without_needless_points
 
 _CHORD = 0.2
+_FLAT = 1e-5  # of its length: as high as a thousandth of a pixel
 _SLACK = 0.5  # of the normalised size: both sides come from chords, and arcs are chords on one of them
 _SPECK = 0.05
 _ARC = 0.05  # how far the band's own curves may be off
@@ -37,9 +40,18 @@ def offset(path: Path, distance: float, join: Join = "round", miter: float = 4.0
         raise PathOpError("the shape is too large to offset")
     normal = multiply(scaling(SIZE / size, SIZE / size), translation(*_minus_middle(box)))
     back = invert(normal) or IDENTITY
-    source = cleaned(path.transformed(normal))
+    near = path.transformed(normal)
+    if min(box[2] - box[0], box[3] - box[1]) < _FLAT * size:
+        near = _boxes_of(near)
+    source = cleaned(near)
     d = distance * SIZE / size
     return without_needless_points(_checked(source, d, join, miter), 0.01).transformed(back)
+
+
+def _boxes_of(path: Path) -> Path:
+    """The boxes of contours, for those so flat that only their length shows: their points would be a tangle."""
+    boxes = [b for c in path.contours if (b := Path((c,)).bounds()) is not None]
+    return union_all([rectangle(l, t, max(r - l, 1e-3), max(b - t, 1e-3)) for l, t, r, b in boxes])
 
 
 def _minus_middle(box: Box) -> tuple[float, float]:
@@ -52,6 +64,8 @@ def _checked(source: Path, d: float, join: Join, miter: float) -> Path:
     for detail in (4.0, 8.0):
         try:
             band = outline_of_line(source, 2 * abs(d), "butt", join, miter, detail)
+            if is_tangle([source, band], _CHORD):  # the engine might never end
+                break
             made = drop_specks(engine_op(source, band, "union" if d > 0 else "subtract"), _SPECK)
         except RuntimeError:
             continue
