@@ -162,7 +162,7 @@ def test_a_tangle_squashed_flat_is_offset_as_its_length():
     rng = np.random.default_rng(3)
     tangle = Path((contour_from_lines(map(tuple, rng.random((2000, 2)) * (700.0, 700.0))),))
     flat = offset(tangle.transformed((1, 0, 0, 1e-6, 0, 0)), 9.5)
-    l, t, r, b = tangle.bounds()
+    l, _, r, _ = tangle.bounds()
     assert flat.bounds() == pytest.approx((l - 9.5, -9.5, r + 9.5, 9.5), abs=0.1)
 
 
