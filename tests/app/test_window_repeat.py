@@ -15,6 +15,7 @@ from volumen.model.nodes import Group, RectangleForm, Shape
 from volumen.model.repeats import Grid, Mirror, Ring, Scatter
 from volumen.model.tree import find, world_of
 from volumen.outline.making import shown_children
+from volumen.outline.outlines import outline
 
 
 def started(window, method, *nodes):
@@ -130,3 +131,68 @@ def test_too_many_are_refused_in_words_and_nothing_is_selected_is_said(window):
     window.session.select([])
     option(window, "start_ring")
     assert "select what is to be repeated" in window.session.note
+
+
+def test_a_burst_is_drawn_bounded_shaped_and_changed_afterwards(window):
+    """Job J10 by mouse and keys: rays held inside one shape and clear of another, both of which stay shapes."""
+    frame = Shape(1, "frame", RectangleForm(50, 50, 300, 300), (solid("#d9dbd3"),))
+    show(window, document(frame, disc(2, 200, 200, 40, solid("#c8402a")), side=400))
+    s = window.session
+    s.set_look(snapping=False)
+    tool(window, "rays")
+    type_into(window.toolbox.options.sliders["count"].number, "30")
+    drag(window, (200, 200), (300, 200), (380, 200))
+    rays = s.first
+    assert (rays.form.kind, rays.form.count) == ("radial", 30)
+    assert rays.form.reach == pytest.approx(180, abs=2)
+    drag(window, (380, 200), (390, 190), (200, 390), modifier=SHIFT)
+    assert s.first.form.angle == pytest.approx(90) and s.first.id == rays.id, (
+        "the grip turns them; nothing new is drawn"
+    )
+    for other, name in ((1, "rays_inside"), (2, "rays_outside")):
+        s.select([rays.id, other])
+        window.registry.run(f"combine.{name}")
+    assert [c.id for c in s.first.children] == [1, 2] and s.first.form.held == "both"
+    box = outline(s.first).bounds()
+    assert box == pytest.approx((50, 50, 350, 350), abs=0.5)
+    type_into(field(window.recipe, "gap"), "20")
+    type_into(field(window.recipe, "count"), "1e9")
+    assert (s.first.form.gap, s.first.form.count) == (20, 5000)
+    type_into(field(window.recipe, "count"), "12")
+    s.select([1])
+    tool(window, "move")
+    before = outline(find(s.document, rays.id))
+    s.apply("narrower", objects.transform(s.document, [1], scaling(0.5, 1.0, (200, 200))))
+    after = outline(find(s.document, rays.id))
+    assert after.bounds()[0] == pytest.approx(125, abs=0.5) and after is not before, "rays follow what holds them"
+    s.select([rays.id])
+    window.registry.run("combine.release_rays")
+    assert not s.first.children and {1, 2} <= {n.id for n in s.document.root.children}
+    for _ in range(30):
+        press(window, Qt.Key.Key_Z, CTRL)
+    assert [n.id for n in s.document.root.children] == [1, 2]
+
+
+def test_parallel_rays_are_drawn_with_alt(window):
+    show(window, document(side=400))
+    s = window.session
+    tool(window, "rays")
+    drag(window, (200, 200), (260, 200), (300, 200), modifier=ALT)
+    assert s.first.form.kind == "parallel"
+    count = len(outline(s.first).contours)
+    assert count == s.first.form.count
+
+
+def test_half_of_an_outline_is_made_whole_and_its_axis_dragged(window):
+    half = Shape(1, "half", RectangleForm(100, 100, 60, 80), (solid("#2b8577"),))
+    show(window, document(half, side=400), 1)
+    s = window.session
+    window.registry.run("add.halves")
+    i = s.first.recipe[-1]
+    assert i.centre == (130, 140)
+    tool(window, "repeat")
+    s.set_look(snapping=False)
+    drag(window, (130, 140), (150, 140), (160, 140))
+    assert outline(s.first).bounds() == pytest.approx((100, 100, 220, 180), abs=1.5)
+    press(window, Qt.Key.Key_Z, CTRL)
+    assert outline(s.first).bounds() == pytest.approx((100, 100, 160, 180), abs=1e-6)

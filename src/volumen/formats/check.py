@@ -86,6 +86,10 @@ def _warnings(node: Node, ids: set[int], known: set[str]) -> list[str]:
             return out
         if outline(node).bounds() is None:
             out.append("has no points and draws nothing")
-        elif not any(isinstance(i, Fill | Line | Body) and i.on for i in node.recipe) and not node.children:
+        elif (
+            not node.member
+            and not any(isinstance(i, Fill | Line | Body) and i.on for i in node.recipe)
+            and not node.children
+        ):
             out.append("has no paint and draws nothing")
     return out
