@@ -34,6 +34,7 @@ from volumen.model.nodes import (
     PathPoint,
     PathRun,
     PolygonForm,
+    RaysForm,
     RectangleForm,
     SegmentForm,
     Shape,
@@ -106,6 +107,7 @@ forms = st.one_of(
     st.builds(CloudForm, near, near, near, near, st.integers(3, 80), unit),
     st.builds(SegmentForm, spot, spot),
     st.builds(ArcForm, spot, spot, spot),
+    st.builds(RaysForm, st.sampled_from(["radial", "parallel"]), spot, turns, turns, st.integers(1, 40), near, size, *[unit] * 5),
     st.builds(SpiralForm, spot, near, near, st.floats(-20, 20), turns),
     st.builds(
         TextForm, st.text("Kelder fi\nAV", max_size=8), st.sampled_from(["Vollkorn", "Bebas Neue", "No Such"]), size=st.floats(0.5, 90),
@@ -136,6 +138,10 @@ def documents(draw):
     else:
         members = tuple(msgspec.structs.replace(s, member=True) for s in shapes[:2])
         form = CombinedForm(draw(st.sampled_from(COMBININGS)), draw(unit), draw(st.booleans()))
+        if draw(st.booleans()):
+            form = RaysForm(
+                centre=draw(spot), count=9, held=draw(st.sampled_from(["outer", "inner", "both"])), gap=draw(near)
+            )
         nodes = (Shape(4, "c", form, draw(recipes), (*members, shapes[2]), draw(affine)),)
     lamp = Lamp(draw(st.floats(-720, 720)), draw(st.floats(-10, 120)), draw(st.floats(0, 3)), draw(st.floats(-1, 2)))
     ground = draw(st.one_of(st.none(), colours))

@@ -201,19 +201,18 @@ def spiral(cx: float, cy: float, outer: float, inner: float, turns: float, start
     """A spiral from ``outer`` to ``inner`` radius, its arms evenly apart; ``turns`` below zero winds backwards."""
     pieces = max(1, math.ceil(abs(turns) * 8))
     step = 2 * math.pi * turns / pieces
-    grow = (inner - outer) / pieces / step if step else 0.0
+    grow = (inner - outer) / pieces  # a piece: however few turns there are, it stays finite
 
     def at(i: int) -> tuple[float, float, float, float]:
         a = math.radians(start) + i * step
         r = outer + (inner - outer) * i / pieces
         c, s = math.cos(a), math.sin(a)
-        return cx + r * c, cy + r * s, grow * c - r * s, grow * s + r * c
+        return cx + r * c, cy + r * s, grow * c - r * step * s, grow * s + r * step * c
 
     rows = [at(0)[:2]]
     for i in range(pieces):
         (x0, y0, dx0, dy0), (x1, y1, dx1, dy1) = at(i), at(i + 1)
-        k = step / 3
-        rows += [(x0 + dx0 * k, y0 + dy0 * k), (x1 - dx1 * k, y1 - dy1 * k), (x1, y1)]
+        rows += [(x0 + dx0 / 3, y0 + dy0 / 3), (x1 - dx1 / 3, y1 - dy1 / 3), (x1, y1)]
     return _path(rows, False)
 
 

@@ -91,6 +91,9 @@ def rays_within(b: Burst, outer: Path | None, inner: Path | None, gap: float) ->
         grown = offset(inner, gap) if gap > 0 else inner
         outer = boolean(outer, grown, "subtract")
     region = simplified(outer)
+    box = region.bounds()
+    if box is None or min(box[2] - box[0], box[3] - box[1]) < 1e-9:
+        return Path()  # there is no room
     made = cut_to(polygons, region)
     rest: list[Contour] = []
     for k in made.failed:  # seldom: a ray through a corner of the region
