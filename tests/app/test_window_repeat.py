@@ -12,10 +12,11 @@ from scenes import disc, document, solid
 from volumen.edit import objects
 from volumen.geometry.affine import apply, rotation, scaling
 from volumen.model.nodes import Group, RectangleForm, Shape
-from volumen.model.repeats import Grid, Mirror, Ring, Scatter
-from volumen.model.tree import find, world_of
+from volumen.model.repeats import Course, Grid, Mirror, Ring, Scatter
+from volumen.model.tree import find, guides, world_of
 from volumen.outline.making import shown_children
 from volumen.outline.outlines import outline
+from volumen.outline.repeats import box_of, standing
 
 
 def started(window, method, *nodes):
@@ -196,3 +197,69 @@ def test_half_of_an_outline_is_made_whole_and_its_axis_dragged(window):
     assert outline(s.first).bounds() == pytest.approx((100, 100, 220, 180), abs=1.5)
     press(window, Qt.Key.Key_Z, CTRL)
     assert outline(s.first).bounds() == pytest.approx((100, 100, 160, 180), abs=1e-6)
+
+
+def test_a_garland_is_laid_turned_round_and_reshaped_and_never_turns_by_itself(window):
+    """Job J07 by mouse and keys: a motif of two parts on a drawn path, fitted, repeated, flipped, its path changed."""
+    stem = Shape(1, "stem", RectangleForm(20, 20, 40, 4), (solid("#7a5a2f"),))
+    show(window, document(stem, disc(2, 30, 14, 6, solid("#2b8577")), side=400))
+    s = window.session
+    s.set_look(snapping=False)
+    tool(window, "pen")
+    for x, y in ((60, 300), (200, 150), (340, 300)):
+        click(window, x, y)
+    press(window, Qt.Key.Key_Return)
+    path = s.first
+    assert isinstance(path, Shape) and len(path.form.runs[0].points) == 3
+    s.select([1, 2, path.id])
+    tool(window, "repeat")
+    option(window, "start_course")
+    group = s.first
+    assert [g.id for g in guides(group)] == [path.id] and isinstance(i_of(window), Course)
+
+    def begins():
+        box = box_of(standing(s.first)[0].nodes)
+        return (box[0] + box[2]) / 2
+
+    assert begins() < 100, "at the path's first point"
+    click(window, *corner_of(s))
+    assert i_of(window).flip and begins() > 300, "one click on the arrow"
+    option(window, "flip_course")
+    assert not i_of(window).flip and begins() < 100
+    window.recipe.editor.open_first()
+    count = len(standing(s.first))
+    type_into(field(window.recipe, "gap"), "1e9")
+    assert len(standing(s.first)) == 1
+    type_into(field(window.recipe, "gap"), "-1e9")
+    assert "gap" in window.session.note or len(standing(s.first)) <= 1
+    type_into(field(window.recipe, "gap"), "0")
+    type_into(field(window.recipe, "at most"), "3")
+    assert len(standing(s.first)) == 3
+    type_into(field(window.recipe, "at most"), "100")
+    assert len(standing(s.first)) == count
+    # The path goes on from its first point: what runs along it keeps its direction.
+    tool(window, "pen")
+    click(window, 60, 300)
+    click(window, 20, 380)
+    press(window, Qt.Key.Key_Return)
+    assert len(find(s.document, path.id).form.runs[0].points) == 4
+    s.select([group.id])
+    assert begins() < 60
+    tool(window, "repeat")
+    drag(window, (20, 380), (45, 330), (60, 300))
+    assert 0.1 < i_of(window).start < 0.3
+    s.select([2])
+    option(window, "set_caps")
+    found = standing(s.first)
+    assert i_of(window).caps == (2,) and (found[0].copy.number, found[-1].copy.number) == (-1, -2)
+    option(window, "release_all")
+    assert find(s.document, group.id) is None and len(s.selection) == len(found)
+    for _ in range(30):
+        press(window, Qt.Key.Key_Z, CTRL)
+    assert [n.id for n in s.document.root.children] == [1, 2]
+
+
+def corner_of(s):
+    """Half way along the path, where its arrow is."""
+    box = outline(guides(s.first)[0]).bounds()
+    return (box[0] + box[2]) / 2, box[1]

@@ -7,7 +7,7 @@ from typing import get_args
 import msgspec
 
 from volumen.model import ingredients as model
-from volumen.model.repeats import Grid, Mirror, Ring, Scatter
+from volumen.model.repeats import Course, Grid, Mirror, Ring, Scatter
 from volumen.shading.paint import Colour, Conic, Linear, Solid, Stop, colour
 
 AMBER, INK = colour("#f0ae45"), colour("#20242a")
@@ -21,6 +21,7 @@ SHOWN = {
     model.OuterGlow: {"size": 5.0}, model.Sliver: {"depth": 6.0}, Ring: {"centre": (62.0, 70.0), "count": 5},
     Grid: {"across": 2, "down": 2, "x": -6.0, "y": 4.0, "scale": 0.8, "fade": 0.7}, Mirror: {"centre": (70.0, 62.0), "angle": 60.0},
     model.Halves: {"centre": (62.0, 58.0), "angle": 75.0}, Scatter: {"count": 5, "distance": 14.0, "tint": 60.0, "light": 0.2},
+    Course: {"gap": 24.0, "last": 0.7},
 }  # fmt: skip
 KINDS = get_args(model.Ingredient)
 GLOW = (Stop(0.0, AMBER), Stop(1.0, INK))
@@ -38,6 +39,8 @@ MORE = {
     "part of a ring": Ring((58.0, 76.0), 4, sweep=130.0, upright=True, scale=0.8, spin=20.0, fade=0.6),
     "gaps in a ring": Ring((60.0, 72.0), count=6, gone=(0, 2), outward=1.0), "fitted row": Grid(3, 1, "fit", 60.0, angle=30.0, stagger=0.5),
     "strewn along": Scatter("outline", 4, 10.0, added=((30.0, 30.0),), gone=(0,)),
+    "turned along": Course("repeat", bends=False, gap=24.0, last=0.5, flip=True, gone=(1,)),
+    "on the other side": Course("repeat", corners="round", across=3.0, other_side=True, start=0.3, most=2),
 }  # fmt: skip
 CASES = (*KINDS, *MORE)
 

@@ -22,7 +22,7 @@ from volumen.model import ingredients as model
 from volumen.model.fitting import fitted
 from volumen.model.ingredients import Body, CastShadow, Sliver
 from volumen.model.nodes import Asset, Group, Image, RectangleForm, Shape, TextForm
-from volumen.model.repeats import REPEATS, Repeat, Scatter
+from volumen.model.repeats import REPEATS, Course, Repeat, Scatter
 from volumen.model.tree import renumbered, walk
 from volumen.model.validate import validate
 from volumen.shading.lamp import Lamp
@@ -83,7 +83,7 @@ def repeated_pair(i):
     shadow = CastShadow(receivers=(6,))
     first = disc(6, 50, 50, 9, solid("#2b8577"), Body("ball", "brass"), Sliver("shade", other=7))
     second = disc(7, 56, 54, 6, solid("#c8402a"), shadow, lift=3.0)
-    guides = (disc(9, 60, 60, 40, member=True),) if isinstance(i, Scatter) else ()
+    guides = (disc(9, 60, 60, 40, member=True),) if isinstance(i, Course | Scatter) else ()
     return Group(5, "pair", (*guides, first, second), (i,), lift=5.0)
 
 

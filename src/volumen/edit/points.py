@@ -329,7 +329,7 @@ def points_on_sheet(shape: Shape, world: Affine, reverse: bool) -> list[PathPoin
     run = open_run(shape)
     assert run is not None
     moved = [PathPoint(apply(world, q.at), apply(world, q.arrive), apply(world, q.leave), q.smooth) for q in run.points]
-    return [PathPoint(q.at, q.leave, q.arrive, q.smooth) for q in reversed(moved)] if reverse else moved
+    return list(_flipped(tuple(moved))) if reverse else moved
 
 
 def with_run(document: Document, node_id: int, run: PathRun) -> Document:

@@ -9,12 +9,17 @@ import msgspec
 
 from volumen.edit.objects import delete, free_name, group, insert, next_name, selection_box
 from volumen.geometry.affine import IDENTITY, Point, apply, invert, multiply
-from volumen.geometry.path import Box, in_box
+from volumen.geometry.curve import length, nearest
+from volumen.geometry.path import Box, Path, in_box
+from volumen.geometry.primitives import arc_through
+from volumen.geometry.spine import Spine
 from volumen.model.ingredients import REPEATING, Ingredient
-from volumen.model.nodes import Document, EllipseForm, Group, Image, Node, Shape
-from volumen.model.repeats import REPEATS, Grid, Mirror, Repeat, Ring, Scatter, ring_with_angle
+from volumen.model.nodes import Document, EllipseForm, Form, Group, Image, Node, Shape
+from volumen.model.repeats import REPEATS, Course, Grid, Mirror, Repeat, Ring, Scatter, ring_with_angle
 from volumen.model.tree import find, guides, parent_of, renumbered, top_level, update_nodes, walk, world_of
+from volumen.outline.forms import path_form
 from volumen.outline.making import repeats_of, shown_before
+from volumen.outline.outlines import outline
 from volumen.outline.repeats import Standing, box_of, standing
 
 replace = msgspec.structs.replace
@@ -24,12 +29,15 @@ def repeat(document: Document, ids: Iterable[int], i: Repeat) -> tuple[Document,
     """Let a repeat show objects several times; the id of the group that has it, None where there is nothing.
 
     A single group gets it after the repeats that it has; anything else is grouped first. For scattering several
-    objects the largest shape is the area. Places and gaps fit what is repeated.
+    objects the largest shape is the area; along a path, the path is the longest open one, or else the largest shape.
+    Where there is none a round one is made. Places and gaps fit what is repeated.
     """
     order = top_level(document, ids)
     single = find(document, order[0]) if len(order) == 1 else None
     holder = order[0] if isinstance(single, Group) else None
-    area = _largest_shape(document, order) if isinstance(i, Scatter) and len(order) > 1 else None
+    area = None
+    if len(order) > 1 and isinstance(i, Scatter | Course):
+        area = (_longest_line(document, order) if isinstance(i, Course) else None) or _largest_shape(document, order)
     if holder is None:
         document, holder = group(document, order)
     found = find(document, holder) if holder is not None else None
@@ -37,8 +45,8 @@ def repeat(document: Document, ids: Iterable[int], i: Repeat) -> tuple[Document,
         return document, None
     if area is not None:
         document = update_nodes(document, [area], lambda n: replace(n, member=True))
-    elif isinstance(i, Scatter) and not guides(found):
-        document = _with_area(document, found)
+    elif isinstance(i, Scatter | Course) and not guides(found):
+        document = _with_guide(document, found, i)
     found = find(document, holder)
     assert isinstance(found, Group)
     box = box_of(shown_before(found, len(found.recipe)))
@@ -53,6 +61,8 @@ def repeat(document: Document, ids: Iterable[int], i: Repeat) -> tuple[Document,
 
 
 def _called(i: Repeat) -> str:
+    if isinstance(i, Course):
+        return "garland"
     return ("grid" if i.down > 1 else "row") if isinstance(i, Grid) else type(i).__name__.lower()
 
 
@@ -68,7 +78,7 @@ def _fitted(i: Repeat, box: Box) -> Repeat:
         return replace(i, x=gap, y=gap)
     if isinstance(i, Mirror):
         return replace(i, centre=(r, y))
-    return replace(i, distance=round(1.1 * max(w, h), 1))
+    return replace(i, distance=round(1.1 * max(w, h), 1)) if isinstance(i, Scatter) else i
 
 
 def _largest_shape(document: Document, ids: list[int]) -> int | None:
@@ -80,12 +90,26 @@ def _largest_shape(document: Document, ids: list[int]) -> int | None:
     return max(sizes)[1] if sizes else None
 
 
-def _with_area(document: Document, holder: Group) -> Document:
-    """A group with a round area of its own to scatter in."""
+def _longest_line(document: Document, ids: list[int]) -> int | None:
+    sizes = []
+    for k in ids:
+        node = find(document, k)
+        if isinstance(node, Shape):
+            lines = [c for c in outline(node).transformed(world_of(document, k)).contours if not c.closed]
+            sizes += [(length(c), k) for c in lines]
+    return max(sizes)[1] if sizes else None
+
+
+def _with_guide(document: Document, holder: Group, i: Scatter | Course) -> Document:
+    """A group with a guide of its own: a round area round what is strewn, half a circle over a motif."""
     l, t, r, b = box_of(shown_before(holder, len(holder.recipe))) or (0.0, 0.0, 0.0, 0.0)
+    x, y = (l + r) / 2, (t + b) / 2
     reach = 4 * max(r - l, b - t, 1.0)
-    form = EllipseForm((l + r) / 2 - reach, (t + b) / 2 - reach, 2 * reach, 2 * reach)
-    area = Shape(document.next_id, "area", form, (), member=True)
+    form: Form = EllipseForm(x - reach, y - reach, 2 * reach, 2 * reach)
+    if isinstance(i, Course):
+        y = b + 1.25 * reach
+        form = path_form(arc_through((x - reach, y), (x, y - reach), (x + reach, y)))
+    area = Shape(document.next_id, "path" if isinstance(i, Course) else "area", form, (), member=True)
     return insert(document, holder.id, (area,), 0)
 
 
@@ -113,6 +137,27 @@ def spread_to(i: Grid, box: Box, down: bool, at: Point, stepped: bool = False) -
     last = i.scale ** ((i.down if down else i.across) - 1)
     given = {"steps": reach, "gaps": reach - size * (1 + i.scale) / 2, "fit": reach + size * (1 + last) / 2}[i.by]
     return replace(i, slant=angle - i.angle, y=given) if down else replace(i, angle=angle, x=given)
+
+
+def begun_at(i: Course, spine: Spine, at: Point) -> Course:
+    """A course that begins at the place of its spine nearest to a point."""
+    near = nearest(Path((spine.contour,)), at)
+    return i if near is None else replace(i, start=spine.distance(near.place) / spine.total)
+
+
+def with_caps(document: Document, ids: Iterable[int]) -> tuple[Document, int | None]:
+    """Let one or two parts of a motif along a path stand at its ends instead, the rest goes on as the motif; the id of
+    its group, None where that cannot be."""
+    order = top_level(document, ids)
+    group = parent_of(document, order[0]) if order else None
+    rows = [(k, i) for k, i in enumerate(group.recipe) if isinstance(i, Course)] if isinstance(group, Group) else []
+    if not rows or group is None or len(order) > 2 or any(parent_of(document, k) is not group for k in order):
+        return document, None
+    parts = [c.id for c in group.children if not c.member and c.visible]
+    if not set(order) <= set(parts) or set(order) == set(parts):
+        return document, None
+    rank, i = rows[-1]
+    return with_repeat(document, group.id, rank, replace(i, caps=tuple(order))), group.id
 
 
 def with_place(document: Document, group_id: int, at: Point) -> Document:

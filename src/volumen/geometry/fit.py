@@ -90,25 +90,34 @@ def _fit_one(run: Floats, a: Floats, b: Floats, tolerance: float) -> tuple[Float
     return cubic, error, worst
 
 
+def fit_runs(runs: Floats, first: Floats, last: Floats) -> Floats:
+    """One cubic (n, 4, 2) through each of n runs (n, k, 2), with unit tangents (n, 2) into it from both its ends."""
+    lengths = np.concatenate(
+        [np.zeros((len(runs), 1)), np.cumsum(np.hypot(*np.moveaxis(np.diff(runs, axis=1), -1, 0)), axis=1)], axis=1
+    )
+    return _least_squares(runs, lengths / np.maximum(lengths[:, -1:], 1e-300), first, last)
+
+
 def _least_squares(run: Floats, t: Floats, a: Floats, b: Floats) -> Floats:
+    """The cubics (..., 4, 2) nearest to runs (..., k, 2) at parameters (..., k) that leave both ends along a and b."""
     u = 1 - t
     b0, b1, b2, b3 = u**3, 3 * u * u * t, 3 * u * t * t, t**3
-    p0, p3 = run[0], run[-1]
-    rest = run - np.outer(b0 + b1, p0) - np.outer(b2 + b3, p3)
-    ab = float(a @ b)
-    c00, c01, c11 = float(b1 @ b1), float(b1 @ b2) * ab, float(b2 @ b2)
-    x0, x1 = float((rest @ a) @ b1), float((rest @ b) @ b2)
+    p0, p3 = run[..., 0, :], run[..., -1, :]
+    rest = run - (b0 + b1)[..., None] * p0[..., None, :] - (b2 + b3)[..., None] * p3[..., None, :]
+    ab = (a * b).sum(axis=-1)
+    c00, c01, c11 = (b1 * b1).sum(axis=-1), (b1 * b2).sum(axis=-1) * ab, (b2 * b2).sum(axis=-1)
+    x0 = ((rest * a[..., None, :]).sum(axis=-1) * b1).sum(axis=-1)
+    x1 = ((rest * b[..., None, :]).sum(axis=-1) * b2).sum(axis=-1)
     det = c00 * c11 - c01 * c01
-    chord = float(np.hypot(*(p3 - p0)))
-    if abs(det) > 1e-12 * max(c00 * c11, 1e-300):
-        alpha, beta = (x0 * c11 - x1 * c01) / det, (c00 * x1 - c01 * x0) / det
-    else:
-        alpha = beta = chord / 3
+    chord = np.hypot(*np.moveaxis(p3 - p0, -1, 0))
+    sound = np.abs(det) > 1e-12 * np.maximum(c00 * c11, 1e-300)
+    safe = np.where(sound, det, 1.0)
+    alpha, beta = (x0 * c11 - x1 * c01) / safe, (c00 * x1 - c01 * x0) / safe
     # Handles that point back or run far past the chord come from noise: the plain third is safer.
-    limit = max(chord * 3, float(np.hypot(*np.diff(run, axis=0).T).sum()))
-    if not (1e-6 * chord < alpha < limit and 1e-6 * chord < beta < limit):
-        alpha = beta = chord / 3
-    return np.stack([p0, p0 + a * alpha, p3 + b * beta, p3])
+    limit = np.maximum(chord * 3, np.hypot(*np.moveaxis(np.diff(run, axis=-2), -1, 0)).sum(axis=-1))
+    good = sound & (alpha > 1e-6 * chord) & (alpha < limit) & (beta > 1e-6 * chord) & (beta < limit)
+    alpha, beta = np.where(good, alpha, chord / 3), np.where(good, beta, chord / 3)
+    return np.stack([p0, p0 + a * alpha[..., None], p3 + b * beta[..., None], p3], axis=-2)
 
 
 def _error(cubic: Floats, run: Floats, t: Floats) -> tuple[float, int]:

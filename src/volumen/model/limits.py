@@ -50,6 +50,8 @@ LIMITS: dict[str, tuple[float, float]] = {
     "Ring.scale": (0.01, 10.0), "Grid.scale": (0.01, 10.0), "Ring.outward": (-MAX_LENGTH, MAX_LENGTH),
     "Scatter.count": (0, 5000), "Scatter.distance": _LENGTH, "Scatter.smallest": (0.01, 100.0),
     "Scatter.largest": (0.01, 100.0), "Scatter.tint": (0.0, 180.0), "Scatter.light": _SHARE,
+    "Course.gap": (-MAX_LENGTH, MAX_LENGTH), "Course.first": (0.01, 100.0), "Course.last": (0.01, 100.0),
+    "Course.across": (-MAX_LENGTH, MAX_LENGTH), "Course.start": _SHARE, "Course.most": (1, 2000),
     "Line.width": _LENGTH, "Line.miter": (1.0, 1000.0),
     "Body.strength": (0.0, 100.0), "Body.roundness": (0.0, 100.0), "Body.bounce": (0.0, 100.0),
     "Sliver.depth": (-MAX_LENGTH, MAX_LENGTH), "Sliver.feather": _LENGTH, "Sliver.min_area": (0.0, MAX_NUMBER),

@@ -12,9 +12,12 @@ from typing import Literal
 import msgspec
 
 from volumen.geometry.affine import Point
+from volumen.geometry.ease import EVEN, Ease
 
 GridBy = Literal["gaps", "steps", "fit"]
 ScatterOn = Literal["inside", "outline"]
+CourseWay = Literal["repeat", "fit", "stretch"]
+CourseCorners = Literal["sharp", "round"]
 
 
 class Ring(msgspec.Struct, frozen=True, tag="ring"):
@@ -89,8 +92,38 @@ class Scatter(msgspec.Struct, frozen=True, tag="scatter"):
     on: bool = True
 
 
-Repeat = Ring | Grid | Mirror | Scatter
-REPEATS = (Ring, Grid, Mirror, Scatter)
+class Course(msgspec.Struct, frozen=True, tag="course"):
+    """What the group holds, its motif, along a path: the group's guide, a child with ``member`` set.
+
+    The motif's box runs from its left to its right side along the path, its middle on it. It is repeated with a
+    ``gap`` as often as it fits, or fitted a whole number of times, or stretched once over all. With ``bends`` outlines
+    follow the path, else they are turned as they are; ``corners`` of the path are followed as they are, or rounded so
+    that the motif swings round them. Sizes run from ``first`` to ``last`` as ``run`` says, ``across`` is how far the
+    motif lies beside the path, ``start`` where along it the first one begins (share). ``flip`` runs from the path's
+    last point to its first, ``other_side`` mirrors it at the path. ``caps`` are children of the group that stand at
+    the first and the last place instead; a single one stands at both. No more than ``most`` motifs are shown.
+    """
+
+    way: CourseWay = "fit"
+    bends: bool = True
+    corners: CourseCorners = "sharp"
+    gap: float = 0.0
+    first: float = 1.0
+    last: float = 1.0
+    run: Ease = EVEN
+    across: float = 0.0
+    start: float = 0.0
+    flip: bool = False
+    other_side: bool = False
+    caps: tuple[int, ...] = ()
+    most: int = 100
+    gone: tuple[int, ...] = ()
+    on: bool = True
+
+
+Placed = Ring | Grid | Mirror | Scatter
+Repeat = Placed | Course
+REPEATS = (Ring, Grid, Mirror, Scatter, Course)
 
 
 def ring_steps(i: Ring) -> tuple[int, float]:
@@ -116,4 +149,6 @@ def most_copies(i: Repeat) -> int:
         return i.count
     if isinstance(i, Grid):
         return i.across * i.down
+    if isinstance(i, Course):
+        return i.most + 2
     return 2 if isinstance(i, Mirror) else 1 + i.count + len(i.added)

@@ -22,12 +22,11 @@ class DocumentError(ValueError):
 
 
 class Size(NamedTuple):
-    """A node with all that it holds: levels, nodes, bytes as JSON, and nodes that are drawn, copies counted."""
+    """A node with all that it holds: levels, nodes, bytes as JSON."""
 
     depth: int
     nodes: int
     bytes: int
-    drawn: int
 
 
 def _times(node: Node) -> int:
@@ -35,11 +34,28 @@ def _times(node: Node) -> int:
     return prod(most_copies(i) for i in node.recipe if isinstance(i, REPEATS) and i.on)
 
 
+def _pieces_of(node: Node, known: dict[int, tuple[Node, int]], seen: dict[int, tuple[Node, int]]) -> int:
+    hit = known.get(id(node)) or seen.get(id(node))
+    if hit is None or hit[0] is not node:
+        hit = (node, _times(node) * (1 + sum(_pieces_of(c, known, seen) for c in node.children)))
+    seen[id(node)] = hit
+    return hit[1]
+
+
 class Sizes:
     """Knows the sizes of the nodes of the last document, so that only what changed is measured."""
 
     def __init__(self) -> None:
         self._known: dict[int, tuple[Node, Size]] = {}
+        self._pieces: dict[int, tuple[Node, int]] = {}
+
+    def check_pieces(self, document: Document) -> None:
+        """Raise DocumentError if more would be drawn than can be, copies counted: before anything is made of it."""
+        seen: dict[int, tuple[Node, int]] = {}
+        pieces = _pieces_of(document.root, self._pieces, seen)
+        self._pieces = seen
+        if pieces > limits.MAX_DRAWN:
+            raise DocumentError(f"there would be more than {limits.MAX_DRAWN:,} pieces to draw, with all copies")
 
     def check(self, document: Document) -> None:
         """Raise DocumentError if a document is larger than a file may be."""
@@ -51,8 +67,7 @@ class Sizes:
             raise DocumentError(f"objects would be nested deeper than {limits.MAX_DEPTH} levels")
         if size.nodes > limits.MAX_NODES:
             raise DocumentError(f"there would be more than {limits.MAX_NODES:,} objects")
-        if size.drawn > limits.MAX_DRAWN:
-            raise DocumentError(f"there would be more than {limits.MAX_DRAWN:,} pieces to draw, with all copies")
+        self.check_pieces(document)
         rest = len(_encode(msgspec.structs.replace(document, root=_bare, assets=())))
         if size.bytes + rest > limits.MAX_JSON:
             raise DocumentError(f"the artwork would be larger than {limits.MAX_JSON >> 20} MB; simplify or split it")
@@ -69,7 +84,6 @@ class Sizes:
             1 + max((s.depth for s in inner), default=0),
             1 + sum(s.nodes for s in inner),
             own + sum(s.bytes for s in inner),
-            _times(node) * (1 + sum(s.drawn for s in inner)),
         )
         self._known[id(node)] = (node, size)
         return size

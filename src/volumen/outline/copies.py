@@ -21,7 +21,7 @@ from volumen.geometry.affine import (
 )
 from volumen.geometry.path import Box, Path
 from volumen.geometry.scattering import noise, strewn, strewn_along
-from volumen.model.repeats import Grid, Mirror, Repeat, Ring, Scatter
+from volumen.model.repeats import Grid, Mirror, Placed, Ring, Scatter
 
 _SIZE, _TURN, _TINT, _LIGHT = 11, 12, 13, 14  # what a random number is for
 
@@ -37,7 +37,7 @@ class Copy(NamedTuple):
     light: float = 0.0
 
 
-def copies_of(i: Repeat, box: Box | None, guide: Path) -> list[Copy]:
+def copies_of(i: Placed, box: Box | None, guide: Path) -> list[Copy]:
     """The copies of a repeat, those that were let go left out, back to front. ``box`` is round what is repeated."""
     if box is None:
         return []

@@ -18,10 +18,12 @@ from volumen.geometry.path import Box, Path, union_box
 from volumen.model.catalogue.ingredients import references_of, with_references
 from volumen.model.ingredients import Adjust, Recipe
 from volumen.model.nodes import Group, Node, Shape
-from volumen.model.repeats import REPEATS, Repeat
+from volumen.model.repeats import REPEATS, Course, Repeat
 from volumen.model.tree import guides, walk
+from volumen.outline.bent import bent
 from volumen.outline.boxes import node_box
 from volumen.outline.copies import Copy, copies_of
+from volumen.outline.courses import FIRST_CAP, LAST_CAP, laid, spine_of
 from volumen.outline.making import made_id, makes, repeats_of, shown_before
 from volumen.outline.outlines import outline
 
@@ -29,16 +31,65 @@ replace = msgspec.structs.replace
 _copies: Cache[Node] = Cache("copies", 200_000)
 
 
+class Standing(NamedTuple):
+    """A copy of a repeat, and the nodes that stand there."""
+
+    copy: Copy
+    nodes: tuple[Node, ...]
+
+
 def repeated(nodes: tuple[Node, ...], i: Repeat, group: Group, rank: int) -> tuple[Node, ...]:
     """Some nodes of a group, as often as a repeat with the number ``rank`` in its recipe shows them."""
     out: list[Node] = []
-    for copy in copies_of(i, box_of(nodes), guide_of(group)):
-        out += nodes_of(copy, nodes, group, rank)
+    for found in _standing(nodes, i, group, rank):
+        out += found.nodes
     return tuple(out)
 
 
 for _kind in REPEATS:
     makes(_kind)(repeated)
+
+
+def standing(group: Group) -> list[Standing]:
+    """The copies that the last repeat of a group shows, back to front; none without a repeat."""
+    found = [(rank, i) for rank, i in repeats_of(group) if isinstance(i, REPEATS)]
+    if not found:
+        return []
+    rank, i = found[-1]
+    assert isinstance(i, REPEATS)
+    return _standing(shown_before(group, rank), i, group, rank)
+
+
+def _standing(nodes: tuple[Node, ...], i: Repeat, group: Group, rank: int) -> list[Standing]:
+    if isinstance(i, Course):
+        return _along(nodes, i, group, rank)
+    return [Standing(c, nodes_of(c, nodes, group, rank)) for c in copies_of(i, box_of(nodes), guide_of(group))]
+
+
+def _along(nodes: tuple[Node, ...], i: Course, group: Group, rank: int) -> list[Standing]:
+    """What stands along a path; what was drawn, as it was drawn, where there is no path."""
+    motif = tuple([n for n in nodes if n.id not in i.caps])
+    caps = [tuple([n for n in nodes if n.id == k]) for k in i.caps]
+    first, last = (caps[0], caps[-1]) if caps else ((), ())
+    box = box_of(motif)
+    spine = spine_of(guide_of(group), i, box) if box is not None else None
+    if spine is None or box is None:
+        return [Standing(Copy(0), nodes)]
+    ends = box_of(first)
+    lays = laid(i, spine, box, (ends, ends if last == first else box_of(last)))
+    out: list[Standing] = []
+    for held, here in (
+        (first, [lay for lay in lays if lay.number == FIRST_CAP]),
+        (motif, [lay for lay in lays if lay.number >= 0]),
+        (last, [lay for lay in lays if lay.number == LAST_CAP]),
+    ):
+        copies = [Copy(lay.number, lay.turned) for lay in here]
+        if i.bends:
+            made = bent(held, here, spine, (group.id, rank))
+        else:
+            made = (nodes_of(c, held, group, rank) for c in copies)
+        out += [Standing(c, n) for c, n in zip(copies, made, strict=True)]
+    return out
 
 
 def box_of(nodes: tuple[Node, ...]) -> Box | None:
@@ -90,21 +141,3 @@ def _renumbered(node: Node, of: tuple[int, ...], ids: Mapping[int, int]) -> Node
     children = tuple([_renumbered(c, of, ids) for c in node.children])
     recipe = tuple([with_references(i, ids) for i in node.recipe]) if ids else node.recipe
     return replace(node, id=made_id(*of, node.id), children=children, recipe=recipe)
-
-
-class Standing(NamedTuple):
-    """A copy of the last repeat of a group, and the nodes that stand there."""
-
-    copy: Copy
-    nodes: tuple[Node, ...]
-
-
-def standing(group: Group) -> list[Standing]:
-    """The copies that the last repeat of a group shows, back to front; none without a repeat."""
-    found = [(rank, i) for rank, i in repeats_of(group) if isinstance(i, REPEATS)]
-    if not found:
-        return []
-    rank, i = found[-1]
-    assert isinstance(i, REPEATS)
-    nodes = shown_before(group, rank)
-    return [Standing(c, nodes_of(c, nodes, group, rank)) for c in copies_of(i, box_of(nodes), guide_of(group))]

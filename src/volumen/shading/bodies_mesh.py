@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-import msgspec
+import dataclasses
+
 import numpy as np
 
+from volumen.caching import Cache
 from volumen.colour.srgb import Floats
 from volumen.geometry.path import Path
 from volumen.shading.mesh import Mesh, MeshError, mixing_of, to_paint
@@ -12,6 +14,7 @@ from volumen.shading.mesh_make import ring
 from volumen.shading.paint import MeshPaint
 from volumen.shading.tones import Lighting, Look, lit
 
+_rings: Cache[Mesh] = Cache("ring meshes", 5000)
 _COLUMNS = 40
 _CUSHION_ROWS = 7
 _STEEPEST = 0.5 * np.pi
@@ -19,9 +22,8 @@ _STEEPEST = 0.5 * np.pi
 
 def cushion(path: Path, look: Look, light: Lighting) -> MeshPaint | None:
     """Flat in the middle, rounder towards the edge, where it stands upright at full roundness."""
-    try:
-        mesh = ring(path, _COLUMNS, _CUSHION_ROWS, _no_colours)
-    except MeshError:
+    mesh = _ring(path, _CUSHION_ROWS)
+    if mesh is None:
         return None
     out = 1 - np.linspace(0, 1, _CUSHION_ROWS + 1)
     tilt = 0.94 * _STEEPEST * look.roundness * out**2.6
@@ -32,15 +34,26 @@ def slab(path: Path, look: Look, light: Lighting) -> MeshPaint | None:
     """A flat top with an even slope all round; roundness is how wide the slope is."""
     share = 0.06 + 0.34 * look.roundness
     rows = max(round(1 / share), 2)
-    try:
-        mesh = ring(path, _COLUMNS, rows, _no_colours)
-    except MeshError:
+    mesh = _ring(path, rows)
+    if mesh is None:
         return None
     # The slope is the outermost row of patches; two lines close together make its inner edge crisp.
     out = 1 - np.linspace(0, 1, rows + 1)
     tilt = np.where(np.arange(rows + 1) == 0, 0.27 * np.pi, np.where(np.arange(rows + 1) == 1, 0.25 * np.pi, 0.0))
-    made = _shaded(mesh, tilt, out, look, light)
-    return msgspec.structs.replace(made, points=tuple(msgspec.structs.replace(p, crease=True) for p in made.points))
+    mesh.crease = np.ones_like(mesh.crease)
+    return _shaded(mesh, tilt, out, look, light)
+
+
+def _ring(path: Path, rows: int) -> Mesh | None:
+    """A ring mesh over an outline, without colours: lamps do not change it, and copies share it with their outline."""
+    key = (id(path), rows)
+    made = _rings.get(key)
+    if made is None:
+        try:
+            made = _rings.put(key, path, ring(path, _COLUMNS, rows, _no_colours))
+        except MeshError:
+            return None
+    return dataclasses.replace(made)
 
 
 def _no_colours(points: Floats) -> Floats:
@@ -65,5 +78,5 @@ def _shaded(mesh: Mesh, tilt: Floats, out: Floats, look: Look, light: Lighting) 
     s = (flat @ toward * out[:, None]).reshape(-1)
     rgb = lit(look, light, normals, s)
     rgba = np.concatenate([rgb, np.full((len(rgb), 1), look.base.a)], axis=1)
-    mesh.mixing[...] = mixing_of(rgba).reshape(mesh.mixing.shape)
+    mesh.mixing = mixing_of(rgba).reshape(mesh.mixing.shape)
     return to_paint(mesh)

@@ -121,29 +121,42 @@ def from_paint(paint: MeshPaint) -> Mesh:
 
 def to_paint(mesh: Mesh, like: MeshPaint | None = None) -> MeshPaint:
     """The paint of some arrays. Colours that did not change stay exactly those of ``like``."""
-    wide = mesh.at.shape[1]
     rgba = straight_of(mesh.mixing).reshape(-1, 4).tolist()
     known = like.points if like is not None and len(like.points) == len(rgba) else ()
     same: list[bool] = [False] * len(rgba)
     if known and like is not None:
         same = (np.abs(from_paint(like).mixing - mesh.mixing).max(axis=-1).reshape(-1) < 1e-9).tolist()
-    points = []
-    for i, (at, handles, colour) in enumerate(
-        zip(mesh.at.reshape(-1, 2).tolist(), mesh.handles.reshape(-1, 4, 2).tolist(), rgba, strict=True)
-    ):
-        slopes = mesh.slopes[i // wide, i % wide].reshape(4, 12)
-        slopes = slopes[:1] if (slopes == slopes[0]).all() else slopes
-        points.append(
-            MeshPoint(
-                (at[0], at[1]),
-                tuple((x, y) for x, y in handles),  # type: ignore[arg-type]
-                known[i].colour if same[i] else Colour(*colour),
-                bool(mesh.crease[i // wide, i % wide]),
-                None if np.isnan(slopes).any() else tuple(slopes.reshape(-1).tolist()),
+    points = [
+        MeshPoint(
+            (at[0], at[1]),
+            tuple([(x, y) for x, y in handles]),  # type: ignore[arg-type]
+            known[i].colour if same[i] else Colour(*colour),
+            crease,
+            slopes,
+        )
+        for i, (at, handles, colour, crease, slopes) in enumerate(
+            zip(
+                mesh.at.reshape(-1, 2).tolist(),
+                mesh.handles.reshape(-1, 4, 2).tolist(),
+                rgba,
+                mesh.crease.reshape(-1).tolist(),
+                _own_slopes(mesh),
+                strict=True,
             )
         )
+    ]
     grain = like.grain if like is not None else None
     return MeshPaint(tuple(points), mesh.columns, mesh.rows, mesh.ring, grain)
+
+
+def _own_slopes(mesh: Mesh) -> list[tuple[float, ...] | None]:
+    """The slopes of each point as a paint keeps them: twelve where they are alike all round, None where not given."""
+    rows = mesh.slopes.reshape(-1, 4, 12)
+    given = ~np.isnan(rows).any(axis=(1, 2))
+    out: list[tuple[float, ...] | None] = [None] * len(rows)
+    for i in np.flatnonzero(given):
+        out[i] = tuple((rows[i, :1] if (rows[i] == rows[i, 0]).all() else rows[i]).reshape(-1).tolist())
+    return out
 
 
 # -- patches: axes are (row of patches, column of patches, v, u, ...)
@@ -178,23 +191,23 @@ def places(mesh: Mesh) -> Floats:
 
 
 def slopes_along(values: Floats, distance: Floats, ring: bool) -> Floats:
-    """Slopes of values (n, k) at n places: of the parabola through each and its neighbours.
+    """Slopes of values (..., n, k) at n places: of the parabola through each and its neighbours.
 
-    ``distance`` (n - 1, or n for a ring) lies between them.
+    ``distance`` (..., n - 1, or n for a ring) lies between them.
     """
-    n = len(values)
+    h = distance[..., None]
     if ring:
-        h1 = distance
-        h0 = np.roll(distance, 1)
-        d1 = (np.roll(values, -1, axis=0) - values) / h1[:, None]
-        d0 = np.roll(d1, 1, axis=0)
-        return np.asarray((d0 * h1[:, None] + d1 * h0[:, None]) / (h0 + h1)[:, None])
-    d = np.diff(values, axis=0) / distance[:, None]
-    if n == 2:
-        return np.concatenate([d, d])
-    h0, h1 = distance[:-1, None], distance[1:, None]
-    inner = (d[:-1] * h1 + d[1:] * h0) / (h0 + h1)
-    return np.concatenate([2 * d[:1] - inner[:1], inner, 2 * d[-1:] - inner[-1:]])
+        h0 = np.roll(h, 1, axis=-2)
+        d1 = (np.roll(values, -1, axis=-2) - values) / h
+        d0 = np.roll(d1, 1, axis=-2)
+        return np.asarray((d0 * h + d1 * h0) / (h0 + h))
+    d = np.diff(values, axis=-2) / h
+    if values.shape[-2] == 2:
+        return np.concatenate([d, d], axis=-2)
+    h0, h1 = h[..., :-1, :], h[..., 1:, :]
+    inner = (d[..., :-1, :] * h1 + d[..., 1:, :] * h0) / (h0 + h1)
+    first, last = 2 * d[..., :1, :] - inner[..., :1, :], 2 * d[..., -1:, :] - inner[..., -1:, :]
+    return np.concatenate([first, inner, last], axis=-2)
 
 
 def slopes(mesh: Mesh, values: Floats) -> tuple[Floats, Floats, Floats]:
@@ -206,10 +219,10 @@ def slopes(mesh: Mesh, values: Floats) -> tuple[Floats, Floats, Floats]:
     along_u, along_v = np.maximum(along_u, 1e-6 * size), np.maximum(along_v, 1e-6 * size)
 
     def by_u(f: Floats) -> Floats:
-        return np.stack([slopes_along(f[i], along_u[i], mesh.ring) for i in range(f.shape[0])])
+        return slopes_along(f, along_u, mesh.ring)
 
     def by_v(f: Floats) -> Floats:
-        return np.stack([slopes_along(f[:, j], along_v[:, j], False) for j in range(f.shape[1])], axis=1)
+        return np.swapaxes(slopes_along(np.swapaxes(f, 0, 1), along_v.T, False), 0, 1)
 
     du, dv = by_u(values), by_v(values)
     return du, dv, (by_v(du) + by_u(dv)) / 2

@@ -10,7 +10,7 @@ import numpy as np
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import apply_points
 from volumen.geometry.curve import Ruler, leaving, ruler
-from volumen.geometry.fit import fit_run
+from volumen.geometry.fit import fit_runs
 from volumen.geometry.path import Box, Contour, Path, clockwise
 from volumen.shading.mesh import AFTER_U, AFTER_V, BEFORE_U, BEFORE_V, Mesh, MeshError, mixing_of
 from volumen.shading.paint import Linear, Radial
@@ -191,15 +191,13 @@ def border_of(path: Path) -> Contour:
 
 def _side(measured: Ruler, start: float, end: float, count: int) -> Floats:
     """A run of an outline as ``count`` cubics (count, 4, 2) of the same length, the ends given as distances."""
-    out = []
     knots = np.linspace(start, end, count + 1)
-    for a, b in zip(knots[:-1], knots[1:], strict=True):
-        points = measured.at(np.mod(np.linspace(a, b, 17), measured.total))[0]
-        # Just inside the ends, so that a corner there gives the tangent of its own side.
-        ends = measured.at(np.mod([a + (b - a) * 1e-4, b - (b - a) * 1e-4], measured.total))
-        first, last = ends[1]
-        out.append(fit_run(points, np.inf, first, -last)[0])
-    return np.array(out)
+    a, b = knots[:-1], knots[1:]
+    points = measured.at(np.mod(np.linspace(a, b, 17, axis=1), measured.total).reshape(-1))[0].reshape(count, 17, 2)
+    # Just inside the ends, so that a corner there gives the tangent of its own side.
+    inner = np.stack([a + (b - a) * 1e-4, b - (b - a) * 1e-4], axis=1)
+    ends = measured.at(np.mod(inner, measured.total).reshape(-1))[1].reshape(count, 2, 2)
+    return fit_runs(points, ends[:, 0], -ends[:, 1])
 
 
 def _coons(top: Floats, bottom: Floats, left: Floats, right: Floats, colours: Colours) -> Mesh:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from volumen.app import theme
 from volumen.geometry.affine import Affine, Point
@@ -122,6 +122,15 @@ def brackets(painter: QPainter, box: QRectF) -> None:
             path.lineTo(x, y)
             path.lineTo(x, y + sy * arm)
     halo_stroke(painter, path, VERMILION, 2.0)
+
+
+def arrow(painter: QPainter, at: Point, along: Point, size: float) -> None:
+    """An arrow head in the middle of ``at`` that points ``along`` (a unit direction)."""
+    (x, y), (dx, dy) = at, along
+    corners = ((size, 0.0), (-0.8 * size, 0.8 * size), (-0.4 * size, 0.0), (-0.8 * size, -0.8 * size))
+    painter.setPen(QPen(INK, 1.2))
+    painter.setBrush(AMBER)
+    painter.drawPolygon(QPolygonF([QPointF(x + u * dx - v * dy, y + u * dy + v * dx) for u, v in corners]))
 
 
 def tag(painter: QPainter, at: Point, text: str) -> None:

@@ -90,7 +90,8 @@ class Session(Looking):
         """A moment of a gesture; ``commit`` or ``cancel`` ends it."""
         try:
             document = fitted(document, self.history.document)
-        except NotTaken as problem:
+            self.sizes.check_pieces(document)
+        except (NotTaken, DocumentError) as problem:
             self.say(str(problem))
             return
         if document is not self.document:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from volumen.model.catalogue.rows import Choice, Easing, IngredientRow, Number, Offer, Special, Switch, short
 from volumen.model.ingredients import Steps
-from volumen.model.repeats import Grid, Mirror, Ring, Scatter, ring_steps
+from volumen.model.repeats import Course, Grid, Mirror, Ring, Scatter, ring_steps
 
 _SCALE = Number("scale", "size a step", 0.5, 1.5, " %", 100, 0.01, 10)
 _SPIN = Number("spin", "turn a step", -90, 90, "°")
@@ -96,6 +96,33 @@ REPEATING: tuple[IngredientRow, ...] = (
         lambda i: f"{i.count}{f' + {len(i.added)}' if i.added else ''}",
         part="form",
         lengths=("distance",),
+        holders=("group",),
+    ),
+    IngredientRow(
+        Course,
+        "Along a path",
+        "spline",
+        "Repeat",
+        "repeat",
+        (
+            Choice("way", "it is", ("fit", "repeat", "stretch")),
+            Switch("bends", "bends with the path"),
+            Choice("corners", "corners", ("sharp", "round")),
+            Switch("flip", "from the other end"),
+            Switch("other_side", "on the other side"),
+            Number("gap", "gap", -20, 100),
+            Number("first", "size at first", 0.1, 3, " %", 100, 0.01),
+            Number("last", "size at last", 0.1, 3, " %", 100, 0.01),
+            Easing("run", "sizes run"),
+            Number("across", "beside it", -60, 60),
+            Number("start", "starts at", 0, 1, " %", 100, 0, 1),
+            Number("most", "at most", 1, 200, "", 1, 1, 2000),
+        ),
+        (Offer("Along a path", Course(), "course", words="repeat motif garland border follow"),),
+        lambda i: f"{i.way}, {'bent' if i.bends else 'turned'}",
+        part="form",
+        lengths=("gap", "across"),
+        refers="caps",
         holders=("group",),
     ),
     IngredientRow(

@@ -13,6 +13,7 @@ from volumen.app.canvas.tools.shapes import INK_LINE
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
 from volumen.edit import objects
+from volumen.edit.joining import turned_round
 from volumen.edit.points import drag_handle, open_run, points_on_sheet, shifted, with_run
 from volumen.geometry.affine import Affine, Point, apply
 from volumen.model.ingredients import Fill
@@ -39,6 +40,7 @@ class PenTool(Tool):
         super().__init__(sheet)
         self.points: list[PathPoint] = []
         self.continued: int | None = None  # the open path that is being gone on with
+        self.from_first = False  # at its first point
         self.closing = False
         self.dragging = ""  # new, a part of an earlier point, or nothing
         self.index = -1
@@ -142,7 +144,7 @@ class PenTool(Tool):
             return False
         shape, first, world = found
         self.points = points_on_sheet(shape, world, reverse=first)
-        self.continued = shape.id
+        self.continued, self.from_first = shape.id, first
         return True
 
     def _join(self, p: Pointer) -> bool:
@@ -175,6 +177,8 @@ class PenTool(Tool):
         if also is not None:
             document = objects.delete(document, [also])
         if self.continued is not None and find(document, self.continued) is not None:
+            if self.from_first:  # whatever runs along it keeps its direction
+                run = turned_round(run)
             return with_run(document, self.continued, run), self.continued
         recipe = (Fill(Solid(self.sheet.last_colour)),) if closed else (INK_LINE,)
         name = objects.free_name(document, "path")
@@ -182,6 +186,7 @@ class PenTool(Tool):
 
     def _drop(self) -> None:
         self.points, self.continued, self.closing, self.dragging = [], None, False, ""
+        self.from_first = False
 
     def drop(self) -> None:
         self._drop()

@@ -26,7 +26,7 @@ class RaysTool(DrawTool):
 
     name = "rays"
     icon = "sunrise"
-    keys = "U"
+    keys = "Shift+Y"
     toolbox = (Shown(Stage.DRAW, 95, folded=True),)
     label = "rays"
     hint = "Drag from the centre outwards to draw rays, <b>Alt</b> for parallel ones. Drag the grips of selected rays; <b>Shift</b> steps 15°."

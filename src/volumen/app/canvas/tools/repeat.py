@@ -3,48 +3,26 @@
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
 
 import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter
 
-from volumen.app.canvas.handles import AMBER, HALO, INK, diamond, dot, halo_line, halo_stroke, qt_path
+from volumen.app.canvas.handles import AMBER, HALO, INK, arrow, diamond, dot, halo_line, halo_stroke, qt_path
 from volumen.app.canvas.sheet import Pointer, ToolSheet
 from volumen.app.canvas.tools.base import Act, GripTool, near
+from volumen.app.canvas.tools.repeat_target import Target, arrows, dragged, grips_of, target_of
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
 from volumen.edit import repeats
-from volumen.geometry.affine import Affine, Point, apply, apply_vector, invert, multiply
-from volumen.geometry.path import Box, Path
-from volumen.geometry.primitives import ellipse
+from volumen.geometry.affine import apply, invert
+from volumen.geometry.primitives import ellipse, rectangle
+from volumen.geometry.spine import Spine
 from volumen.model.ingredients import Halves
-from volumen.model.nodes import Group, Image, Shape
-from volumen.model.repeats import REPEATS, Grid, Mirror, Repeat, Ring, Scatter
-from volumen.model.tree import find, world_of
-from volumen.outline.copies import copies_of
-from volumen.outline.making import shown_before
-from volumen.outline.outlines import outline_before
-from volumen.outline.repeats import box_of, guide_of
+from volumen.model.repeats import Course, Grid, Mirror, Repeat, Ring, Scatter
+from volumen.model.tree import find
 
 replace = msgspec.structs.replace
-_AXIS = 90.0  # pixels from a mirror's centre to the grip that turns it
-
-
-class Target(NamedTuple):
-    """The repeat in hand: its group (or the shape of a mirrored half), where in the recipe it is, the box of what it repeats, its place on the
-    canvas, the outline it strews in."""
-
-    node: Group | Shape
-    rank: int
-    repeat: Repeat | Halves
-    box: Box
-    place: Affine
-    guide: Path
-
-    @property
-    def middle(self) -> Point:
-        return (self.box[0] + self.box[2]) / 2, (self.box[1] + self.box[3]) / 2
 
 
 class RepeatTool(GripTool):
@@ -52,7 +30,7 @@ class RepeatTool(GripTool):
 
     name = "repeat"
     icon = "component"
-    keys = "K"
+    keys = "Shift+P"
     toolbox = (Shown(Stage.DRAW, 150),)
     hint = (
         "Drag centre, axis or second copy. <b>Ctrl</b>+click lets a copy go. "
@@ -64,6 +42,9 @@ class RepeatTool(GripTool):
         Act("grid", "start_grid", "Show the selection in rows"),
         Act("mirror", "start_mirror", "Show the selection and its mirrored copy"),
         Act("scatter", "start_scatter", "Strew the selection inside the largest of the selected shapes"),
+        Act("path", "start_course", "Show the selection along the longest open line among it"),
+        Act("turn round", "flip_course", "Let what runs along a path run from its other end"),
+        Act("ends", "set_caps", "Let the selected parts of the motif stand at the ends of its path instead"),
         Act("let all go", "release_all", "Make every copy an object of its own"),
     )
 
@@ -71,57 +52,15 @@ class RepeatTool(GripTool):
         super().__init__(sheet)
         self.strewing = False
 
-    def target(self) -> Target | None:
-        node = self.session.first
-        if node is None or len(self.session.selection) != 1:
-            return None
-        found = [(k, i) for k, i in enumerate(node.recipe) if isinstance(i, (*REPEATS, Halves)) and i.on]
-        if not found or isinstance(node, Image):
-            return None
-        rank, i = found[-1]
-        box = outline_before(node, rank).bounds() if isinstance(node, Shape) else box_of(shown_before(node, rank))
-        if box is None or not isinstance(i, (*REPEATS, Halves)):
-            return None
-        place = multiply(self.sheet.viewport.affine(), world_of(self.session.document, node.id))
-        guide = guide_of(node) if isinstance(node, Group) else Path()
-        return Target(node, rank, i, box, place, guide)
-
-    def _grips(self, t: Target) -> dict[str, Point]:
-        """The grips by name, on the canvas."""
-        i = t.repeat
-        if isinstance(i, Ring):
-            second, centre = self._copy(t, 1), {"centre": apply(t.place, i.centre)}
-            return {"second": second, **centre} if second else centre
-        if isinstance(i, Mirror | Halves):
-            (x, y), turn = apply(t.place, i.centre), math.radians(i.angle)
-            dx, dy = apply_vector(t.place, (math.cos(turn), math.sin(turn)))
-            far = _AXIS / (math.hypot(dx, dy) or 1.0)
-            return {"axis": (x + dx * far, y + dy * far), "centre": (x, y)}
-        if isinstance(i, Grid):
-            across, down = self._copy(t, i.across - 1 if i.by == "fit" else 1), self._copy(t, i.across)
-            if i.by == "fit":
-                down = self._copy(t, i.across * (i.down - 1))
-            grips = {"across": across} if across and i.across > 1 else {}
-            return {**grips, "down": down} if down and i.down > 1 else grips
-        return {}
-
-    def _copy(self, t: Target, number: int) -> Point | None:
-        """The middle of a copy, on the canvas."""
-        if isinstance(t.repeat, Halves):
-            return None
-        whole = replace(t.repeat, gone=())
-        found = next((c for c in copies_of(whole, t.box, t.guide) if c.number == number), None)
-        return apply(multiply(t.place, found.place), t.middle) if found is not None else None
-
     # -- by hand
 
     def grip_at(self, p: Pointer) -> str | None:
-        t = self.target()
-        grips = self._grips(t) if t is not None else {}
+        t = target_of(self.sheet)
+        grips = grips_of(t) if t is not None else {}
         return next((name for name, at in grips.items() if near(at, p.at, 9)), None)
 
     def press(self, p: Pointer) -> None:
-        t = self.target()
+        t = target_of(self.sheet)
         self.strewing = False
         if t is not None and self.grip_at(p) is None:
             if p.ctrl:
@@ -132,18 +71,21 @@ class RepeatTool(GripTool):
                 self._strew(p)
                 return
         super().press(p)
+        if self.grabbed == "flip":
+            self.flip_course()
+            self.grabbed, self.before = None, None
 
     def move(self, p: Pointer) -> None:
         if self.strewing:
             self._strew(p)
             return
-        t = self.target()
+        t = target_of(self.sheet)
         back = invert(t.place) if t is not None else None
         if t is None or back is None or self.grabbed is None or self.before is None:
             return
         to_sheet = self.sheet.snap(p, without=(t.node.id,)) if self.grabbed == "centre" else p.sheet
         at = apply(back, self.sheet.viewport.to_canvas(to_sheet))
-        made = _dragged(t, self.grabbed, at, p.shift)
+        made = dragged(t, self.grabbed, at, p.shift)
         self.session.preview(repeats.with_repeat(self.before, t.node.id, t.rank, made))
 
     def release(self, p: Pointer) -> None:
@@ -162,7 +104,7 @@ class RepeatTool(GripTool):
         return super().key(key)
 
     def _strew(self, p: Pointer) -> None:
-        t = self.target()
+        t = target_of(self.sheet)
         if t is None:
             return
         change = repeats.without_place if p.alt else repeats.with_place
@@ -204,8 +146,27 @@ class RepeatTool(GripTool):
     def start_scatter(self) -> None:
         self._start(Scatter())
 
+    def start_course(self) -> None:
+        self._start(Course())
+
+    def flip_course(self) -> None:
+        t = target_of(self.sheet)
+        if t is None or not isinstance(t.repeat, Course):
+            self.session.say("select one group that runs along a path")
+            return
+        made = replace(t.repeat, flip=not t.repeat.flip)
+        self.session.apply("turn round", repeats.with_repeat(self.session.document, t.node.id, t.rank, made))
+
+    def set_caps(self) -> None:
+        document, group = repeats.with_caps(self.session.document, self.session.selection)
+        if group is None:
+            self.session.say("select one or two parts of a motif that runs along a path, and leave at least one")
+            return
+        self.session.apply("ends of a path", document)
+        self.session.select([group])
+
     def release_all(self) -> None:
-        t = self.target()
+        t = target_of(self.sheet)
         if t is None:
             self.session.say("select one group with a repeat")
             return
@@ -217,10 +178,10 @@ class RepeatTool(GripTool):
 
     def paint(self, painter: QPainter) -> None:
         self.sheet.paint_outlines(painter)
-        t = self.target()
+        t = target_of(self.sheet)
         if t is None:
             return
-        grips = self._grips(t)
+        grips = grips_of(t)
         if isinstance(t.repeat, Ring):
             r = math.hypot(t.middle[0] - t.repeat.centre[0], t.middle[1] - t.repeat.centre[1])
             circle = ellipse(t.repeat.centre[0], t.repeat.centre[1], r, r)
@@ -233,23 +194,19 @@ class RepeatTool(GripTool):
                 halo_line(painter, apply(t.place, t.middle), at, dashed=True)
         if isinstance(t.repeat, Scatter):
             halo_stroke(painter, qt_path(t.guide, t.place), INK, 1.0)
+        if isinstance(t.repeat, Course) and (spine := t.spine) is not None:
+            _paint_course(painter, t, spine)
         for name, at in grips.items():
+            if name == "flip":
+                continue
             mark = diamond if name == "centre" else dot
             mark(painter, at, AMBER if name in ("centre", self.grabbed) else HALO)
 
 
-def _dragged(t: Target, grip: str, at: Point, stepped: bool) -> Repeat | Halves:
-    """The repeat with one of its grips at a place in the group's coordinates; ``stepped`` turns by 15 degrees."""
-    i = t.repeat
-    if grip == "centre" and isinstance(i, Ring | Mirror | Halves):
-        return replace(i, centre=at)
-    if isinstance(i, Mirror | Halves):
-        angle = _angle(i.centre, at)
-        return replace(i, angle=round(angle / 15) * 15.0 if stepped else angle)
-    if isinstance(i, Ring):
-        return repeats.turned_to(i, (_angle(i.centre, at) - _angle(i.centre, t.middle)) % 360)
-    return repeats.spread_to(i, t.box, grip == "down", at, stepped) if isinstance(i, Grid) else i
-
-
-def _angle(a: Point, b: Point) -> float:
-    return math.degrees(math.atan2(b[1] - a[1], b[0] - a[0]))
+def _paint_course(painter: QPainter, t: Target, spine: Spine) -> None:
+    """The path with arrows the way it runs, and the motif's box where it was drawn."""
+    halo_stroke(painter, qt_path(t.guide, t.place), INK, 1.0)
+    l, top, r, b = t.box
+    halo_stroke(painter, qt_path(rectangle(l, top, r - l, b - top), t.place), AMBER, 1.0)
+    for k, (at, (dx, dy)) in enumerate(arrows(t, spine, (0.25, 0.5, 0.75))):
+        arrow(painter, at, (dx, dy), 11.0 if k == 1 else 7.0)
