@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from volumen.geometry.affine import Floats
 
 Ints = NDArray[np.int64]
+Bools = NDArray[np.bool_]
 
 
 def sign_changes(v: Floats) -> tuple[Ints, Floats]:
@@ -23,28 +24,43 @@ def sign_changes(v: Floats) -> tuple[Ints, Floats]:
         turns = np.stack([q / a, c / q], axis=1)
     turns = np.sort(np.clip(np.nan_to_num(turns, nan=0.0, posinf=1.0, neginf=0.0), 0.0, 1.0), axis=1)
     ends = np.concatenate([np.zeros((len(v), 1)), turns, np.ones((len(v), 1))], axis=1)
-    values = _bernstein(v[:, None], ends)
+    values = bernstein(v[:, None], ends)
     values[:, 0], values[:, -1] = v[:, 0], v[:, 3]  # the same at joints of segments, bit by bit
     row, part = np.nonzero((values[:, :-1] >= 0) != (values[:, 1:] >= 0))
     lo, hi = ends[row, part], ends[row, part + 1]
     rising = values[row, part + 1] >= 0
-    p = v[row]
+    return row, _newton(v[row], lo, hi, rising)
+
+
+def root_between(v: Floats, low: Floats, high: Floats) -> Floats:
+    """Where cubics with Bernstein coefficients (n, 4), monotone from ``low`` up to ``high`` (n,), are zero; near one of
+    both where they are nowhere."""
+    return _newton(v, low, high, bernstein(v, high) >= bernstein(v, low))
+
+
+def _newton(p: Floats, lo: Floats, hi: Floats, rising: Bools) -> Floats:
+    """The zeros of monotone pieces, by Newton's method held within a bracket."""
     t = (lo + hi) / 2
+    row = np.arange(len(t))
     for _ in range(60):
-        f = _bernstein(p, t)
-        up = (f >= 0) == rising
-        hi, lo = np.where(up, t, hi), np.where(up, lo, t)
-        slope = 3 * ((1 - t) ** 2 * d[row, 0] + 2 * t * (1 - t) * d[row, 1] + t * t * d[row, 2])
-        with np.errstate(divide="ignore", invalid="ignore"):
-            new = t - f / slope
-        new = np.where((new > lo) & (new < hi), new, (lo + hi) / 2)
-        if not len(new) or np.abs(new - t).max() < 1e-15:
+        if not len(row):
             break
-        t = new
-    return row, t
+        d, u, at = np.diff(p, axis=1), 1 - t[row], t[row]
+        f = bernstein(p, at)
+        up = (f >= 0) == rising
+        hi, lo = np.where(up, at, hi), np.where(up, lo, at)
+        slope = 3 * (u * u * d[:, 0] + 2 * at * u * d[:, 1] + at * at * d[:, 2])
+        with np.errstate(divide="ignore", invalid="ignore"):
+            new = at - f / slope
+        new = np.where((new > lo) & (new < hi), new, (lo + hi) / 2)
+        t[row] = new
+        open_ = np.abs(new - at) > 1e-15
+        row, p, lo, hi, rising = row[open_], p[open_], lo[open_], hi[open_], rising[open_]
+    return t
 
 
-def _bernstein(p: Floats, t: Floats) -> Floats:
+def bernstein(p: Floats, t: Floats) -> Floats:
+    """Cubics with Bernstein coefficients (..., 4) at parameters (...)."""
     u = 1 - t
     return np.asarray(
         u**3 * p[..., 0] + 3 * u * u * t * p[..., 1] + 3 * u * t * t * p[..., 2] + t**3 * p[..., 3], dtype=np.float64
