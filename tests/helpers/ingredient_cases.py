@@ -18,7 +18,7 @@ SHOWN = {
     model.Line: {"width": 4.0}, model.Adjust: {"hue": 70.0, "chroma": 0.3}, model.Fill: {"opacity": 0.5}, model.Rounding: {"radius": 6.0},
     model.Offset: {"distance": -4.0}, model.Blur: {"size": 2.0}, model.Relief: {"width": 6.0}, model.Steps: {"count": 3},
     model.Rim: {"colour": colour("#c8402a"), "distance": 4.0}, model.Bend: {"amount": 0.3}, model.Thickness: {"width": 5.0},
-    model.OuterGlow: {"size": 5.0}, model.Sliver: {"depth": 6.0}, Ring: {"centre": (62.0, 70.0), "count": 5},
+    model.OuterGlow: {"size": 5.0}, model.Sliver: {"depth": 6.0}, model.Block: {"depth": 12.0}, Ring: {"centre": (62.0, 70.0), "count": 5},
     Grid: {"across": 2, "down": 2, "x": -6.0, "y": 4.0, "scale": 0.8, "fade": 0.7}, Mirror: {"centre": (70.0, 62.0), "angle": 60.0},
     model.Halves: {"centre": (62.0, 58.0), "angle": 75.0}, Scatter: {"count": 5, "distance": 14.0, "tint": 60.0, "light": 0.2},
     Course: {"gap": 24.0, "last": 0.7},
@@ -40,6 +40,8 @@ MORE = {
     "gaps in a ring": Ring((60.0, 72.0), count=6, gone=(0, 2), outward=1.0), "fitted row": Grid(3, 1, "fit", 60.0, angle=30.0, stagger=0.5),
     "strewn along": Scatter("outline", 4, 10.0, added=((30.0, 30.0),), gone=(0,)),
     "turned along": Course("repeat", bends=False, gap=24.0, last=0.5, flip=True, gone=(1,)),
+    "block towards": model.Block(point=(90.0, 10.0), share=0.3, material="brass"),
+    "block away": model.Block(9.0, None, above=AMBER, right=INK, edge=1.0, each=True),
     "on the other side": Course("repeat", corners="round", across=3.0, other_side=True, start=0.3, most=2),
 }  # fmt: skip
 CASES = (*KINDS, *MORE)

@@ -6,14 +6,15 @@ import msgspec
 
 from volumen.caching import Cache
 from volumen.model.catalogue.ingredients import acts_at, references_of, row_of
-from volumen.model.ingredients import Recipe, Seams
+from volumen.model.ingredients import Block, Recipe, Seams
 
 _known: Cache[Facts] = Cache("facts of recipes")
 
 
 class Facts(msgspec.Struct, frozen=True):
     """Of what is on: ``falls`` shadows that take the colour beneath them; ``behind`` shadows and glows behind the
-    outline; ``refers`` to other nodes; ``rims``; ``finish``, which acts on all that is shown; ``seams`` to close."""
+    outline; ``refers`` to other nodes; ``rims``; ``finish``, which acts on all that is shown; ``seams`` to close;
+    ``blocks``."""
 
     falls: bool
     behind: bool
@@ -21,6 +22,7 @@ class Facts(msgspec.Struct, frozen=True):
     rims: bool
     finish: bool
     seams: bool
+    blocks: bool
 
 
 def facts_of(recipe: Recipe) -> Facts:
@@ -39,4 +41,5 @@ def _told(recipe: Recipe) -> Facts:
         rims="rim" in places,
         finish=any(acts_at(i) == "finish" and not isinstance(i, Seams) for i in on),
         seams=any(isinstance(i, Seams) for i in on),
+        blocks=any(isinstance(i, Block) for i in on),
     )

@@ -15,7 +15,7 @@ from volumen.geometry.engine import outline_of_line
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Adjust, Blur, Feather
 from volumen.model.nodes import Node
-from volumen.model.recolour import paint_with, shifted
+from volumen.model.recolour import paint_with, shifted_all
 from volumen.outline.derived import derived
 from volumen.picture.instructions import Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.shading.paint import Colour, MeshPaint, ReliefPaint, Solid, face_colour, is_field
@@ -42,8 +42,7 @@ def finished(node: Node, items: Sequence[Item], world: Affine, flat: bool) -> li
     if not flat and facts_of(node.recipe).finish:
         for i in node.recipe:
             if isinstance(i, Adjust) and i.on:
-                change = partial(shifted, hue=i.hue, lightness=i.lightness, chroma=i.chroma, contrast=i.contrast)
-                out = [recoloured(item, change) for item in out]
+                out = _adjusted(out, i)
         out = _softened(node, out, world)
     if node.opacity < 1 or node.blend != "normal":
         if len(out) == 1 and isinstance(out[0], Layer) and out[0].opacity >= 1 and out[0].blend == "normal":
@@ -52,6 +51,15 @@ def finished(node: Node, items: Sequence[Item], world: Affine, flat: bool) -> li
     if node.isolated and not (len(out) == 1 and isinstance(out[0], Layer) and not out[0].at_rest):
         return [Layer(tuple(out), isolated=True)]
     return out
+
+
+def _adjusted(items: list[Item], i: Adjust) -> list[Item]:
+    """Items with all their colours shifted: thousands of copies have few colours, which are shifted in one go."""
+    held: dict[Colour, Colour] = {}
+    for item in items:
+        recoloured(item, lambda c: held.setdefault(c, c))
+    known = shifted_all(held, i.hue, i.lightness, i.chroma, i.contrast)
+    return [recoloured(item, known.__getitem__) for item in items]
 
 
 def _softened(node: Node, items: list[Item], world: Affine) -> list[Item]:

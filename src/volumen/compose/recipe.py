@@ -10,7 +10,7 @@ from collections.abc import Callable, Sequence
 from functools import partial
 
 from volumen.caching import Cache
-from volumen.compose import behind, inside, slivers
+from volumen.compose import behind, blocks, inside, slivers
 from volumen.compose.drawing import Others, Over, drawn_over, draws_over
 from volumen.compose.face import base_colour
 from volumen.compose.light import Light
@@ -25,7 +25,7 @@ from volumen.shading.bodies import body_paint, look_of
 from volumen.shading.materials import material
 from volumen.shading.paint import Paint, Solid
 
-DRAWINGS = (behind, inside, slivers)  # loading them registers how their ingredients are drawn
+DRAWINGS = (behind, blocks, inside, slivers)  # loading them registers how their ingredients are drawn
 _unlit: Cache[Sequence[Item]] = Cache("what no lamp changes", 5000)
 
 

@@ -8,6 +8,7 @@ import msgspec
 
 from volumen.compose.behind import apart
 from volumen.compose.beneath import Surface
+from volumen.compose.blocks import with_block
 from volumen.compose.drawing import Behind, Others, drawn_behind
 from volumen.compose.face import base_colour
 from volumen.compose.facts import facts_of
@@ -182,6 +183,7 @@ class _Composer(TakingOver):
         held = tuple(i for c in inner for i in c.items)
         if held:
             body.append(Layer(held, clip=Clip(path, world)))
+        body = with_block(node, world, self.light, path, body)
         behind = [*soft, *self._rims(node, world)]
         holes = [c for c in node.children if c.knockout and c.visible and not c.member]
         if holes and not node.stock and (box := items_box((*behind, *body))) is not None:
@@ -195,9 +197,12 @@ class _Composer(TakingOver):
     ) -> tuple[Chunk, ...]:
         behind = _chunk(node, (*soft, *self._rims(node, world)))
         over = self._over_group(node, world, others)
-        if not over and not is_finished(node, self.light.flat):
+        blocked = facts_of(node.recipe).blocks and not self.light.flat
+        if not over and not blocked and not is_finished(node, self.light.flat):
             return (*behind, *inner)
         items = [i for c in inner for i in c.items]
+        if blocked:
+            items = with_block(node, world, self.light, whole_outline(node, world), items)
         if not self.light.flat and facts_of(node.recipe).seams:
             whole = whole_outline(node, world)
             items = [closed_seams(items, whole, world)] if whole else items

@@ -15,7 +15,9 @@ from functools import partial
 
 import msgspec
 
+from volumen.compose.blocks import block_faces
 from volumen.compose.face import base_colour
+from volumen.compose.facts import facts_of
 from volumen.compose.knockout import cut_beneath
 from volumen.compose.light import light_at
 from volumen.compose.memo import Around, Memo
@@ -32,6 +34,7 @@ from volumen.model.catalogue.forms import FORM_ROWS
 from volumen.model.catalogue.ingredients import acts_at, row_of
 from volumen.model.ingredients import (
     Adjust,
+    Block,
     Blur,
     Body,
     Feather,
@@ -163,6 +166,7 @@ class _Freezer(NodeMaker):
             form = node.form if isinstance(node.form, PathForm) and not form_changes(node.recipe) else path_form(path)
             base = Shape(node.id, node.name, form, (), held)
             inner = self._layers(node, base, path, around, around.world)
+        inner = [*self._with_faces(node, path, around, inner[:1]), *inner[1:]]  # lines reach beyond what seams hold
         return self._assembled(node, inner, around)
 
     def _bare(self, shape: Shape, path: Path, place: Affine) -> Shape:
@@ -194,6 +198,8 @@ class _Freezer(NodeMaker):
             if path:
                 over = [self._laid(own, path, (i,)) for i in self._paints(own, path, around)]
                 over += self._over(own, path, around, around.world, _overs(own, flat))
+        if facts_of(own.recipe).blocks:
+            children = self._with_faces(own, whole_outline(own, around.world), around, children)
         seams = () if flat else tuple(i for i in own.recipe if isinstance(i, Seams) and i.on)
         if seams and over:
             children = [Group(self.take(), node.name, tuple(children), seams)]
@@ -272,6 +278,16 @@ class _Freezer(NodeMaker):
         self.kept[row_of(i).stays] += 1
         return replace(i, lights=i.lights or around.light.lights) if isinstance(i, Relief) else i
 
+    def _with_faces(self, node: Node, path: Path, around: Around, inner: list[Node]) -> list[Node]:
+        """What an object shows of itself in front of the faces of its block, as one group with closed seams."""
+        faces = block_faces(node, around.world, around.light, path)
+        if not faces:
+            return inner
+        self.made["faces"] += 1
+        shapes = [n for f in faces for n in self.nodes((f.item,), around.world, f"{node.name}, {f.words}")]
+        solid = tuple(replace(n, substance=True) for n in shapes)
+        return [Group(self.take(), node.name, (*solid, *inner), (Seams(),))]
+
     # -- putting it together
 
     def _assembled(self, node: Node, inner: list[Node], around: Around) -> Node:
@@ -338,7 +354,7 @@ def _overs(node: Node, flat: bool) -> list[Ingredient]:
 
 
 def _is_baked(i: Ingredient) -> bool:
-    return isinstance(i, Sliver | InnerShadow)
+    return isinstance(i, Block | Sliver | InnerShadow)
 
 
 def _name(i: Ingredient) -> str:

@@ -19,11 +19,22 @@ def shifted(colour: Colour, hue: float, lightness: float, chroma: float, contras
 
     ``contrast`` (-1 and up) draws lightness away from middle grey. Chroma gives way where the screen cannot show it.
     """
-    l, c, h = (float(v) for v in oklab.to_lch(oklab.from_srgb(colour.rgb)))
-    l = 0.6 + (l - 0.6) * (1 + contrast)
+    return shifted_all([colour], hue, lightness, chroma, contrast)[colour]
+
+
+def shifted_all(
+    colours: Iterable[Colour], hue: float, lightness: float, chroma: float, contrast: float = 0.0
+) -> dict[Colour, Colour]:
+    """Many colours shifted in one go, by the colours that they were; see ``shifted``."""
+    given = list(colours)
+    if not given:
+        return {}
+    lch = oklab.to_lch(oklab.from_srgb(np.array([c.rgb for c in given])))
+    l = 0.6 + (lch[:, 0] - 0.6) * (1 + contrast)
     l = l + (1 - l) * lightness if lightness > 0 else l * (1 + lightness)
-    r, g, b = (float(v) for v in oklab.lch_to_srgb(np.array([l, max(c * (1 + chroma), 0.0), (h + hue) % 360])))
-    return Colour(r, g, b, colour.a)
+    lch = np.stack([l, np.maximum(lch[:, 1] * (1 + chroma), 0.0), (lch[:, 2] + hue) % 360], axis=1)
+    rgb = oklab.lch_to_srgb(lch).tolist()
+    return {c: Colour(r, g, b, c.a) for c, (r, g, b) in zip(given, rgb, strict=True)}
 
 
 def paint_with(paint: Paint, change: Callable[[Colour], Colour]) -> Paint:

@@ -15,6 +15,7 @@ from volumen.geometry.path import Path
 from volumen.geometry.winding import united
 from volumen.model.ingredients import REPEATING, Body, Fill, Line, Rim
 from volumen.model.nodes import Image, Node, Shape
+from volumen.outline.blocks import block_of, block_walls, swept
 from volumen.outline.derived import derived
 from volumen.outline.lines import line_item
 from volumen.outline.making import shown_children
@@ -47,9 +48,9 @@ def _silhouette(node: Node, world: Affine, grow: float) -> tuple[Item, ...]:
     rims = rim_items(node, world, SILHOUETTE, grow)
     if not isinstance(node, Shape):
         inner = (silhouette(c, multiply(world, c.transform), grow) for c in shown_children(node))
-        return rims + tuple(item for items in inner for item in items)
+        return (*rims, *_depth_behind(node, world, grow), *(item for items in inner for item in items))
     path = outline(node, world)
-    items: list[Item] = list(rims)
+    items: list[Item] = [*rims, *_depth_behind(node, world, grow)]
     if any(isinstance(i, Fill | Body) and i.on for i in node.recipe):
         items += _grown_area(path, world, grow)
     wider = grow / (mean_scale(world) or 1.0)
@@ -60,6 +61,16 @@ def _silhouette(node: Node, world: Affine, grow: float) -> tuple[Item, ...]:
     for piece in pieces(node, world):
         items += _grown_area(piece.path, multiply(world, piece.place), grow)
     return tuple(items)
+
+
+def _depth_behind(node: Node, world: Affine, grow: float) -> list[Item]:
+    """What the block of a node covers, where it does not follow the lamp: then its shadow falls the same way."""
+    i = block_of(node.recipe)
+    if i is None or (i.angle is None and i.point is None):
+        return []
+    path = whole_outline(node, world)
+    made = block_walls(path, i, world, (0.0, 0.0))
+    return _grown_area(swept(path, made), world, grow) if made else []
 
 
 def _grown_area(path: Path, world: Affine, grow: float) -> list[Item]:

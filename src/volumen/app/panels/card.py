@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from volumen.app import theme
 from volumen.app.panels.card_line_rows import dashes_row, ease_row, profile_row, scope_row
-from volumen.app.panels.card_repeat_rows import centre_row, radius_row, step_angle_row
+from volumen.app.panels.card_repeat_rows import centre_row, radius_row, step_angle_row, towards_row
 from volumen.app.panels.card_shape_rows import fit_row, other_row, receivers_row
 from volumen.app.panels.material_editor import MaterialEditor
 from volumen.app.panels.slot import IngredientSlot
@@ -210,6 +210,8 @@ class Card(QFrame):
             column.addWidget(step_angle_row(self.slot))
         elif row.kind == "radius":
             column.addWidget(radius_row(self.slot))
+        elif row.kind == "towards":
+            column.addLayout(towards_row(self.slot))
         elif row.kind == "other":
             column.addLayout(other_row(self.slot))
         else:

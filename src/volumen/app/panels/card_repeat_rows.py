@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtWidgets import QHBoxLayout
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from volumen.app.panels.slot import IngredientSlot
 from volumen.app.widgets.number import NumberField
@@ -15,6 +15,7 @@ from volumen.model.limits import MAX_LENGTH
 from volumen.model.nodes import Group
 from volumen.model.repeats import Ring, ring_steps, ring_with_angle
 from volumen.model.tree import world_of
+from volumen.outline.boxes import node_box
 from volumen.outline.making import shown_before
 from volumen.outline.repeats import box_of
 
@@ -24,35 +25,67 @@ def _place(slot: IngredientSlot) -> Affine:
     return world_of(slot.session.document, node.id) if node is not None else IDENTITY
 
 
-def _centre(slot: IngredientSlot) -> Point:
-    """The centre on the sheet."""
-    return apply(_place(slot), getattr(slot.ingredient, "centre", (0.0, 0.0)))
+def _point(slot: IngredientSlot, field: str) -> Point:
+    """A point of the ingredient, as it is on the sheet."""
+    return apply(_place(slot), getattr(slot.ingredient, field, None) or (0.0, 0.0))
 
 
 def centre_row(slot: IngredientSlot) -> QHBoxLayout:
     """Two fields for the centre."""
-    line = labelled("centre")
+    return _point_row(slot, "centre", "centre")
+
+
+def _point_row(slot: IngredientSlot, field: str, label: str) -> QHBoxLayout:
+    line = labelled(label)
     fields = []
     for k, axis in enumerate("xy"):
-        field = NumberField(f"centre {axis}", step=1, low=-MAX_LENGTH, high=MAX_LENGTH)
+        number = NumberField(f"{label} {axis}", step=1, low=-MAX_LENGTH, high=MAX_LENGTH)
 
         def moved(value: float, k: int = k) -> Point:
-            x, y = _centre(slot)
+            x, y = _point(slot, field)
             at = (value, y) if k == 0 else (x, value)
             return apply(invert(_place(slot)) or IDENTITY, at)
 
-        field.preview.connect(lambda v, to=moved: slot.preview(centre=to(v)))
-        field.done.connect(lambda v, to=moved: slot.change("change centre", centre=to(v)))
-        field.refused.connect(slot.session.say)
-        fields.append(field)
-        line.addWidget(field, 1)
+        number.preview.connect(lambda v, to=moved: slot.preview(**{field: to(v)}))
+        number.done.connect(lambda v, to=moved: slot.change(f"change {label}", **{field: to(v)}))
+        number.refused.connect(slot.session.say)
+        fields.append(number)
+        line.addWidget(number, 1)
 
     def update() -> None:
-        for field, value in zip(fields, _centre(slot), strict=True):
-            field.show_value(value)
+        for number, value in zip(fields, _point(slot, field), strict=True):
+            number.show_value(value)
 
     slot.updates.append(update)
     return line
+
+
+def towards_row(slot: IngredientSlot) -> QVBoxLayout:
+    """Whether depth goes towards a point, and two fields for it."""
+    column = QVBoxLayout()
+    check = QCheckBox("towards a point")
+    check.clicked.connect(lambda on: slot.change("change depth", point=_above(slot) if on else None))
+    column.addWidget(check)
+    holder = QWidget()
+    holder.setLayout(_point_row(slot, "point", "point"))
+    column.addWidget(holder)
+
+    def update() -> None:
+        point = getattr(slot.ingredient, "point", None)
+        check.setChecked(point is not None)
+        holder.setVisible(point is not None)
+
+    slot.updates.append(update)
+    return column
+
+
+def _above(slot: IngredientSlot) -> Point:
+    """A place over the middle of the first object, in its own coordinates, as far as it is large."""
+    node = slot.session.first
+    box = node_box(node, invert(node.transform) or IDENTITY) if node is not None else None
+    if box is None:
+        return (0.0, 0.0)
+    return (box[0] + box[2]) / 2, box[1] - max(box[2] - box[0], box[3] - box[1])
 
 
 def step_angle_row(slot: IngredientSlot) -> SliderRow:

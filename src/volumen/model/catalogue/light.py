@@ -22,6 +22,7 @@ from volumen.model.catalogue.rows import (
     short,
 )
 from volumen.model.ingredients import (
+    Block,
     Body,
     CastShadow,
     ContactShadow,
@@ -38,6 +39,8 @@ from volumen.shading.paint import Colour, colour
 
 WARM, PALE = colour("#f0ae45"), colour("#ffe9b8")
 _DEEP = colour("#0a2b33")
+WALL = colour("#7f8f8a")
+FACINGS = (("above", "up"), ("right", "right"), ("below", "down"), ("left", "left"))
 _SIDE = Auto("angle", "side", "follows the lamp", 142.0, Number("angle", "side", 0, 360, "°"))
 _BENEATH = Auto("colour", "colour", "from what lies beneath", colour("#1b2226"))
 
@@ -87,6 +90,38 @@ LIGHT: tuple[IngredientRow, ...] = (
         lambda i: f"{i.kind}, {i.material}",
         lit=always,
         made="gradients",
+    ),
+    IngredientRow(
+        Block,
+        "Block",
+        "block",
+        "Light",
+        "over",
+        (
+            Number("depth", "depth", 0, 200, "", 1, 0),
+            Auto("angle", "to the side", "away from the lamp", 135.0, Number("angle", "to the side", 0, 360, "°")),
+            Special("towards"),
+            Number("share", "so far there", 0, 0.9, " %", 100, 0, 0.99),
+            Special("materials"),
+            Auto("colour", "colour", "from the fill", colour("#2b8577")),
+            *(Auto(side, f"facing {words}", "by the light", WALL) for side, words in FACINGS),
+            Number("edge", "edges", 0, 8, "", 1, 0),
+        ),
+        (
+            Offer(
+                "Block",
+                Block(),
+                "block",
+                words="depth extrude solid letters walls faces",
+                short="Block",
+                spots=(Spot("LIGHT", 45),),
+            ),
+        ),
+        lambda i: f"{short(i.depth)}" if i.point is None else f"{share(i.share)} of the way",
+        lengths=("depth", "edge"),
+        lit=always,
+        made="faces",
+        holders=("shape", "group"),
     ),
     IngredientRow(
         Sliver,

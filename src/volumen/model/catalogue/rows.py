@@ -72,7 +72,8 @@ class Easing:
 @dataclass(frozen=True, slots=True)
 class Special:
     """A control with a widget of its own: ``paint``, ``materials``, ``receivers``, ``other``, ``dashes``, ``profile``,
-    ``colour``, ``light``, ``shade``, ``glow``, ``fit``, ``centre``, ``radius``, ``step angle``."""
+    ``colour``, ``light``, ``shade``, ``glow``, ``fit``, ``centre``, ``radius``, ``step angle``,
+    ``towards``."""
 
     kind: str
 

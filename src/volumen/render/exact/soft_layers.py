@@ -20,6 +20,8 @@ from volumen.render.exact.soften import LONGEST_LINE, feathered, gaussian_blur, 
 
 # Blurs that need more pixels than this are worked out at a lower resolution.
 LARGEST_BLUR = 12_000_000
+# Wide blurs over large areas show no detail: they are worked out so small that they are this many pixels wide.
+_LARGE, _WIDE, _ENOUGH = 4_000_000, 32.0, 16.0
 
 
 def evenly_blurred(item: Layer) -> bool:
@@ -85,14 +87,16 @@ class Softener:
     ) -> tuple[Pixels, int, int]:  # fmt: skip
         """Blurred pixels (or alpha) of items that cover ``place``, and where their first pixel lies.
 
-        Where that would take too much memory (a very wide blur seen from near), the items are drawn smaller,
+        Where that would take too much memory or time (a very wide blur seen from near), the items are drawn smaller,
         and only the part inside ``area`` (moved back by ``shift``) is enlarged again.
         """
         size = size_of(place)
-        if size <= LARGEST_BLUR:
+        k = min((LARGEST_BLUR / max(size, 1)) ** 0.5, 1.0)
+        if size > _LARGE and sigma > _WIDE:
+            k = min(k, max(_ENOUGH / sigma, 1e-3))
+        if k >= 1:
             drawn = self.offscreen(items, place, multiply(translation(-place[0], -place[1]), view), alpha_only)
             return gaussian_blur(drawn, sigma, self.rough), place[0], place[1]
-        k = (LARGEST_BLUR / size) ** 0.5
         small = (0, 0, max(round((place[2] - place[0]) * k), 1), max(round((place[3] - place[1]) * k), 1))
         reduced = multiply(scaling(k, k), multiply(translation(-place[0], -place[1]), view))
         pixels = gaussian_blur(self.offscreen(items, small, reduced, alpha_only), sigma * k, self.rough)

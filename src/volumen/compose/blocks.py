@@ -1,0 +1,147 @@
+"""Blocks as drawing instructions: walls in the tones of their material or in own colours, and their edges."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from volumen.caching import Cache
+from volumen.colour.srgb import Floats
+from volumen.compose.drawing import Over, draws_over
+from volumen.compose.face import base_colour
+from volumen.compose.finish import closed_seams
+from volumen.compose.light import Light
+from volumen.geometry.affine import IDENTITY, Affine, Point
+from volumen.geometry.block import Wall
+from volumen.geometry.path import Path
+from volumen.model.catalogue.light import FACINGS
+from volumen.model.ingredients import Block, Line
+from volumen.model.nodes import Node
+from volumen.outline.blocks import block_of, block_walls, clean, shift_of, swept
+from volumen.outline.lines import line_item
+from volumen.picture.instructions import FillPath, Item
+from volumen.shading.bodies import look_of
+from volumen.shading.materials import material
+from volumen.shading.paint import Colour, Conic, Linear, Solid, Stop
+from volumen.shading.tones import Lighting, Look, lighting, lit, reduced
+
+_FLAT = 1e-3  # walls whose normals differ less are flat
+_WAYS = {"above": (0.0, -1.0), "right": (1.0, 0.0), "below": (0.0, 1.0), "left": (-1.0, 0.0)}
+_faces: Cache[tuple[Face, ...]] = Cache("faces of blocks", 3000)
+
+
+class Face(NamedTuple):
+    """A wall as it is painted, and the words for the way that it faces."""
+
+    words: str
+    item: FillPath
+
+
+def block_faces(node: Node, world: Affine, light: Light, path: Path) -> tuple[Face, ...]:
+    """The faces behind a node with the outline ``path``; none without a block or without light."""
+    i = block_of(node.recipe)
+    if i is None or light.flat or not path:
+        return ()
+    made = block_walls(path, i, world, light.lamp.away)
+    key = (id(made), i, world, light.lights, light.materials, base_colour(node))
+    hit = _faces.get(key)
+    if hit is not None:
+        return hit
+    look = look_of(i.colour or base_colour(node), material(i.material, light.materials), 1.0, 1.0, 0.4)
+    on_sheet = lighting(light.lights, IDENTITY)
+    if not made:
+        return ()
+    normals = _on_sheet(np.concatenate([w.normals for w in made]), world)
+    rgb = _tones(normals, i, look, on_sheet)
+    cuts = np.cumsum([len(w.edge) for w in made])[:-1]
+    rows = zip(made, np.split(normals, cuts), np.split(rgb, cuts), strict=True)
+    shift = shift_of(i, world, light.lamp.away)
+    return _faces.put(key, made, tuple([_face(w, i, world, shift, n, tones, look.base.a) for w, n, tones in rows]))
+
+
+def with_block(node: Node, world: Affine, light: Light, path: Path, shown: list[Item]) -> list[Item]:
+    """What a node shows of itself in front of the faces of its block, closed at their seams."""
+    i = block_of(node.recipe)
+    faces = block_faces(node, world, light, path)
+    if i is None or not faces:
+        return shown
+    whole = swept(path, block_walls(path, i, world, light.lamp.away))
+    return [closed_seams([*(f.item for f in faces), *shown], whole, world)]
+
+
+@draws_over(Block)
+def edge_items(i: Block, at: Over) -> list[Item]:
+    """Lines along the edges of a block that are seen."""
+    if i.edge <= 0 or i is not block_of(at.node.recipe):
+        return []
+    line = Line(Solid(i.edge_colour), i.edge, "round", "round")
+    made = block_walls(at.path, i, at.world, at.light.lamp.away)
+    outlines = [*(w.path for w in made), clean(at.path)]
+    return [line_item(p, line, at.world) for p in outlines]
+
+
+def _face(
+    wall: Wall, i: Block, world: Affine, shift: Point | None, normals: Floats, rgb: Floats, alpha: float
+) -> Face:  # fmt: skip
+    mean = normals.mean(axis=0)
+    words = max(FACINGS, key=lambda f: float(mean @ np.array(_WAYS[f[0]])))[1]
+    if np.abs(normals - normals[:1]).max() < _FLAT:
+        paint: Solid | Linear | Conic = Solid(_colour(rgb, alpha))
+    else:
+        paint = _run(wall, i, shift, rgb, alpha)
+    return Face(f"facing {words}", FillPath(wall.path, world, paint))
+
+
+def _colour(rgb: Floats, alpha: float) -> Colour:
+    r, g, b = rgb.mean(axis=0).tolist()
+    return Colour(r, g, b, alpha)
+
+
+def _on_sheet(normals: Floats, world: Affine) -> Floats:
+    """Normals of an outline where it stands on the sheet."""
+    a, b, c, d = world[:4]
+    sign = 1.0 if a * d - b * c >= 0 else -1.0  # those of what is mirrored still point outwards
+    n = np.stack([normals[:, 0] * d - normals[:, 1] * b, normals[:, 1] * a - normals[:, 0] * c], axis=1) * sign
+    return np.asarray(n / np.maximum(np.hypot(n[:, 0], n[:, 1]), 1e-12)[:, None])
+
+
+def _tones(normals: Floats, i: Block, look: Look, light: Lighting) -> Floats:
+    """Straight sRGB (n, 3) of walls that stand upright, by their normals on the sheet."""
+    upright = np.concatenate([normals, np.zeros((len(normals), 1))], axis=1)
+    toward = np.array(light.key[:2])
+    s = normals @ (toward / max(float(np.hypot(*toward)), 1e-9))
+    rgb = lit(look, light, upright, s)
+    shares = normals * normals  # of left or right, and of up or down
+    own = [
+        np.where((normals[:, axis] > 0)[:, None], _of(after, rgb), _of(before, rgb))
+        for axis, before, after in ((0, i.left, i.right), (1, i.above, i.below))
+    ]
+    return np.asarray(own[0] * shares[:, :1] + own[1] * shares[:, 1:])
+
+
+def _of(colour: Colour | None, rgb: Floats) -> Floats:
+    return rgb if colour is None else np.broadcast_to(np.array(colour.rgb), rgb.shape)
+
+
+def _run(wall: Wall, i: Block, shift: Point | None, rgb: Floats, alpha: float) -> Linear | Conic:
+    """The tones of a curved wall: they change across the depth alone, or with the angle about its point."""
+    if i.point is not None or shift is None:
+        centre = i.point or (0.0, 0.0)
+        q = wall.edge - np.array(centre)
+        turn = np.unwrap(np.arctan2(q[:, 1], q[:, 0]))
+        low = float(turn.min())
+        return Conic(_stops((turn - low) / (2 * np.pi), rgb, alpha), centre, float(np.degrees(low)), oklab=False)
+    side = np.array([shift[1], -shift[0]]) / np.hypot(*shift)
+    u = wall.edge @ side
+    low, high = float(u.min()), float(u.max())
+    start, end = (side * low).tolist(), (side * high).tolist()
+    stops = _stops((u - low) / max(high - low, 1e-12), rgb, alpha)
+    return Linear(stops, (start[0], start[1]), (end[0], end[1]), oklab=False)
+
+
+def _stops(t: Floats, rgb: Floats, alpha: float) -> tuple[Stop, ...]:
+    order = np.argsort(t, kind="stable")
+    t, rgb = t[order], rgb[order]
+    kept = np.concatenate([[True], np.diff(t) > 1e-6])
+    return reduced(t[kept], rgb[kept], alpha)
