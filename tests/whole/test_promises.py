@@ -190,7 +190,7 @@ def test_the_picture_scaled_is_the_picture_of_the_scaled_document(kind, place):
     # The engine rounds the same curve in other units, and distances of a relief are taken on another grid: one edge pixel
     # in two hundred may be off by some levels.
     assert (worst > 2).mean() < 5e-3, f"{(worst > 2).sum()} pixels by up to {worst.max()}"
-    assert worst.max() <= 40
+    assert worst.max() <= 50
 
 
 @pytest.mark.parametrize("place", PLACES)

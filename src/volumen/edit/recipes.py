@@ -25,6 +25,11 @@ def set_recipe(document: Document, ids: Iterable[int], change: Callable[[Recipe]
     return update_nodes(document, ids, lambda n: replace(n, recipe=change(n.recipe)))
 
 
+def with_ingredient(document: Document, node_id: int, rank: int, i: Ingredient) -> Document:
+    """A node with another ingredient at position ``rank`` of its recipe."""
+    return update_nodes(document, [node_id], lambda n: replace(n, recipe=(*n.recipe[:rank], i, *n.recipe[rank + 1 :])))
+
+
 def fits(node: Node, ingredient: Ingredient) -> bool:
     """Form changes need a form, and seams a group to close them in; the colours of a picture are its own."""
     holder: Holder = "image" if isinstance(node, Image) else "group" if isinstance(node, Group) else "shape"

@@ -8,12 +8,13 @@ from collections.abc import Iterable
 import msgspec
 
 from volumen.edit.objects import delete, free_name, group, insert, next_name, selection_box
+from volumen.edit.recipes import with_ingredient
 from volumen.geometry.affine import IDENTITY, Point, apply, invert, multiply
 from volumen.geometry.curve import length, nearest
 from volumen.geometry.path import Box, Path, in_box
 from volumen.geometry.primitives import arc_through
 from volumen.geometry.spine import Spine
-from volumen.model.ingredients import REPEATING, Ingredient
+from volumen.model.ingredients import REPEATING
 from volumen.model.nodes import Document, EllipseForm, Form, Group, Image, Node, Shape
 from volumen.model.repeats import REPEATS, Course, Grid, Mirror, Repeat, Ring, Scatter, ring_with_angle
 from volumen.model.tree import find, guides, parent_of, renumbered, top_level, update_nodes, walk, world_of
@@ -116,11 +117,6 @@ def _with_guide(document: Document, holder: Group, i: Scatter | Course) -> Docum
 # -- by hand
 
 
-def with_repeat(document: Document, node_id: int, rank: int, i: Ingredient) -> Document:
-    """A node with another repeat at position ``rank`` of its recipe."""
-    return update_nodes(document, [node_id], lambda n: replace(n, recipe=(*n.recipe[:rank], i, *n.recipe[rank + 1 :])))
-
-
 def turned_to(i: Ring, turn: float) -> Ring:
     """A ring whose second copy stands about ``turn`` degrees (0..360) on."""
     return ring_with_angle(i, min(360 - turn if i.sweep < 0 else turn, abs(i.sweep) or 360.0))
@@ -157,7 +153,7 @@ def with_caps(document: Document, ids: Iterable[int]) -> tuple[Document, int | N
     if not set(order) <= set(parts) or set(order) == set(parts):
         return document, None
     rank, i = rows[-1]
-    return with_repeat(document, group.id, rank, replace(i, caps=tuple(order))), group.id
+    return with_ingredient(document, group.id, rank, replace(i, caps=tuple(order))), group.id
 
 
 def with_place(document: Document, group_id: int, at: Point) -> Document:
@@ -169,7 +165,7 @@ def with_place(document: Document, group_id: int, at: Point) -> Document:
     middles = [_middle(s) for s in standing(group)]
     if any(m is not None and math.hypot(m[0] - x, m[1] - y) < i.distance for m in middles):
         return document
-    return with_repeat(document, group_id, rank, replace(i, added=(*i.added, (x, y))))
+    return with_ingredient(document, group_id, rank, replace(i, added=(*i.added, (x, y))))
 
 
 def without_place(document: Document, group_id: int, at: Point) -> Document:

@@ -107,16 +107,7 @@ LIGHT: tuple[IngredientRow, ...] = (
             *(Auto(side, f"facing {words}", "by the light", WALL) for side, words in FACINGS),
             Number("edge", "edges", 0, 8, "", 1, 0),
         ),
-        (
-            Offer(
-                "Block",
-                Block(),
-                "block",
-                words="depth extrude solid letters walls faces",
-                short="Block",
-                spots=(Spot("LIGHT", 45),),
-            ),
-        ),
+        (Offer("Block", Block(), "block", words="depth extrude solid letters walls faces", short="Block"),),
         lambda i: f"{short(i.depth)}" if i.point is None else f"{share(i.share)} of the way",
         lengths=("depth", "edge"),
         lit=always,

@@ -15,6 +15,7 @@ from volumen.app.canvas.tools.repeat_target import Target, arrows, dragged, grip
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
 from volumen.edit import repeats
+from volumen.edit.recipes import with_ingredient
 from volumen.geometry.affine import apply, invert
 from volumen.geometry.primitives import ellipse, rectangle
 from volumen.geometry.spine import Spine
@@ -86,7 +87,7 @@ class RepeatTool(GripTool):
         to_sheet = self.sheet.snap(p, without=(t.node.id,)) if self.grabbed == "centre" else p.sheet
         at = apply(back, self.sheet.viewport.to_canvas(to_sheet))
         made = dragged(t, self.grabbed, at, p.shift)
-        self.session.preview(repeats.with_repeat(self.before, t.node.id, t.rank, made))
+        self.session.preview(with_ingredient(self.before, t.node.id, t.rank, made))
 
     def release(self, p: Pointer) -> None:
         self.let_go("scatter" if self.strewing else "change repeat")
@@ -155,7 +156,7 @@ class RepeatTool(GripTool):
             self.session.say("select one group that runs along a path")
             return
         made = replace(t.repeat, flip=not t.repeat.flip)
-        self.session.apply("turn round", repeats.with_repeat(self.session.document, t.node.id, t.rank, made))
+        self.session.apply("turn round", with_ingredient(self.session.document, t.node.id, t.rank, made))
 
     def set_caps(self) -> None:
         document, group = repeats.with_caps(self.session.document, self.session.selection)

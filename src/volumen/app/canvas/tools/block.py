@@ -1,0 +1,146 @@
+"""Depth by hand: the back of a block is dragged from the middle of its front, or the point that it goes towards."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import msgspec
+from PySide6.QtGui import QPainter
+
+from volumen.app.canvas.handles import AMBER, HALO, diamond, dot, halo_line
+from volumen.app.canvas.sheet import Pointer
+from volumen.app.canvas.tools.base import Act, GripTool, near
+from volumen.app.state.news import Stage
+from volumen.app.state.registry import Shown
+from volumen.compose.light import light_at
+from volumen.edit.recipes import add, with_ingredient
+from volumen.geometry.affine import Affine, Point, apply, invert, mean_scale, multiply
+from volumen.geometry.path import Box
+from volumen.model.ingredients import Block
+from volumen.model.nodes import Group, Shape
+from volumen.model.tree import world_of
+from volumen.outline.boxes import node_box
+from volumen.shading.lamp import bearing_vector
+
+replace = msgspec.structs.replace
+
+
+class _Held(NamedTuple):
+    """The block in hand: its object, where in the recipe it is, and its place on the sheet."""
+
+    node: Shape | Group
+    rank: int
+    block: Block
+    world: Affine
+    box: Box
+
+    @property
+    def middle(self) -> Point:
+        """The middle of the front, on the sheet."""
+        return (self.box[0] + self.box[2]) / 2, (self.box[1] + self.box[3]) / 2
+
+
+class BlockTool(GripTool):
+    """Gives the selection depth and drags it."""
+
+    name = "block"
+    icon = "block"
+    keys = "Shift+K"
+    toolbox = (Shown(Stage.LIGHT, 46),)
+    hint = "Drag from an object to give it depth. <b>Shift</b> keeps to steps of 15°, <b>Alt</b> drags a point to go towards."
+    options = (
+        Act("follow the lamp", "follow", "Let the depth go away from the lamp"),
+        Act("to a point", "towards", "Let the depth go towards a point, or straight back again"),
+    )
+
+    def held(self) -> _Held | None:
+        node = self.session.first
+        if len(self.session.selection) != 1 or not isinstance(node, Shape | Group):
+            return None
+        rows = [(k, i) for k, i in enumerate(node.recipe) if isinstance(i, Block) and i.on]
+        world = world_of(self.session.document, node.id)
+        box = node_box(node, multiply(world, invert(node.transform) or (1, 0, 0, 1, 0, 0)))
+        return _Held(node, *rows[-1], world, box) if rows and box is not None else None
+
+    def _grip(self, h: _Held) -> Point:
+        """Where the grip is, on the sheet."""
+        if h.block.point is not None:
+            return apply(h.world, h.block.point)
+        away = light_at(self.session.document, h.node.id).lamp.away
+        x, y = away if h.block.angle is None else bearing_vector(h.block.angle)
+        far = h.block.depth * mean_scale(h.world)
+        return h.middle[0] + x * far, h.middle[1] + y * far
+
+    def grip_at(self, p: Pointer) -> str | None:
+        h = self.held()
+        return "depth" if h is not None and near(self.sheet.viewport.to_canvas(self._grip(h)), p.at, 9) else None
+
+    def press(self, p: Pointer) -> None:
+        super().press(p)
+        if self.grabbed is None and self.session.selection:
+            self.before, self.grabbed = self.session.document, "depth"
+
+    def move(self, p: Pointer) -> None:
+        if self.grabbed is None or self.before is None:
+            return
+        document = self.before
+        if self.held() is None:
+            document = add(document, self.session.selection, Block())
+            self.session.preview(document)
+        h = self.held()
+        if h is not None:
+            made = _dragged(h, p)
+            self.session.preview(with_ingredient(self.session.document, h.node.id, h.rank, made))
+            self.readout = f"{made.depth * mean_scale(h.world):.0f}" if made.point is None else ""
+
+    def release(self, p: Pointer) -> None:
+        self.let_go("change depth")
+
+    def hover(self, p: Pointer) -> None:
+        self.sheet.update()
+
+    # -- buttons
+
+    def follow(self) -> None:
+        self._change(angle=None, point=None)
+
+    def towards(self) -> None:
+        h = self.held()
+        if h is not None and h.block.point is not None:
+            self._change(point=None)
+        elif h is not None:
+            x, y = self._grip(h)
+            self._change(point=apply(invert(h.world) or (1, 0, 0, 1, 0, 0), (x, y)))
+        else:
+            self._change()
+
+    def _change(self, **fields: object) -> None:
+        h = self.held()
+        if h is None:
+            self.session.say("select one object with a block: drag from it to give it one")
+            return
+        made = replace(h.block, **fields)
+        self.session.apply("change depth", with_ingredient(self.session.document, h.node.id, h.rank, made))
+
+    def paint(self, painter: QPainter) -> None:
+        self.sheet.paint_outlines(painter)
+        h = self.held()
+        if h is None:
+            return
+        at, middle = (self.sheet.viewport.to_canvas(p) for p in (self._grip(h), h.middle))
+        halo_line(painter, middle, at, dashed=True)
+        mark = diamond if h.block.point is not None else dot
+        mark(painter, at, AMBER if self.grabbed else HALO)
+        self.tell(painter, self.readout)
+
+
+def _dragged(h: _Held, p: Pointer) -> Block:
+    """The block with its back, or the point that it goes towards, under the pointer."""
+    if p.alt or h.block.point is not None:
+        back = invert(h.world)
+        return replace(h.block, point=apply(back, p.sheet)) if back is not None else h.block
+    x, y = p.sheet[0] - h.middle[0], p.sheet[1] - h.middle[1]
+    angle = math.degrees(math.atan2(x, -y)) % 360
+    depth = math.hypot(x, y) / max(mean_scale(h.world), 1e-9)
+    return replace(h.block, angle=round(angle / 15) * 15.0 % 360 if p.shift else angle, depth=depth)
