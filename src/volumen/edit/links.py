@@ -48,6 +48,11 @@ def unlink(document: Document, ids: Iterable[int]) -> Document:
     return update_nodes(document, ids, lambda n: replace(n, link=None))
 
 
+def unlink_all(document: Document, ids: Iterable[int]) -> Document:
+    """Objects, and all that are linked with them, on their own again."""
+    return unlink(document, [k for i in ids for k in linked_with(document, i) or [i]])
+
+
 def linked_copies(document: Document, ids: Iterable[int]) -> tuple[Document, list[int]]:
     """Copies linked with their originals; the new ids."""
     order = list(ids)

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Literal
 
-from volumen.geometry.affine import Affine, determinant, multiply
+from volumen.geometry.affine import IDENTITY, Affine, determinant, invert, multiply
 from volumen.geometry.curve import length
-from volumen.geometry.path import Path
+from volumen.geometry.path import Box, Path
 from volumen.geometry.winding import nonzero
 from volumen.model.ingredients import Body, Fill, Line
 from volumen.model.nodes import Document, Node, Shape, TextForm
-from volumen.model.tree import find, painted_children, walk, world_of
+from volumen.model.tree import find, painted_children, parent_of, walk, world_of
 from volumen.outline.boxes import node_box
 from volumen.outline.outlines import outline
 
@@ -56,6 +56,33 @@ def duplicates(document: Document) -> list[int]:
 
     visit(document.root, document.root.transform)
     return out
+
+
+def lying_on(document: Document, ids: Iterable[int]) -> list[tuple[int, int]]:
+    """Those of some shapes that lie exactly on another one beside them with the same recipe, each with that one."""
+    out = []
+    for i in ids:
+        node, parent = find(document, i), parent_of(document, i)
+        if not isinstance(node, Shape) or parent is None or node.member:
+            continue
+        world = world_of(document, i)
+        place = multiply(world, invert(node.transform) or IDENTITY)
+        box = node_box(node, place)
+        own = None
+        for other in painted_children(parent):
+            if not isinstance(other, Shape) or other.id == i or other.recipe != node.recipe:
+                continue
+            if not _near(node_box(other, place), box):
+                continue
+            own = _print_of(node, world) if own is None else own
+            if _print_of(other, multiply(place, other.transform)) == own:
+                out.append((i, other.id))
+                break
+    return out
+
+
+def _near(a: Box | None, b: Box | None) -> bool:
+    return a is not None and b is not None and max(abs(p - q) for p, q in zip(a, b, strict=True)) < 1e-2
 
 
 def _print_of(shape: Shape, world: Affine) -> object:

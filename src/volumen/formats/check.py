@@ -8,7 +8,7 @@ import numpy as np
 from volumen.compose.scene import build
 from volumen.geometry.fonts import match
 from volumen.geometry.path import clockwise
-from volumen.model.ingredients import Body, CastShadow, Fill, Line, Seams
+from volumen.model.ingredients import Block, Body, CastShadow, Fill, Line, Seams
 from volumen.model.nodes import Document, Node, Shape, TextForm
 from volumen.model.tree import walk
 from volumen.outline.outlines import outline
@@ -76,7 +76,7 @@ def _warnings(node: Node, ids: set[int], known: set[str]) -> list[str]:
         if isinstance(i, CastShadow) and (lost := [r for r in i.receivers if r not in ids]):
             rest = "nowhere" if len(lost) == len(i.receivers) else "only on the others"
             out.append(f"its shadow is held to an object that no longer exists; it now falls {rest}")
-        if isinstance(i, Body) and i.material not in known:
+        if isinstance(i, Body | Block) and i.material not in known:
             out.append(f"material '{i.material}' is not known here; it is drawn as clay")
     if isinstance(node, Shape):
         if isinstance(node.form, TextForm) and (font := match(node.form.family, node.form.style)).substitute:

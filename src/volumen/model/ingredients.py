@@ -191,7 +191,7 @@ class Block(msgspec.Struct, frozen=True, tag="block"):
     angle: float | None = 135.0
     point: Point | None = None
     share: float = 0.25
-    material: str = "matte"
+    material: str = "paper"
     colour: Colour | None = None
     above: Colour | None = None
     right: Colour | None = None

@@ -5,8 +5,9 @@ from __future__ import annotations
 from volumen.app.canvas.canvas import Canvas
 from volumen.app.canvas.tools.move import MoveTool
 from volumen.app.state.session import Session
-from volumen.edit import arrange, links, objects
+from volumen.edit import arrange, links, objects, planes
 from volumen.edit.arrange import Axis, Edge
+from volumen.edit.planes import Plane
 from volumen.geometry.affine import Affine, Point, mean_scale, mirroring
 from volumen.geometry.path import Box
 
@@ -57,6 +58,11 @@ class Arranger:
             self.session.select(made)
         else:
             self.transform("mirror", mirroring(angle, about))
+
+    def lay_on(self, plane: Plane) -> None:
+        """Lay what is drawn flat on a plane of an isometric cube."""
+        s = self.session
+        s.apply(f"lay on the {plane} plane", planes.laid_on_plane(s.document, s.selection, plane))
 
     def target_box(self, to: str) -> tuple[Box | None, int | None]:
         """The box to align with, and the object that stays."""

@@ -28,6 +28,10 @@ class LinkActs:
         s = self.session
         s.apply("unlink", links.unlink(s.document, s.selection))
 
+    def unlink_all(self) -> None:
+        s = self.session
+        s.apply("unlink all", links.unlink_all(s.document, s.selection))
+
     def select_linked(self) -> None:
         s = self.session
         s.select([i for n in s.selection for i in links.linked_with(s.document, n) or [n]])

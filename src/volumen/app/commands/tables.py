@@ -23,6 +23,7 @@ from volumen.app.commands.view_acts import ViewActs
 from volumen.app.commands.view_tables import register_ingredients, register_light, register_view
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import NOTHING, Command, Need, Registry, Shown
+from volumen.edit.planes import Plane
 from volumen.edit.search import Likeness
 from volumen.model.nodes import COMBININGS
 
@@ -176,12 +177,16 @@ def _copies_and_places(w: Desk, n: Needs, add: _Table) -> None:
     linked("copy_linked", "Linked copy", links.copy_linked, n.any, "Ctrl+Alt+D", words="instance clone")
     linked("link", "Link: all become like the first", links.link, n.linkable)
     linked("unlink", "Unlink", links.unlink, n.linked)
+    linked("unlink_all", "Unlink the whole set", links.unlink_all, n.linked)
     linked("select_linked", "Select all that are linked", links.select_linked, n.linked)
     mirror = partial(add, inside="Mirror and repeat")
     mirror("again", "Transform again", arranger.again, n.any, "Ctrl+Shift+D")
     mirror("mirror_across", "Mirror left and right", partial(arranger.mirror, 90), n.any, "Ctrl+M", words="flip")
     mirror("mirror_down", "Mirror top and bottom", partial(arranger.mirror, 0), n.any, "Ctrl+Shift+M", words="flip")
     mirror("mirror_copy", "Mirrored copy, left and right", partial(arranger.mirror, 90, True), n.any, "Ctrl+Alt+M")
+    for plane in get_args(Plane):
+        title, words = f"Lay on the {plane} plane", "isometric cube block letters"
+        add(f"plane_{plane}", title, partial(arranger.lay_on, plane), n.any, inside="Planes of a cube", words=words)
     for edge in ("left", "centre", "right", "top", "middle", "bottom"):
         add(f"align_{edge}", f"Align {edge}", partial(arranger.align, edge), n.any, inside="Align")
     text = partial(add, inside="Text on a path")

@@ -17,7 +17,7 @@ from volumen.compose.face import base_colour
 from volumen.compose.light import light_at
 from volumen.formats.files import FileProblem
 from volumen.formats.material_files import read_materials, write_materials
-from volumen.model.ingredients import Body
+from volumen.model.ingredients import Block, Body
 from volumen.model.nodes import Document
 from volumen.shading.materials import MATERIALS, Material, material
 
@@ -77,8 +77,9 @@ class MaterialEditor(QWidget):
         return self.slot.session.document
 
     @property
-    def body(self) -> Body:
-        assert isinstance(self.slot.ingredient, Body)
+    def body(self) -> Body | Block:
+        """What is made of the material."""
+        assert isinstance(self.slot.ingredient, Body | Block)
         return self.slot.ingredient
 
     def _names(self) -> list[str]:
@@ -95,7 +96,8 @@ class MaterialEditor(QWidget):
         lamp = light_at(session.history.committed, node.id).lamp
         for ball in self.balls:
             ball.setChecked(ball.material == self.body.material)
-            ball.show_look(self.body.kind, self.body.colour or base_colour(node), lamp, self.document.materials)
+            kind = self.body.kind if isinstance(self.body, Body) else "ball"
+            ball.show_look(kind, self.body.colour or base_colour(node), lamp, self.document.materials)
         own = next((m for m in self.document.materials if m.name == self.body.material), None)
         self.sliders.setVisible(own is not None)
         if own is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterator
 
 from PySide6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, Qt, QTimer
@@ -18,10 +19,11 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app.engine.frames import FrameLink
-from volumen.app.panels.pile_painting import ID, THUMB, RowDelegate
+from volumen.app.panels.pile_painting import ID, THUMB, RowDelegate, badges
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.edit import objects
+from volumen.edit.links import linked_with
 from volumen.model.nodes import Group, Node, Shape
 from volumen.model.sequences import in_order, same_ends
 from volumen.model.tree import find, walk
@@ -50,12 +52,8 @@ class Tree(QTreeWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         item = self.itemAt(event.position().toPoint())
         if item is not None and event.button() == Qt.MouseButton.LeftButton:
-            x = event.position().x() - self.visualItemRect(item).right() + 4
-            if -19 <= x < 0:
-                self.pile.flip(item.data(0, ID), "visible")
-                return
-            if -38 <= x < -19:
-                self.pile.flip(item.data(0, ID), "locked")
+            from_right = self.visualItemRect(item).right() - 4 - event.position().x()
+            if self.pile.badge_clicked(item.data(0, ID), from_right):
                 return
         super().mousePressEvent(event)
 
@@ -76,6 +74,7 @@ class Pile(QWidget):
         self.session, self.link = session, link
         self._nodes: dict[int, Node] = {}
         self._items: dict[int, QTreeWidgetItem] = {}
+        self._links: Counter[int] = Counter()  # how many objects each link has
         self._thumbs: dict[int, QPixmap] = {}
         self._asked: dict[int, tuple[Node, Lights]] = {}  # what each small picture was asked for, kept alive with it
         self._of: object = None  # the history whose objects the small pictures show
@@ -125,6 +124,23 @@ class Pile(QWidget):
         """The node of a row."""
         return self._nodes.get(node_id)
 
+    def linked(self, node: Node) -> int:
+        """How many objects are linked with one, itself included."""
+        return self._links.get(node.link, 0) if node.link is not None else 0
+
+    def badge_clicked(self, node_id: int, from_right: float) -> bool:
+        """Act on the badge of a row that is clicked so far from its right end; False if there is none."""
+        node = self._nodes.get(node_id)
+        for badge in badges(node, self.linked(node)) if node is not None else ():
+            if 0 < from_right <= badge.width:
+                if badge.act == "linked":
+                    self.session.select(linked_with(self.session.document, node_id))
+                elif badge.act:
+                    self.flip(node_id, badge.act)
+                return bool(badge.act)
+            from_right -= badge.width
+        return False
+
     def refresh(self) -> None:
         """Rows follow the tree. During a gesture only the rows' texts can change, so they are just repainted."""
         if self.session.history.in_gesture:
@@ -137,6 +153,7 @@ class Pile(QWidget):
         root, before = self.session.document.root, self._nodes
         if before.get(root.id) is not root:
             self._nodes = {n.id: n for n in walk(root)}
+            self._links = Counter(n.link for n in self._nodes.values() if n.link is not None)
             self._busy = True
             self._follow(root, self.tree.invisibleRootItem(), before)
             self._busy = False

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Protocol
+from typing import Any, NamedTuple, Protocol
 
 from PySide6.QtCore import QModelIndex, QRect, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPixmap
@@ -28,6 +28,32 @@ class PileRows(Protocol):
     def thumbnail(self, node: Node) -> QPixmap | None: ...
 
     def rename(self, node_id: int, name: str) -> None: ...
+
+    def linked(self, node: Node) -> int: ...
+
+
+class Badge(NamedTuple):
+    """A sign at the right of a row: what a click on it does, its icon, whether it is set (others show under the
+    pointer only), its width, and words beside it."""
+
+    act: str
+    icon: str
+    set: bool
+    width: int = 19
+    words: str = ""
+
+
+def badges(node: Node, linked: int) -> list[Badge]:
+    """The badges of a row, from the right; ``linked`` is how many objects are linked with it, itself included."""
+    out = [
+        Badge("visible", "eye" if node.visible else "eye-off", not node.visible),
+        Badge("locked", "lock" if node.locked else "lock-open", node.locked),
+    ]
+    if node.own_lamp is not None or node.unlit:
+        out.append(Badge("", "lightbulb-off" if node.unlit else "lightbulb", True))
+    if linked > 1:
+        out.append(Badge("linked", "link", True, 34, f"{linked}"))
+    return out
 
 
 class RowDelegate(QStyledItemDelegate):
@@ -57,20 +83,17 @@ class RowDelegate(QStyledItemDelegate):
                 round(frame.center().y() + 0.5 - size.height() / 2),
                 thumb,
             )
+        hovered = bool(option.state & QStyle.StateFlag.State_MouseOver)
         right = box.right() - 4
-        for shown, icon in (
-            (True, "eye" if node.visible else "eye-off"),
-            (True, "lock" if node.locked else "lock-open"),
-            (node.own_lamp is not None or node.unlit, "lightbulb-off" if node.unlit else "lightbulb"),
-            (node.link is not None, "link"),
-        ):
-            hovered = bool(option.state & QStyle.StateFlag.State_MouseOver)
-            set_ = icon in ("eye-off", "lock", "lightbulb", "lightbulb-off", "link")
-            if not shown:
+        for badge in badges(node, self.pile.linked(node)):
+            right -= badge.width
+            if not badge.set and not hovered:
                 continue
-            right -= 19
-            if shown and (set_ or hovered):
-                painter.drawPixmap(right, box.top() + 7, theme.icon_pixmap(icon, theme.SOFT_INK, 15))
+            painter.drawPixmap(right, box.top() + 7, theme.icon_pixmap(badge.icon, theme.SOFT_INK, 15))
+            if badge.words:
+                painter.setPen(QColor(theme.SOFT_INK))
+                count = QRect(right + 17, box.top(), badge.width - 17, box.height())
+                painter.drawText(count, Qt.AlignmentFlag.AlignVCenter, badge.words)
         text = QRect(frame.right() + 8, box.top(), right - frame.right() - 10, box.height())
         painter.setPen(QColor(theme.INK if node.visible else theme.FAINT))
         name = painter.fontMetrics().elidedText(node.name, Qt.TextElideMode.ElideRight, text.width())

@@ -9,7 +9,7 @@ import msgspec
 from PySide6.QtGui import QPainter
 
 from volumen.app.canvas.handles import AMBER, HALO, diamond, dot, halo_line
-from volumen.app.canvas.sheet import Pointer
+from volumen.app.canvas.sheet import Pointer, ToolSheet
 from volumen.app.canvas.tools.base import Act, GripTool, near
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
@@ -54,6 +54,10 @@ class BlockTool(GripTool):
         Act("to a point", "towards", "Let the depth go towards a point, or straight back again"),
     )
 
+    def __init__(self, sheet: ToolSheet) -> None:
+        super().__init__(sheet)
+        self.start: Point = (0.0, 0.0)  # from where depth is dragged, on the sheet
+
     def held(self) -> _Held | None:
         node = self.session.first
         if len(self.session.selection) != 1 or not isinstance(node, Shape | Group):
@@ -77,9 +81,13 @@ class BlockTool(GripTool):
         return "depth" if h is not None and near(self.sheet.viewport.to_canvas(self._grip(h)), p.at, 9) else None
 
     def press(self, p: Pointer) -> None:
-        super().press(p)
-        if self.grabbed is None and self.session.selection:
-            self.before, self.grabbed = self.session.document, "depth"
+        under = self.under(p, self.slack)
+        if self.grip_at(p) is None and under and not set(under) & set(self.session.selection):
+            self.session.select(under[-1:])
+        h = self.held()
+        self.start = h.middle if h is not None and self.grip_at(p) is not None else p.sheet
+        self.before = self.session.document
+        self.grabbed = "depth" if self.session.selection else None
 
     def move(self, p: Pointer) -> None:
         if self.grabbed is None or self.before is None:
@@ -90,7 +98,7 @@ class BlockTool(GripTool):
             self.session.preview(document)
         h = self.held()
         if h is not None:
-            made = _dragged(h, p)
+            made = _dragged(h, p, self.start)
             self.session.preview(with_ingredient(self.session.document, h.node.id, h.rank, made))
             self.readout = f"{made.depth * mean_scale(h.world):.0f}" if made.point is None else ""
 
@@ -135,12 +143,12 @@ class BlockTool(GripTool):
         self.tell(painter, self.readout)
 
 
-def _dragged(h: _Held, p: Pointer) -> Block:
-    """The block with its back, or the point that it goes towards, under the pointer."""
+def _dragged(h: _Held, p: Pointer, start: Point) -> Block:
+    """The block as deep as the pointer is from a place on the sheet, or the point that it goes towards under it."""
     if p.alt or h.block.point is not None:
         back = invert(h.world)
         return replace(h.block, point=apply(back, p.sheet)) if back is not None else h.block
-    x, y = p.sheet[0] - h.middle[0], p.sheet[1] - h.middle[1]
+    x, y = p.sheet[0] - start[0], p.sheet[1] - start[1]
     angle = math.degrees(math.atan2(x, -y)) % 360
     depth = math.hypot(x, y) / max(mean_scale(h.world), 1e-9)
     return replace(h.block, angle=round(angle / 15) * 15.0 % 360 if p.shift else angle, depth=depth)
