@@ -37,7 +37,7 @@ def test_block_letters_are_typed_given_depth_coloured_and_frozen(window):
     assert isinstance(s.first.form, TextForm), "it stays text"
     assert i.angle is not None and 90 < i.angle < 180 and i.depth > 5
     before = s.document
-    window.recipe.editor.open_first()
+    window.recipe.editor.toggle(len(s.first.recipe) - 1)
     for name, text, now in (
         ("to the side", "90", lambda i: i.angle == 90),
         ("edges", "1", lambda i: i.edge == 1),

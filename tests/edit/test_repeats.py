@@ -221,3 +221,12 @@ def test_too_many_pieces_are_refused_with_their_bound():
     validate(document(Group(3, "rows", (inner,), (Grid(1, 100),))))
     with pytest.raises(DocumentError, match="100,000 pieces"):
         validate(document(Group(3, "rows", (inner,), (Grid(1, 300),))))
+
+
+def test_copies_that_lie_on_one_another_are_still_told_apart():
+    """Two nodes of one id would share what is kept of them."""
+    pair = Group(2, "pair", (disc(1, 60, 60, 10, solid("#2b8577")),), ())
+    for i in (Grid(3, 1, "steps", 0.0), Ring((60.0, 60.0), 4, sweep=0.0), Grid(2, 2, "gaps", -20.0, -20.0)):
+        made = shown_children(Group(3, "on one another", (pair,), (i,)))
+        ids = [n.id for m in made for n in walk(m)]
+        assert len(ids) == len(set(ids)) > 4

@@ -108,7 +108,7 @@ def guide_of(group: Group) -> Path:
 
 def nodes_of(copy: Copy, nodes: tuple[Node, ...], group: Group, rank: int) -> tuple[Node, ...]:
     """What stands at the place of one copy: the nodes themselves for the drawn one."""
-    if copy.place == IDENTITY and copy[2:] == (1.0, 0.0, 0.0):
+    if copy.number == 0 and copy.place == IDENTITY and copy[2:] == (1.0, 0.0, 0.0):
         return nodes
     number = partial(made_id, group.id, rank, copy.number)
     ids = {m.id: number(m.id) for n in nodes for m in walk(n)} if _refer(nodes) else {}
