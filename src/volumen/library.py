@@ -23,6 +23,7 @@ from volumen.formats.options import ExportOptions
 from volumen.model.ingredients import (
     Adjust,
     Bend,
+    Block,
     Blur,
     Body,
     CastShadow,
@@ -44,6 +45,7 @@ from volumen.model.ingredients import (
     Seams,
     Sliver,
     Speckle,
+    Steps,
 )
 from volumen.model.make import Pile, circle, corner, cusp, linear, path_form, radial, smooth, solid
 from volumen.model.nodes import (
@@ -68,7 +70,7 @@ from volumen.model.nodes import (
     Swatch,
     TextForm,
 )
-from volumen.model.repeats import Grid, Mirror, Ring, Scatter
+from volumen.model.repeats import Course, Grid, Mirror, Ring, Scatter
 from volumen.model.sizes import Sizes
 from volumen.model.tree import renumbered, with_children
 from volumen.render.raster import render_bytes
@@ -76,12 +78,12 @@ from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.paint import Along, Colour, Conic, Grain, Linear, Radial, Solid, Stop, colour
 
 __all__ = [
-    "Adjust", "Along", "Ambient", "Asset", "Bend", "Blur", "Body", "CastShadow", "CloudForm", "Colour",
-    "CombinedForm", "Conic", "ContactShadow", "Document", "DropForm", "EllipseForm", "Feather", "Fill", "Grain",
-    "Grid", "GroundGlow", "Group", "Halves", "Image", "Ingredient", "InnerGlow", "InnerShadow", "Lamp",
+    "Adjust", "Along", "Ambient", "Asset", "Bend", "Block", "Blur", "Body", "CastShadow", "CloudForm", "Colour",
+    "CombinedForm", "Conic", "ContactShadow", "Course", "Document", "DropForm", "EllipseForm", "Feather", "Fill",
+    "Grain", "Grid", "GroundGlow", "Group", "Halves", "Image", "Ingredient", "InnerGlow", "InnerShadow", "Lamp",
     "Lights", "Line", "Linear", "Mirror", "Node", "Occlusion", "Offset", "OuterGlow", "PathForm", "PathPoint",
     "Pile", "Radial", "RaysForm", "RectangleForm", "Relief", "Rim", "Ring", "Rounding", "SavedGradient",
-    "Scatter", "Seams", "Shape", "Sheet", "Sliver", "Solid", "Speckle", "SpiralForm", "Stop", "Swatch",
+    "Scatter", "Seams", "Shape", "Sheet", "Sliver", "Solid", "Speckle", "SpiralForm", "Steps", "Stop", "Swatch",
     "TextForm", "add", "check", "circle", "colour", "corner", "cusp", "ellipse", "fill", "group", "light",
     "line", "linear", "new", "path_form", "radial", "rectangle", "render_file", "render_pixels", "save",
     "shape", "smooth", "solid", "text",

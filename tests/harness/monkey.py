@@ -13,6 +13,7 @@ import random
 import sys
 import tempfile
 import time
+import traceback
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -152,6 +153,8 @@ def main() -> int:
             play(window, demo, run, folder, say, options.batch)
         except Failure as failure:
             return failure
+        except Exception:  # in the hand itself: the window's own hook would keep it for the next start
+            return Failure(traceback.format_exc(), 0)
         finally:
             window.session.history.mark_saved()
             window.close()

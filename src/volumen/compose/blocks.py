@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import NamedTuple
 
 import numpy as np
@@ -52,10 +53,11 @@ def block_faces(node: Node, world: Affine, light: Light, path: Path) -> tuple[Fa
     on_sheet = lighting(light.lights, IDENTITY)
     if not made:
         return ()
-    normals = _on_sheet(np.concatenate([w.normals for w in made]), world)
-    rgb = _tones(normals, i, look, on_sheet)
+    own = np.concatenate([w.normals for w in made])
+    normals, facing = _on_sheet(own, world), _faced(own, world)
+    rgb = _tones(normals, facing, i, look, on_sheet)
     cuts = np.cumsum([len(w.edge) for w in made])[:-1]
-    rows = zip(made, np.split(normals, cuts), np.split(rgb, cuts), strict=True)
+    rows = zip(made, np.split(facing, cuts), np.split(rgb, cuts), strict=True)
     shift = shift_of(i, world, light.lamp.away)
     return _faces.put(key, made, tuple([_face(w, i, world, shift, n, tones, look.base.a) for w, n, tones in rows]))
 
@@ -106,15 +108,27 @@ def _on_sheet(normals: Floats, world: Affine) -> Floats:
     return np.asarray(n / np.maximum(np.hypot(n[:, 0], n[:, 1]), 1e-12)[:, None])
 
 
-def _tones(normals: Floats, i: Block, look: Look, light: Lighting) -> Floats:
-    """Straight sRGB (n, 3) of walls that stand upright, by their normals on the sheet."""
+def _faced(normals: Floats, world: Affine) -> Floats:
+    """Normals turned as the object is, but not slanted with the plane that it is laid on: by the rotation nearest to
+    its place."""
+    a, b, c, d = world[:4]
+    if a * d - b * c < 0:  # mirrored left and right first
+        a, b, normals = -a, -b, normals * (-1.0, 1.0)
+    turn = math.atan2(b - c, a + d)
+    cos, sin = math.cos(turn), math.sin(turn)
+    return np.stack([normals[:, 0] * cos - normals[:, 1] * sin, normals[:, 0] * sin + normals[:, 1] * cos], axis=1)
+
+
+def _tones(normals: Floats, facing: Floats, i: Block, look: Look, light: Lighting) -> Floats:
+    """Straight sRGB (n, 3) of walls that stand upright, by their normals on the sheet; own colours by the way they
+    face on the front."""
     upright = np.concatenate([normals, np.zeros((len(normals), 1))], axis=1)
     toward = np.array(light.key[:2])
     s = normals @ (toward / max(float(np.hypot(*toward)), 1e-9))
     rgb = lit(look, light, upright, s)
-    shares = normals * normals  # of left or right, and of up or down
+    shares = facing**4 / (facing**4).sum(axis=1, keepdims=True)  # of left or right, and of up or down
     own = [
-        np.where((normals[:, axis] > 0)[:, None], _of(after, rgb), _of(before, rgb))
+        np.where((facing[:, axis] > 0)[:, None], _of(after, rgb), _of(before, rgb))
         for axis, before, after in ((0, i.left, i.right), (1, i.above, i.below))
     ]
     return np.asarray(own[0] * shares[:, :1] + own[1] * shares[:, 1:])
