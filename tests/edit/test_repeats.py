@@ -11,7 +11,7 @@ import pytest
 from scenes import disc, document, shown, solid
 from volumen.compose.memo import Memo
 from volumen.compose.scene import build
-from volumen.edit import objects, repeats
+from volumen.edit import freeze, objects, repeats
 from volumen.geometry.affine import IDENTITY, apply, multiply, rotation, scaling, translation
 from volumen.geometry.path import Path
 from volumen.geometry.primitives import ellipse
@@ -230,3 +230,16 @@ def test_copies_that_lie_on_one_another_are_still_told_apart():
         made = shown_children(Group(3, "on one another", (pair,), (i,)))
         ids = [n.id for m in made for n in walk(m)]
         assert len(ids) == len(set(ids)) > 4
+
+
+def test_frozen_copies_have_ids_of_the_document_however_deep_they_lie():
+    lit = disc(1, 60, 60, 10, solid("#2b8577"), CastShadow(), Body("ball"), lift=4.0)
+    inner = Group(
+        2, "inner", (lit, disc(3, 60, 90, 5, solid("#c8402a"), OuterGlow(colour("#ffffff")))), (CastShadow(),), lift=3.0
+    )
+    for i in (Grid(3, 1, "steps", 30.0), Ring((60.0, 100.0), 3), Mirror((90.0, 60.0), 90.0)):
+        doc = document(Group(4, "row", (Group(5, "held", (inner,)),), (i, Body("tube", each=True), CastShadow())))
+        frozen = freeze.freeze(doc, [4]).document
+        ids = [n.id for n in walk(frozen.root)]
+        assert min(ids) >= 0 and len(ids) == len(set(ids)) and max(ids) < frozen.next_id
+        validate(frozen)

@@ -210,8 +210,8 @@ class _Freezer(NodeMaker):
         return self._assembled(own, [base], around)
 
     def _numbered(self, node: Node) -> Node:
-        """A step, whose ids are below zero, as a node of the document."""
-        children = tuple(self._numbered(c) if c.id < 0 else c for c in node.children)
+        """What is made of a copy or step, some of whose ids are below zero, as nodes of the document."""
+        children = tuple(self._numbered(c) for c in node.children)
         return replace(node, id=self.take() if node.id < 0 else node.id, children=children)
 
     # -- what a recipe shows
