@@ -234,8 +234,13 @@ def test_copies_that_lie_on_one_another_are_still_told_apart():
 
 def test_frozen_copies_have_ids_of_the_document_however_deep_they_lie():
     lit = disc(1, 60, 60, 10, solid("#2b8577"), CastShadow(), Body("ball"), lift=4.0)
+    tile = Shape(6, "tile", RectangleForm(40, 40, 40, 40), (solid("#d9dbd3"), CastShadow()), (lit,))
     inner = Group(
-        2, "inner", (lit, disc(3, 60, 90, 5, solid("#c8402a"), OuterGlow(colour("#ffffff")))), (CastShadow(),), lift=3.0
+        2,
+        "inner",
+        (tile, disc(3, 60, 90, 5, solid("#c8402a"), OuterGlow(colour("#ffffff")))),
+        (CastShadow(),),
+        lift=3.0,
     )
     for i in (Grid(3, 1, "steps", 30.0), Ring((60.0, 100.0), 3), Mirror((90.0, 60.0), 90.0)):
         doc = document(Group(4, "row", (Group(5, "held", (inner,)),), (i, Body("tube", each=True), CastShadow())))
