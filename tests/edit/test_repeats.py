@@ -244,7 +244,7 @@ def test_frozen_copies_have_ids_of_the_document_however_deep_they_lie():
     )
     for i in (Grid(3, 1, "steps", 30.0), Ring((60.0, 100.0), 3), Mirror((90.0, 60.0), 90.0)):
         doc = document(Group(4, "row", (Group(5, "held", (inner,)),), (i, Body("tube", each=True), CastShadow())))
-        frozen = freeze.freeze(doc, [4]).document
+        frozen = freeze.freeze(replace(doc, next_id=9), [4]).document
         ids = [n.id for n in walk(frozen.root)]
         assert min(ids) >= 0 and len(ids) == len(set(ids)) and max(ids) < frozen.next_id
         validate(frozen)
