@@ -69,7 +69,7 @@ def _sea(p: Pile) -> Group:
     rows = p.group(
         "glints",
         glint,
-        recipe=(Grid(7, 11, "steps", 134.0, 33.0, stagger=0.43, scale=1.0),),
+        recipe=(Grid(6, 11, "steps", 134.0, 33.0, stagger=0.43, scale=1.0),),
         opacity=0.75,
         blend="screen",
     )
@@ -84,7 +84,7 @@ def _quay(p: Pile) -> Group:
     slab = p.shape("slab", RectangleForm(0, 0, 49, 49, 3), solid("#c9c6b3"), InnerShadow(1.2, opacity=0.35))
     paving = p.group("paving", slab, recipe=(Grid(8, 8, "gaps", 4.0, 4.0),), transform=_flat(5, 5))
     line = p.shape("painted line", TextForm("QUAY 4", SIGN, "Regular", 52, 0, 0, 0.06), solid(INK, 0.72),
-                   transform=_flat(88, 150))  # fmt: skip
+                   transform=_flat(48, 156))  # fmt: skip
     return p.group("quay and paving", top, paving, line, *_bollards(p))
 
 

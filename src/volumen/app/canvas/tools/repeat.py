@@ -34,7 +34,7 @@ class RepeatTool(GripTool):
     keys = "Shift+P"
     toolbox = (Shown(Stage.DRAW, 150),)
     hint = (
-        "Drag centre, axis or second copy. <b>Ctrl</b>+click lets a copy go. "
+        "Drag centre, axis, second copy or start; click an arrow to turn round. <b>Ctrl</b>+click lets a copy go. "
         "In a scatter click to add one, <b>Alt</b>+click takes one away."
     )
     options = (
