@@ -25,7 +25,7 @@ from volumen.model.tree import find, walk
 from volumen.model.validate import validate
 from volumen.outline.copies import copies_of
 from volumen.outline.hit import hit
-from volumen.outline.making import shown_children
+from volumen.outline.making import made_id, shown_children
 from volumen.shading.paint import colour
 
 replace = msgspec.structs.replace
@@ -221,6 +221,11 @@ def test_too_many_pieces_are_refused_with_their_bound():
     validate(document(Group(3, "rows", (inner,), (Grid(1, 100),))))
     with pytest.raises(DocumentError, match="100,000 pieces"):
         validate(document(Group(3, "rows", (inner,), (Grid(1, 300),))))
+
+
+def test_ids_of_what_is_made_are_all_different():
+    made = {made_id(3, 0, number, k) for number in range(-400, 400) for k in range(-4, 4)}
+    assert len(made) == 800 * 8 and max(made) < 0
 
 
 def test_copies_that_lie_on_one_another_are_still_told_apart():

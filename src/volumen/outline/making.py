@@ -37,7 +37,8 @@ def makes(kind: type) -> Callable[[M], M]:
 
 def made_id(*of: int) -> int:
     """An id below zero for what is made, by the numbers that say of what: 62 bits of their hash."""
-    return -(hash(of) & 0x3FFF_FFFF_FFFF_FFFF) - 1
+    natural = tuple([2 * k if k >= 0 else -2 * k - 1 for k in of])  # the hashes of -1 and -2 are the same
+    return -(hash(natural) & 0x3FFF_FFFF_FFFF_FFFF) - 1
 
 
 def repeats_of(node: Node) -> list[tuple[int, Ingredient]]:
