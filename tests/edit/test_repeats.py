@@ -8,13 +8,14 @@ import msgspec
 import numpy as np
 import pytest
 
+from driving import arrange
 from scenes import disc, document, shown, solid
 from volumen.compose.memo import Memo
 from volumen.compose.scene import build
-from volumen.edit import freeze, objects, repeats
+from volumen.edit import combine, freeze, objects, repeats
 from volumen.geometry.affine import IDENTITY, apply, multiply, rotation, scaling, translation
 from volumen.geometry.path import Path
-from volumen.geometry.primitives import ellipse
+from volumen.geometry.primitives import arc_through, ellipse
 from volumen.geometry.scattering import strewn, strewn_along
 from volumen.model.difference import Difference
 from volumen.model.ingredients import Body, CastShadow, OuterGlow, Sliver
@@ -24,6 +25,7 @@ from volumen.model.sizes import DocumentError
 from volumen.model.tree import find, walk
 from volumen.model.validate import validate
 from volumen.outline.copies import copies_of
+from volumen.outline.forms import path_form
 from volumen.outline.hit import hit
 from volumen.outline.making import made_id, shown_children
 from volumen.shading.paint import colour
@@ -253,3 +255,16 @@ def test_frozen_copies_have_ids_of_the_document_however_deep_they_lie():
         ids = [n.id for n in walk(frozen.root)]
         assert min(ids) >= 0 and len(ids) == len(set(ids)) and max(ids) < frozen.next_id
         validate(frozen)
+
+
+def test_areas_close_between_the_arcs_of_a_ring_that_nearly_meet():
+    """Six arcs of 58 degrees leave gaps of 2.09 units on a circle of radius 60."""
+    ends = [(100 + 60 * math.cos(t), 100 + 60 * math.sin(t)) for t in np.radians((1, 30, 59))]
+    arc = Shape(1, "arc", path_form(arc_through(*ends)), ())
+    doc = document(Group(2, "ring", (arc,), (Ring((100.0, 100.0), 6),)))
+    sources = combine.area_sources(doc, [2])
+    assert [owner for owner, _ in sources] == [1] + [2] * 5
+    paths = [p for _, p in sources]
+    assert not arrange(paths, gap=2.0).areas
+    (area,) = arrange(paths, gap=2.2).areas
+    assert area.size == pytest.approx(math.pi * 60**2, rel=1e-3)  # less six slivers of two degrees

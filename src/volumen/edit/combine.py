@@ -28,6 +28,7 @@ from volumen.model.tree import (
     world_of,
 )
 from volumen.outline.forms import path_form
+from volumen.outline.making import shown_before
 from volumen.outline.outlines import member_path, outline
 from volumen.shading.paint import Paint
 
@@ -126,21 +127,25 @@ def release(document: Document, ids: Iterable[int]) -> tuple[Document, list[int]
 
 
 def area_sources(document: Document, ids: Iterable[int]) -> list[tuple[int, Path]]:
-    """The outlines that cut out areas, on the sheet, back to front: of the shapes in the given branches, or of all."""
+    """The outlines that cut out areas, on the sheet, back to front: of the shapes in the given branches, or of all, and
+    of the copies that groups show, under the id of their group."""
     chosen = top_level(document, ids) or [c.id for c in document.root.children if c.visible and not c.locked]
     out: list[tuple[int, Path]] = []
     for node_id in chosen:
         node, parent = find(document, node_id), parent_of(document, node_id)
         outer = world_of(document, parent.id) if parent else IDENTITY
-        stack = [(node, outer)] if node is not None else []
+        stack = [(node, outer, node_id)] if node is not None else []
         while stack:
-            current, world = stack.pop()
+            current, world, owner = stack.pop()
             if not current.visible or isinstance(current, Image):
                 continue
             place = multiply(world, current.transform)
-            stack += [(c, place) for c in reversed(painted_children(current))]
+            shown = (
+                shown_before(current, len(current.recipe)) if isinstance(current, Group) else painted_children(current)
+            )
+            stack += [(c, place, c.id if c.id > 0 else owner) for c in reversed(shown)]
             if isinstance(current, Shape) and (path := outline(current, place).transformed(place)):
-                out.append((current.id, path))
+                out.append((owner, path))
     return out
 
 
