@@ -8,12 +8,12 @@ import msgspec
 import numpy as np
 import pytest
 
-from driving import arrange
 from scenes import disc, document, shown, solid
 from volumen.compose.memo import Memo
 from volumen.compose.scene import build
 from volumen.edit import combine, freeze, objects, repeats
 from volumen.geometry.affine import IDENTITY, apply, multiply, rotation, scaling, translation
+from volumen.geometry.enclosed_areas import arrange
 from volumen.geometry.path import Path
 from volumen.geometry.primitives import arc_through, ellipse
 from volumen.geometry.scattering import strewn, strewn_along
