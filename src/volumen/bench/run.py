@@ -11,6 +11,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from volumen.bench.measuring import SIZE, Row, frame_times, lit_document, median_time, ready_client, turned_lamp
+from volumen.bench.repeats import generators
 from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.edit import objects
@@ -175,6 +176,7 @@ def measured(quick: bool) -> Iterator[Row]:
     yield from carving(quick)
     yield from colour(quick)
     yield from lighting(quick)
+    yield from generators(quick)
     yield from start_up(1 if quick else 5)
 
 
