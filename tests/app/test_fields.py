@@ -10,6 +10,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
+from shiboken6 import delete
 
 from gestures import number_fields, show, type_into
 from ingredient_cases import ingredient
@@ -222,3 +223,17 @@ def test_every_limit_names_a_field_there_is():
         owners = [kinds[kind]] if kind else kinds.values()
         assert any(field in getattr(o, "__struct_fields__", ()) for o in owners), name
     assert Document().grid == fitted(Document()).grid
+
+
+def test_a_field_may_be_gone_when_what_it_changed_is_shown(qtbot):
+    """A card that is built anew while its field still has the focus takes the field along."""
+    gone = []
+    field = NumberField("depth")
+    field.show()
+    field.setFocus()
+    field.done.connect(lambda value: (gone.append(value), delete(field)))
+    with qtbot.captureExceptions() as raised:
+        field.selectAll()
+        QTest.keyClicks(field, "7")
+        QTest.keyClick(field, Qt.Key.Key_Return)
+    assert gone == [7.0] and not raised

@@ -317,3 +317,16 @@ def test_copies_of_linked_copies_are_linked_among_themselves():
     assert {n.link for n in find(stays, linked).children} == {7}
     alone, (single,) = objects.duplicate(doc, [1])
     assert find(alone, single).link == 7, "a link that leads out of what is copied stays"
+
+
+def test_several_copied_objects_are_numbered_apart_and_look_as_they_do_on_the_sheet():
+    """With one number for all, what was kept of the first was taken for the others."""
+    parts = [
+        disc(1, 40, 60, 20, solid("#2b8577"), CastShadow(), lift=4.0),
+        disc(2, 80, 60, 20, solid("#c8402a"), CastShadow(), lift=4.0),
+    ]
+    groups = [Group(5 + k, "g", (p,), transform=(1, 0, 0, 1, 0, 30.0 * k)) for k, p in enumerate(parts)]
+    doc = document(*groups)
+    clips = objects.branches(doc, [1, 2])
+    assert len({n.id for c in clips for n in walk(c)}) == 4
+    assert off(doc, replace(doc, root=replace(doc.root, children=clips))).max() == 0

@@ -273,10 +273,10 @@ def branches(document: Document, ids: Iterable[int]) -> tuple[Group, ...]:
     """Nodes as they stand on the sheet, for the clipboard: each in a group that carries its parents' map. The lamp of
     a group around them shines on them there, too."""
     out = []
-    for node_id in top_level(document, ids):
+    for k, node_id in enumerate(top_level(document, ids)):
         chain = chain_to(document, node_id)
-        if len(chain) > 1:
-            out.append(Group(-1, "clip", (with_light_of(chain[-1], chain[:-1]),), transform=place_of(chain[:-1])))
+        if len(chain) > 1:  # numbered apart: what is kept while they are drawn is kept by number
+            out.append(Group(-1 - k, "clip", (with_light_of(chain[-1], chain[:-1]),), transform=place_of(chain[:-1])))
     return tuple(out)
 
 

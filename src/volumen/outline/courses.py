@@ -61,8 +61,17 @@ def laid(i: Course, spine: Spine, box: Box, caps: tuple[Box | None, Box | None] 
         out.insert(0, (Stand(FIRST_CAP, begin, i.first, i.first), caps[0]))
     if caps[1] is not None:
         out.append((Stand(LAST_CAP, begin + room - ends[1], i.last, i.last), caps[1]))
+    out = [(s, b) for s, b in out if s.number not in i.gone]
+    if not out:
+        return []
+    middles = np.array([s.at + (b[2] - b[0]) / 2 * s.along for s, b in out])
+    f = spine.frames(middles)
     mirrored = caps[0] is not None and caps[0] is caps[1]
-    return [_lay(s, i, spine, b, mirrored and s.number == LAST_CAP) for s, b in out if s.number not in i.gone]
+    places = (f.at + f.across * i.across).tolist()
+    return [
+        _lay(s, i, b, middle, at, along, mirrored and s.number == LAST_CAP)
+        for (s, b), middle, at, along in zip(out, middles.tolist(), places, f.along.tolist(), strict=True)
+    ]
 
 
 def stands(i: Course, room: float, closed: bool, width: float) -> list[Stand]:
@@ -109,13 +118,12 @@ def _in_turn(
     return out, end
 
 
-def _lay(s: Stand, i: Course, spine: Spine, box: Box, mirrored: bool) -> Lay:
-    side = -1.0 if i.other_side else 1.0
+def _lay(
+    s: Stand, i: Course, box: Box, middle: float, at: list[float], along: list[float], mirrored: bool
+) -> Lay:  # fmt: skip
+    """How a box lies whose middle is so far along the path, at a place ``at`` where it runs ``along``."""
     own = ((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
-    middle = s.at + (box[2] - box[0]) / 2 * s.along
-    sx, sy = -s.along if mirrored else s.along, s.across * side
-    along = (sx, 0.0, 0.0, sy, middle - own[0] * sx, i.across - own[1] * sy)
-    f = spine.frames(np.array([middle]))
-    (x, y), (dx, dy) = (f.at + f.across * i.across)[0].tolist(), f.along[0].tolist()
-    turn = multiply(rotation(math.degrees(math.atan2(dy, dx)), own), scaling(sx, sy, own))
-    return Lay(s.number, along, multiply(translation(x - own[0], y - own[1]), turn))
+    sx, sy = -s.along if mirrored else s.along, -s.across if i.other_side else s.across
+    flat = (sx, 0.0, 0.0, sy, middle - own[0] * sx, i.across - own[1] * sy)
+    turn = multiply(rotation(math.degrees(math.atan2(along[1], along[0])), own), scaling(sx, sy, own))
+    return Lay(s.number, flat, multiply(translation(at[0] - own[0], at[1] - own[1]), turn))

@@ -11,6 +11,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QLineEdit, QToolTip, QWidget
+from shiboken6 import isValid
 
 UNITS = {"px": 1.0, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0, "pt": 96 / 72}
 _OPERATORS: dict[type, Callable[..., float]] = {
@@ -116,8 +117,9 @@ class NumberField(QLineEdit):
         if value != self.value or self.mixed:
             self.value, self.mixed = value, False
             self.done.emit(value)
-        self._write()
-        self.selectAll()
+        if isValid(self):  # what was changed may have built its card anew
+            self._write()
+            self.selectAll()
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
@@ -128,7 +130,8 @@ class NumberField(QLineEdit):
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         if event.reason() != Qt.FocusReason.PopupFocusReason and self.text() != "":
             self._typed()
-        self.deselect()
+        if isValid(self):
+            self.deselect()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self.hasFocus():
