@@ -9,6 +9,7 @@ from volumen.geometry.affine import Floats
 
 Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
+_SETTLED = 1e-13  # a parameter that moves less is found
 
 
 def sign_changes(v: Floats) -> tuple[Ints, Floats]:
@@ -54,8 +55,9 @@ def _newton(p: Floats, lo: Floats, hi: Floats, rising: Bools) -> Floats:
             new = at - f / slope
         new = np.where((new > lo) & (new < hi), new, (lo + hi) / 2)
         t[row] = new
-        open_ = np.abs(new - at) > 1e-15
-        row, p, lo, hi, rising = row[open_], p[open_], lo[open_], hi[open_], rising[open_]
+        moving = np.abs(new - at) > _SETTLED
+        if not moving.all():
+            row, p, lo, hi, rising = row[moving], p[moving], lo[moving], hi[moving], rising[moving]
     return t
 
 
