@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from scipy.special import erf
 
 from agreement import by_pdfium, by_resvg
-from scenes import disc, document, shown
+from scenes import disc, document
 from volumen.compose.behind import cast_shadow
 from volumen.compose.drawing import Behind
 from volumen.compose.glows import glow_ramp
@@ -32,7 +32,6 @@ from volumen.model.ingredients import (
     Fill,
     InnerGlow,
     InnerShadow,
-    Occlusion,
     OuterGlow,
     Relief,
     Rim,
@@ -390,23 +389,3 @@ def test_colour_shift_keeps_vector_and_grain_its_mean():
         40:80, 40:80, :3
     ]
     assert grained.std() > 0.03 and grained.mean() == pytest.approx(0.502, abs=0.03)
-
-
-def test_occlusion_is_the_sky_that_a_straight_edge_takes_away():
-    """Beside a half-plane at height z the missing share is (1 - d / √(d² + z²)) / 2. Within 2 z the 33 colours of the ramp
-    and 8 bits of the blurred silhouette leave less than 0.015; the blur ends at 3 z, where 0.026 is still missing."""
-    z = 20.0
-    sheet = Shape(
-        1,
-        "sheet",
-        RectangleForm(-400, -400, 500, 1000),
-        (solid("#ffffff"), Occlusion(opacity=1.0, colour=colour("#000000"))),
-        lift=z,
-    )
-    pixels = shown(document(sheet, side=200, ground=colour("#ffffff")))
-    missing = 1 - pixels[100, :, 0] / 255
-    d = np.arange(102, 190) + 0.5 - 100
-    expected = (1 - d / np.hypot(d, z)) / 2
-    assert np.abs(missing[102:138] - expected[:36]).max() < 0.015 and np.abs(missing[102:190] - expected).max() < 0.027
-    flat = shown(document(replace(sheet, lift=0.0), side=200, ground=colour("#ffffff")))
-    assert flat[100, 102:, 0].min() == 255, "what lies flat hides no sky"

@@ -54,15 +54,19 @@ class Along:
         self.side = np.array([self.way[1], -self.way[0]])
 
     def back(self, points: Floats) -> Floats:
+        """See ``Depth``."""
         return np.asarray(points + self.shift)
 
     def uv(self, points: Floats) -> tuple[Floats, Floats]:
+        """See ``Depth``."""
         return points @ self.side, points @ self.way
 
     def over(self, segments: Floats, u: Floats) -> Floats:
+        """See ``Depth``."""
         return np.asarray(segments @ self.side - u[:, None])
 
     def turns(self, segments: Floats) -> list[list[float]]:
+        """See ``Depth``."""
         w = segments @ self.side
         a, b, c = (w[:, k + 1] - w[:, k] for k in range(3))
         size = np.abs(w - w[:, :1]).max(axis=1)
@@ -74,6 +78,7 @@ class Along:
         return [sorted(t for t in row if _ENDS < t < 1 - _ENDS) for row in roots.tolist()]
 
     def unwrapped(self, u: Floats, middle: Floats) -> Floats:
+        """See ``Depth``."""
         return u
 
 
@@ -91,18 +96,22 @@ class Towards:
         self.middle = math.atan2(y, x) if math.hypot(x, y) > 1e-9 else 0.0
 
     def back(self, points: Floats) -> Floats:
+        """See ``Depth``."""
         return np.asarray(self.point + (points - self.point) * self.scale)
 
     def uv(self, points: Floats) -> tuple[Floats, Floats]:
+        """See ``Depth``."""
         q = points - self.point
         u = (np.arctan2(q[:, 1], q[:, 0]) - self.middle + math.pi) % (2 * math.pi) - math.pi
         return u, -np.log(np.maximum(np.hypot(q[:, 0], q[:, 1]), 1e-12))
 
     def over(self, segments: Floats, u: Floats) -> Floats:
+        """See ``Depth``."""
         a, q = u + self.middle, segments - self.point
         return np.asarray(q[..., 1] * np.cos(a)[:, None] - q[..., 0] * np.sin(a)[:, None])
 
     def turns(self, segments: Floats) -> list[list[float]]:
+        """See ``Depth``."""
         q = segments - self.point
         powers = _POWERS @ q
         out = []
@@ -119,6 +128,7 @@ class Towards:
         return out
 
     def unwrapped(self, u: Floats, middle: Floats) -> Floats:
+        """See ``Depth``."""
         return np.asarray(u + 2 * math.pi * np.round((middle - u) / (2 * math.pi)))
 
 

@@ -14,6 +14,7 @@ from volumen.geometry.bend import REST, BendKind
 from volumen.geometry.ease import EVEN, Ease
 from volumen.geometry.engine import Cap, Join
 from volumen.geometry.widths import Profile
+from volumen.model.block import Block as Block
 from volumen.model.points import PathRun
 from volumen.model.repeats import REPEATS, Repeat
 from volumen.shading.bodies import BodyKind
@@ -175,31 +176,6 @@ class Sliver(msgspec.Struct, frozen=True, tag="sliver"):
     on: bool = True
     sunk: bool = False
     other: int | None = None
-    each: bool = False
-
-
-class Block(msgspec.Struct, frozen=True, tag="block"):
-    """Depth behind the outline: the walls that one sees from the front, each in its own tone.
-
-    It runs ``depth`` far to a bearing ``angle`` on the sheet, None away from the lamp; or, with a ``point`` in the
-    object's own coordinates, a ``share`` of the way towards that. Walls have the tones of the material in a ``colour``
-    (None takes that of the paint), or own colours by the way they face. A line as wide as ``edge`` runs along all
-    edges that are seen.
-    """
-
-    depth: float = 40.0
-    angle: float | None = 135.0
-    point: Point | None = None
-    share: float = 0.25
-    material: str = "paper"
-    colour: Colour | None = None
-    above: Colour | None = None
-    right: Colour | None = None
-    below: Colour | None = None
-    left: Colour | None = None
-    edge: float = 0.0
-    edge_colour: Colour = Colour(0.05, 0.09, 0.12)
-    on: bool = True
     each: bool = False
 
 
