@@ -11,15 +11,12 @@ import numpy as np
 from volumen.bench.measuring import SIZE, Row, frame_row, frame_times, ready_client, turned_lamp
 from volumen.edit.objects import transform
 from volumen.geometry.affine import translation
-from volumen.geometry.path import Contour, Path
-from volumen.geometry.primitives import ellipse
 from volumen.model.ingredients import Block, Body, Sliver
 from volumen.model.make import circle, corner, path_form, smooth, solid
-from volumen.model.nodes import Document, Form, Group, Shape, Sheet, TextForm
+from volumen.model.nodes import Document, Group, Shape, Sheet, TextForm
 from volumen.model.points import PathRun
 from volumen.model.repeats import Course, Ring, Scatter
 from volumen.model.tree import update_nodes
-from volumen.outline import forms
 from volumen.shading.lamp import Lamp
 
 replace = msgspec.structs.replace
@@ -91,8 +88,7 @@ def _deeper(document: Document, i: int) -> Document:
 
 
 def _strewn() -> Document:
-    area: Form = forms.path_form(Path((Contour(ellipse(640, 400, 560, 360).contours[0].points, True),)))
-    inside = Shape(1, "area", area, (), member=True)
+    inside = Shape(1, "area", circle(640, 400, 560, 360), (), member=True)
     pebble = Shape(2, "pebble", circle(640, 400, 7), (solid("#c9b48a"), Body("ball", "stone")))
     return _document(Group(3, "pebbles", (inside, pebble), (Scatter(count=528, distance=15.0, tint=20.0),)))
 

@@ -45,14 +45,15 @@ def block_faces(node: Node, world: Affine, light: Light, path: Path) -> tuple[Fa
     if i is None or light.flat or not path:
         return ()
     made = block_walls(path, i, world, light.lamp.away)
-    key = (id(made), i, world, light.lights, light.materials, base_colour(node))
+    if not made:
+        return ()
+    base = i.colour or base_colour(node)
+    key = (id(made), i, world, light.lights, light.materials, base)
     hit = _faces.get(key)
     if hit is not None:
         return hit
-    look = look_of(i.colour or base_colour(node), material(i.material, light.materials), 1.0, 1.0, 0.4)
+    look = look_of(base, material(i.material, light.materials), 1.0, 1.0, 0.4)
     on_sheet = lighting(light.lights, IDENTITY)
-    if not made:
-        return ()
     own = np.concatenate([w.normals for w in made])
     normals, facing = _on_sheet(own, world), _faced(own, world)
     rgb = _tones(normals, facing, i, look, on_sheet)
@@ -140,12 +141,12 @@ def _of(colour: Colour | None, rgb: Floats) -> Floats:
 
 def _run(wall: Wall, i: Block, shift: Point | None, rgb: Floats, alpha: float) -> Linear | Conic:
     """The tones of a curved wall: they change across the depth alone, or with the angle about its point."""
-    if i.point is not None or shift is None:
-        centre = i.point or (0.0, 0.0)
-        q = wall.edge - np.array(centre)
+    if shift is None:
+        assert i.point is not None
+        q = wall.edge - np.array(i.point)
         turn = np.unwrap(np.arctan2(q[:, 1], q[:, 0]))
         low = float(turn.min())
-        return Conic(_stops((turn - low) / (2 * np.pi), rgb, alpha), centre, float(np.degrees(low)), oklab=False)
+        return Conic(_stops((turn - low) / (2 * np.pi), rgb, alpha), i.point, float(np.degrees(low)), oklab=False)
     side = np.array([shift[1], -shift[0]]) / np.hypot(*shift)
     u = wall.edge @ side
     low, high = float(u.min()), float(u.max())

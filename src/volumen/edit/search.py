@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Literal
 
-from volumen.geometry.affine import IDENTITY, Affine, determinant, invert, multiply
+from volumen.geometry.affine import Affine, determinant, multiply
 from volumen.geometry.curve import length
 from volumen.geometry.path import Box, Path
 from volumen.geometry.winding import nonzero
@@ -65,9 +65,8 @@ def lying_on(document: Document, ids: Iterable[int]) -> list[tuple[int, int]]:
         node, parent = find(document, i), parent_of(document, i)
         if not isinstance(node, Shape) or parent is None or node.member:
             continue
-        world = world_of(document, i)
-        place = multiply(world, invert(node.transform) or IDENTITY)
-        box = node_box(node, place)
+        place = world_of(document, parent.id)
+        world, box = multiply(place, node.transform), node_box(node, place)
         own = None
         for other in painted_children(parent):
             if not isinstance(other, Shape) or other.id == i or other.recipe != node.recipe:

@@ -12,18 +12,22 @@ Bools = NDArray[np.bool_]
 _SETTLED = 1e-13  # a parameter that moves less is found
 
 
+def turning_points(v: Floats) -> Floats:
+    """The parameters (n, 2) at which cubics with Bernstein coefficients (n, 4) turn; not finite where they do not."""
+    a, b, c = (v[:, k + 1] - v[:, k] for k in range(3))
+    p, q = a - 2 * b + c, 2 * (b - a)
+    p = np.where(np.abs(p) < 1e-12 * np.abs(v - v[:, :1]).max(axis=1), 0.0, p)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        half = -(q + np.where(q >= 0, 1, -1) * np.sqrt(q * q - 4 * p * a)) / 2
+        return np.stack([half / p, a / half], axis=1)
+
+
 def sign_changes(v: Floats) -> tuple[Ints, Floats]:
     """The rows and the parameters in 0..1 at which cubics with Bernstein coefficients (n, 4) change their sign.
 
     Between the places where a cubic turns there is at most one, found by Newton's method within a bracket.
     """
-    d = np.diff(v, axis=1)
-    a, b, c = d[:, 0] - 2 * d[:, 1] + d[:, 2], 2 * (d[:, 1] - d[:, 0]), d[:, 0]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        root = np.sqrt(np.maximum(b * b - 4 * a * c, 0.0))
-        q = -0.5 * (b + np.where(b >= 0, root, -root))
-        turns = np.stack([q / a, c / q], axis=1)
-    turns = np.sort(np.clip(np.nan_to_num(turns, nan=0.0, posinf=1.0, neginf=0.0), 0.0, 1.0), axis=1)
+    turns = np.sort(np.clip(np.nan_to_num(turning_points(v), nan=0.0, posinf=1.0, neginf=0.0), 0.0, 1.0), axis=1)
     ends = np.concatenate([np.zeros((len(v), 1)), turns, np.ones((len(v), 1))], axis=1)
     values = bernstein(v[:, None], ends)
     values[:, 0], values[:, -1] = v[:, 0], v[:, 3]  # the same at joints of segments, bit by bit

@@ -12,7 +12,7 @@ from typing import Protocol
 import numpy as np
 
 from volumen.geometry.affine import Floats, Point
-from volumen.geometry.cubics import sign_changes
+from volumen.geometry.cubics import sign_changes, turning_points
 from volumen.geometry.curve import evaluate
 from volumen.geometry.path import Box
 
@@ -67,14 +67,7 @@ class Along:
 
     def turns(self, segments: Floats) -> list[list[float]]:
         """See ``Depth``."""
-        w = segments @ self.side
-        a, b, c = (w[:, k + 1] - w[:, k] for k in range(3))
-        size = np.abs(w - w[:, :1]).max(axis=1)
-        p, q = a - 2 * b + c, 2 * (b - a)
-        p = np.where(np.abs(p) < 1e-12 * size, 0.0, p)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            half = -(q + np.where(q >= 0, 1, -1) * np.sqrt(q * q - 4 * p * a)) / 2
-            roots = np.stack([half / p, a / half], axis=1)
+        roots = turning_points(segments @ self.side)
         return [sorted(t for t in row if _ENDS < t < 1 - _ENDS) for row in roots.tolist()]
 
     def unwrapped(self, u: Floats, middle: Floats) -> Floats:

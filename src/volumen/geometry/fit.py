@@ -92,10 +92,7 @@ def _fit_one(run: Floats, a: Floats, b: Floats, tolerance: float) -> tuple[Float
 
 def fit_runs(runs: Floats, first: Floats, last: Floats) -> Floats:
     """One cubic (n, 4, 2) through each of n runs (n, k, 2), with unit tangents (n, 2) into it from both its ends."""
-    lengths = np.concatenate(
-        [np.zeros((len(runs), 1)), np.cumsum(np.hypot(*np.moveaxis(np.diff(runs, axis=1), -1, 0)), axis=1)], axis=1
-    )
-    return _least_squares(runs, lengths / np.maximum(lengths[:, -1:], 1e-300), first, last)
+    return _least_squares(runs, _chord_parameters(runs), first, last)
 
 
 def _least_squares(run: Floats, t: Floats, a: Floats, b: Floats) -> Floats:
@@ -141,9 +138,11 @@ def _reparametrised(cubic: Floats, run: Floats, t: Floats) -> Floats:
 
 
 def _chord_parameters(run: Floats) -> Floats:
-    d = np.hypot(*np.diff(run, axis=0).T)
-    total = np.concatenate([[0.0], np.cumsum(d)])
-    return np.asarray(total / total[-1]) if total[-1] > 0 else np.linspace(0, 1, len(run))
+    """Shares (..., k) of the way along runs (..., k, 2); even ones for a run that does not move."""
+    total = np.cumsum(np.hypot(*np.moveaxis(np.diff(run, axis=-2), -1, 0)), axis=-1)
+    total = np.concatenate([np.zeros_like(total[..., :1]), total], axis=-1)
+    whole = total[..., -1:]
+    return np.where(whole > 0, total / np.where(whole > 0, whole, 1.0), np.linspace(0, 1, run.shape[-2]))
 
 
 def find_corners(points: Floats, closed: bool, corner: float, reach: float) -> list[int]:

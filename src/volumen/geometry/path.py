@@ -247,6 +247,14 @@ def joined(pieces: Sequence[Floats]) -> Floats:
     return np.concatenate([pieces[0], *(p[1:] for p in pieces[1:])])
 
 
+def contour_from_cubics(cubics: Floats, closed: bool) -> Contour:
+    """A contour of cubics (n, 4, 2), each from where the last one ends; a closed one ends at its very start."""
+    points = np.empty((3 * len(cubics) + 1, 2))
+    points[:-1] = cubics[:, :3].reshape(-1, 2)
+    points[-1] = points[0] if closed else cubics[-1, 3]
+    return Contour(points, closed)
+
+
 def contour_from_lines(points: Iterable[tuple[float, float]], closed: bool = True) -> Contour:
     """A contour of straight segments, as cubics with handles on the thirds."""
     p = np.array(list(points), dtype=np.float64).reshape(-1, 2)

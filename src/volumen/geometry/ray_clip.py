@@ -15,7 +15,7 @@ from volumen.geometry.affine import Floats
 from volumen.geometry.cubics import parts, sign_changes
 from volumen.geometry.curve import derivative, evaluate, segments_of
 from volumen.geometry.engine import contains
-from volumen.geometry.path import Contour, Path, contour_from_lines
+from volumen.geometry.path import Contour, Path, contour_from_cubics, contour_from_lines
 
 Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
@@ -166,11 +166,7 @@ def _walked(met: _Crossings, polygons: Floats, contours: list[Contour]) -> tuple
             ]
             here = to[here]
         if rows:
-            segments = np.concatenate(rows)
-            points = np.empty((3 * len(segments) + 1, 2))
-            points[:-1] = segments[:, :3].reshape(-1, 2)
-            points[-1] = points[0]
-            pieces.append(Contour(points, True))
+            pieces.append(contour_from_cubics(np.concatenate(rows), True))
     return pieces, wrong
 
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from volumen.geometry.affine import IDENTITY, Affine, mean_scale, multiply
 from volumen.geometry.curve import segments_of
-from volumen.geometry.path import Contour, Path
+from volumen.geometry.path import Contour, Path, contour_from_cubics
 from volumen.geometry.spine import Spine
 from volumen.model.catalogue.ingredients import with_references
 from volumen.model.ingredients import REPEATING, Recipe, without_form_changes
@@ -64,15 +64,8 @@ def _followed(drawn: _Outlines, lays: list[Lay], spine: Spine) -> Iterator[_Outl
         cuts = np.searchsorted(which, n * len(base) + ends)
         out: dict[int, list[Contour]] = {k: [] for k in drawn}
         for (k, c), low, high in zip(contours, cuts, cuts[1:], strict=False):
-            out[k].append(_contour(cubics[low:high], c.closed))
+            out[k].append(contour_from_cubics(cubics[low:high], c.closed))
         yield {k: Path(tuple(made), drawn[k].evenodd) for k, made in out.items()}
-
-
-def _contour(cubics: np.ndarray, closed: bool) -> Contour:
-    points = np.empty((3 * len(cubics) + 1, 2))
-    points[:-1] = cubics[:, :3].reshape(-1, 2)
-    points[-1] = points[0] if closed else cubics[-1, 3]
-    return Contour(points, closed)
 
 
 def _made(node: Node, parent: Affine, lay: Lay, outlines: _Outlines, own: Mapping[int, int]) -> Node:

@@ -17,6 +17,7 @@ from volumen.shading.lamp import bearing_vector
 
 _SHALLOW = 1e-6  # a block less deep than this share of its size has no walls
 _walls: Cache[tuple[Wall, ...]] = Cache("walls of blocks", 2000)
+_swept: Cache[Path] = Cache("outlines of blocks", 2000)
 
 
 def block_of(recipe: Recipe) -> Block | None:
@@ -66,11 +67,9 @@ def swept(path: Path, made: tuple[Wall, ...]) -> Path:
     """The outline of all that a front and its walls cover."""
     if not made:
         return path
-    key = ("swept", tuple([id(w.path) for w in made]))
+    key = (id(path), id(made))
+    hit = _swept.get(key)
+    if hit is not None:
+        return hit
     all_parts = Path((*clean(path).contours, *(c for w in made for c in w.path.contours)))
-    return derived(path, key, partial(_held, all_parts, made))
-
-
-def _held(all_parts: Path, made: tuple[Wall, ...]) -> Path:
-    """``made`` lives as long as what is kept of it."""
-    return simplified(all_parts)
+    return _swept.put(key, (path, made), simplified(all_parts))

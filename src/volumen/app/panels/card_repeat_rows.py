@@ -10,12 +10,12 @@ from volumen.app.panels.slot import IngredientSlot
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.rows import labelled
 from volumen.app.widgets.slider import SliderRow
+from volumen.edit.placing import own_box
 from volumen.geometry.affine import IDENTITY, Affine, Point, apply, invert, mean_scale
 from volumen.model.limits import MAX_LENGTH
 from volumen.model.nodes import Group
 from volumen.model.repeats import Ring, ring_steps, ring_with_angle
 from volumen.model.tree import world_of
-from volumen.outline.boxes import node_box
 from volumen.outline.making import shown_before
 from volumen.outline.repeats import box_of
 
@@ -82,7 +82,7 @@ def towards_row(slot: IngredientSlot) -> QVBoxLayout:
 def _above(slot: IngredientSlot) -> Point:
     """A place over the middle of the first object, in its own coordinates, as far as it is large."""
     node = slot.session.first
-    box = node_box(node, invert(node.transform) or IDENTITY) if node is not None else None
+    box = own_box(node) if node is not None else None
     if box is None:
         return (0.0, 0.0)
     return (box[0] + box[2]) / 2, box[1] - max(box[2] - box[0], box[3] - box[1])

@@ -14,13 +14,13 @@ from volumen.app.canvas.tools.base import Act, GripTool, near
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
 from volumen.compose.light import light_at
+from volumen.edit.objects import selection_box
 from volumen.edit.recipes import add, with_ingredient
-from volumen.geometry.affine import Affine, Point, apply, invert, mean_scale, multiply
+from volumen.geometry.affine import IDENTITY, Affine, Point, apply, invert, mean_scale
 from volumen.geometry.path import Box
 from volumen.model.ingredients import Block
 from volumen.model.nodes import Group, Shape
 from volumen.model.tree import world_of
-from volumen.outline.boxes import node_box
 from volumen.shading.lamp import bearing_vector
 
 replace = msgspec.structs.replace
@@ -64,7 +64,7 @@ class BlockTool(GripTool):
             return None
         rows = [(k, i) for k, i in enumerate(node.recipe) if isinstance(i, Block) and i.on]
         world = world_of(self.session.document, node.id)
-        box = node_box(node, multiply(world, invert(node.transform) or (1, 0, 0, 1, 0, 0)))
+        box = selection_box(self.session.document, (node.id,))
         return _Held(node, *rows[-1], world, box) if rows and box is not None else None
 
     def _grip(self, h: _Held) -> Point:
@@ -119,7 +119,7 @@ class BlockTool(GripTool):
             self._change(point=None)
         elif h is not None:
             x, y = self._grip(h)
-            self._change(point=apply(invert(h.world) or (1, 0, 0, 1, 0, 0), (x, y)))
+            self._change(point=apply(invert(h.world) or IDENTITY, (x, y)))
         else:
             self._change()
 
