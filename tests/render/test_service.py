@@ -2,6 +2,7 @@
 
 import time
 from contextlib import contextmanager
+from functools import partial
 from multiprocessing import Pipe
 from multiprocessing.shared_memory import SharedMemory
 from threading import Thread
@@ -11,11 +12,21 @@ import numpy as np
 
 from scenes import disc
 from scenes import document as sheet_of
+from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.model.ingredients import Blur
 from volumen.model.make import solid
 from volumen.model.nodes import Document, Group
-from volumen.render.worker.messages import FrameAnswer, FrameRequest, Quit, SceneUpdate, decode_answer, encode
+from volumen.render import raster
+from volumen.render.worker.messages import (
+    FrameAnswer,
+    FrameRequest,
+    ImageRequest,
+    Quit,
+    SceneUpdate,
+    decode_answer,
+    encode,
+)
 from volumen.render.worker.service import Service, branches_alone
 from volumen.render.worker.sync import Sender
 from volumen.shading.lamp import Lamp
@@ -111,6 +122,34 @@ def test_a_running_worker_answers_and_gets_ready_for_drafts():
         s.window.send_bytes(encode(Quit()))
         worker.join(30)
         assert not worker.is_alive()
+
+
+def test_frames_come_before_small_pictures_and_what_was_interrupted_is_drawn_after_them():
+    document = DEMOS["ferry"][1]()
+    node = document.root.children[0].id
+    with stand() as s:
+        s.service.take(SceneUpdate(s.sender.changes(document)))
+        asked = [ImageRequest(k, (node,), 60, 60, False) for k in (11, 12)] + [ImageRequest(13, (), 80, 60, False)]
+        for message in (*asked, s.request(False)):
+            s.window.send_bytes(encode(message))
+        serving = Thread(target=s.service.run)
+        serving.start()
+        answers = [decode_answer(s.window.recv_bytes()) for _ in range(4)]
+        s.window.send_bytes(encode(Quit()))
+        serving.join()
+        assert [a.id for a in answers] == [1, 11, 12, 13]
+        assert answers[1].pixels == answers[2].pixels != b""
+
+
+def test_drawing_can_be_ended_within_one_group(monkeypatch):
+    monkeypatch.setattr(raster, "_SELDOM", 0.0)
+    parts = tuple(disc(k, 100 + 60 * k, 200, 25, solid("#2b8577")) for k in range(1, 6))
+    picture = build(sheet_of(Group(9, "blurred", parts, (Blur(4.0),))))
+    asked = []
+    drawn = partial(raster.paint_area, np.zeros((300, 400, 4), np.float32), picture, VIEW, (0, 0, 400, 300))
+    assert drawn(stop=lambda: bool(asked.append(1))) and len(asked) == 6  # the layer and each disc in it
+    asked.clear()
+    assert not drawn(stop=lambda: len(asked) == 3 or bool(asked.append(1)))
 
 
 def test_a_branch_alone_is_lit_as_where_it_stands():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator, Sequence
 from typing import TYPE_CHECKING, Any
 
@@ -15,7 +16,7 @@ from volumen.geometry.path import Box, transform_box
 from volumen.picture.instructions import Chunk, Picture
 from volumen.render.draft.state import DraftState
 from volumen.render.exact.boxes import PixelBox
-from volumen.render.exact.draw import Painter
+from volumen.render.exact.draw import Painter, Stopped
 from volumen.render.exact.paints import Pixels, float_surface
 from volumen.shading.paint import Colour
 
@@ -25,6 +26,7 @@ if TYPE_CHECKING:
 Boxes = NDArray[np.float64]
 Progress = Callable[[float], None]
 STRIP = 512
+_SELDOM = 0.003  # seconds
 MAX_PIXELS = 400_000_000
 
 
@@ -80,7 +82,7 @@ def paint_area(
 ) -> bool:  # fmt: skip
     """Draw the chunks that touch ``area`` (canvas pixels) into ``pixels``, clearing it first.
 
-    ``stop`` is asked between chunks; returns False when it ended the drawing early. Soft things are kept in ``kept``.
+    ``stop`` is asked now and then; returns False when it ended the drawing early. Soft things are kept in ``kept``.
     ``boxes`` are those of the picture's chunks, for callers that know them already.
     """
     surface = float_surface(pixels)
@@ -89,13 +91,31 @@ def paint_area(
     canvas.clear(0)
     if picture.ground is not None:
         draw_ground(canvas, picture, view)
-    painter = Painter(canvas, view, area, kept)
-    for chunk in _touched(picture, view, area, boxes):
-        if stop is not None and stop():
-            return False
-        painter.draw(chunk.items)
+    painter = Painter(canvas, view, area, kept, now_and_then(stop))
+    try:
+        for chunk in _touched(picture, view, area, boxes):
+            painter.draw(chunk.items)
+    except Stopped:
+        return False
     surface.flushAndSubmit()
     return True
+
+
+def now_and_then(stop: Callable[[], bool] | None) -> Callable[[], bool] | None:
+    """``stop``, asked so seldom that asking costs nothing."""
+    if stop is None:
+        return None
+    asked = time.perf_counter()
+
+    def stops() -> bool:
+        nonlocal asked
+        now = time.perf_counter()
+        if now - asked < _SELDOM:
+            return False
+        asked = now
+        return stop()
+
+    return stops
 
 
 def paint_draft(

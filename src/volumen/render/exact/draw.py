@@ -7,6 +7,7 @@ and PDF define them. Blurs happen outside the canvas, on float arrays.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Iterable
 from typing import Any
 
 import numpy as np
@@ -27,17 +28,44 @@ from volumen.shading.paint import is_field
 from volumen.shading.ramp import effective_paint
 
 
+class Stopped(Exception):
+    """Drawing was ended early: the picture is not wanted any more, or not now."""
+
+
 class Painter(Drawer):
     """Draws items on one canvas. ``view`` maps the sheet to the canvas; ``area`` is the part that is needed,
-    in canvas pixels. Blurred masks of shadows and glows are put into ``kept`` and found there again."""
+    in canvas pixels. Blurred masks of shadows and glows are put into ``kept`` and found there again.
+    ``stop`` is asked between items; when it says so, Stopped is raised."""
 
-    def __init__(self, canvas: Any, view: Affine, area: Box, kept: MixedCache | None = None) -> None:
+    def __init__(
+        self,
+        canvas: Any,
+        view: Affine,
+        area: Box,
+        kept: MixedCache | None = None,
+        stop: Callable[[], bool] | None = None,
+    ) -> None:
         self.canvas = canvas
         self.view = view
         self.area = area
         self.scale = mean_scale(view)
         self.kept = kept
-        self.softener = Softener(view, area, draw_items)
+        self.stop = stop
+        self.softener = Softener(view, area, self._draw_apart)
+
+    def draw(self, items: Iterable[Item]) -> None:
+        """Draw items, back to front. Raises Stopped."""
+        if self.stop is None:
+            super().draw(items)
+            return
+        for item in items:
+            if self.stop():
+                raise Stopped
+            super().draw((item,))
+
+    def _draw_apart(self, canvas: Any, view: Affine, area: Box, items: tuple[Item, ...]) -> None:
+        """Draw what a soft layer holds on a canvas of its own."""
+        Painter(canvas, view, area, stop=self.stop).draw(items)
 
     def _fill(self, item: FillPath) -> None:
         if is_field(effective_paint(item.paint)):

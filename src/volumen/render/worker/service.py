@@ -63,6 +63,7 @@ class Service:
         self.memos = {False: Memo(), True: Memo()}
         self.variants = Memo()
         self.variant_drafts = DraftState(30_000_000)
+        self.images: list[ImageRequest] = []  # small pictures that are drawn while nothing else is asked for
         self.buffers: dict[str, SharedMemory] = {}
         self.shown: Picture | None = None
         self.loading: Thread | None = None
@@ -74,6 +75,7 @@ class Service:
         self.frame.draft.ready = False
         while True:
             try:
+                self.draw_images()
                 while self.cold_ms and not self.connection.poll(_REST):
                     self.get_ready()
                 if self.taken > _MANY and not self.connection.poll(_LONG_REST):
@@ -84,6 +86,9 @@ class Service:
                 return
             if isinstance(request, Quit):
                 return
+            if isinstance(request, ImageRequest):
+                self.images.append(request)
+                continue
             answer = self.served(request)
             if answer is None:
                 continue
@@ -92,6 +97,19 @@ class Service:
             except (BrokenPipeError, OSError):
                 return
             self.get_ready()
+
+    def draw_images(self) -> None:
+        """Draw the small pictures that are asked for, while nothing else comes: one that is interrupted is drawn anew
+        later, one that was asked for several times is drawn once."""
+        while self.images and not self._called():
+            answer = self.served(self.images[0])
+            if answer is None:
+                return
+            first, waiting = self.images[0], self.images
+            same = [r for r in waiting if msgspec.structs.replace(r, id=first.id) == first]
+            self.images = [r for r in waiting if r not in same]
+            for request in same:
+                self.connection.send_bytes(encode(msgspec.structs.replace(answer, id=request.id)))
 
     def _load_drafts(self) -> None:
         """Load the compiled loops of drafts, which takes a second; until then frames are drawn without them."""
@@ -160,8 +178,8 @@ class Service:
     def _called(self) -> bool:
         return self.connection.poll(0)
 
-    def answer(self, request: FrameRequest | ImageRequest | VariantRequest | PurityRequest) -> Answer:
-        """The answer to a request."""
+    def answer(self, request: FrameRequest | ImageRequest | VariantRequest | PurityRequest) -> Answer | None:
+        """The answer to a request; None if it is not to be answered now."""
         if isinstance(request, FrameRequest):
             return self.draw(request)
         if isinstance(request, ImageRequest):
@@ -208,8 +226,8 @@ class Service:
         planes = paint_draft(picture, view, (0, 0, request.width, request.height), self.variant_drafts)
         return ImageAnswer(request.id, request.width, request.height, straight_bytes(planes.pixels()).tobytes())
 
-    def image(self, request: ImageRequest) -> ImageAnswer:
-        """A separate picture of some branches or of the sheet."""
+    def image(self, request: ImageRequest) -> ImageAnswer | None:
+        """A separate picture of some branches or of the sheet; None if something else was asked for meanwhile."""
         document, box = self.document, (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)
         whole = not request.nodes
         if not whole:
@@ -221,7 +239,8 @@ class Service:
         scale = min(request.width / (box[2] - box[0]), request.height / (box[3] - box[1]))
         width, height = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
         pixels = np.zeros((height, width, 4), np.float32)
-        paint_area(pixels, picture, view_of(box, scale), (0, 0, width, height))
+        if not paint_area(pixels, picture, view_of(box, scale), (0, 0, width, height), stop=self._called):
+            return None
         return ImageAnswer(request.id, width, height, straight_bytes(pixels).tobytes())
 
 
