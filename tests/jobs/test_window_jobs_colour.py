@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QDropEvent
+from PySide6.QtGui import QDropEvent, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -202,3 +202,6 @@ def test_a_line_over_the_photograph_becomes_a_gradient(window, qtbot):
     assert srgb_difference([made.stops[0].colour.rgb], [made.stops[-1].colour.rgb])[0] > 1
     drag(window, (120, 210), (121, 211), (121, 211))
     assert window.canvas.tool.start is None
+    before, window.link.image = s.document, QImage()  # nothing is drawn yet
+    drag(window, (100, 180), (150, 200), (260, 260))
+    assert s.document is before and "not drawn yet" in s.note

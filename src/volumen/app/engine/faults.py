@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sys
 import time
 import traceback
@@ -13,6 +14,7 @@ from types import TracebackType
 from volumen.app.engine.folders import state_folder
 
 _MOST_BYTES = 1 << 20
+_ON_THE_WAY = re.compile(r"Error calling Python override of \w+::\w+\(\): ")  # what the binding puts before it
 
 
 def log_file() -> Path:
@@ -37,6 +39,6 @@ def catch_faults(tell: Callable[[str], None]) -> None:
             sys.__excepthook__(kind, error, trace)
             return
         log_fault("".join(traceback.format_exception(kind, error, trace)))
-        tell(f"{kind.__name__}: {error}")
+        tell(f"{kind.__name__}: {_ON_THE_WAY.sub('', str(error))}")
 
     sys.excepthook = hook

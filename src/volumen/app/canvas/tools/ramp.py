@@ -47,6 +47,9 @@ class RampTool(Tool):
         if not self.session.selection:
             self.session.say("select first what shall take the gradient")
             return
+        if self.sheet.picture().isNull():
+            self.session.say("the artwork is not drawn yet; try again in a moment")
+            return
         self.start = self.end = p.at
         self.picture = self.sheet.picture().copy()
 
