@@ -5,14 +5,17 @@ from __future__ import annotations
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
 
 from driving import NONE, click, option, tool
 from gestures import ALT, CTRL, LEFT, SHIFT, drag, field, press, show, type_into
 from scenes import disc, document, solid
 from volumen.edit import links
-from volumen.model.ingredients import Block
-from volumen.model.nodes import RectangleForm, Shape, TextForm
+from volumen.model.ingredients import Block, Line
+from volumen.model.nodes import RectangleForm, SegmentForm, Shape, TextForm
 from volumen.model.tree import walk
+from volumen.outline.outlines import outline
+from volumen.shading.paint import Solid, colour
 
 
 def block_of(window):
@@ -113,3 +116,79 @@ def test_a_shape_drawn_exactly_on_its_double_is_told(window):
     s.say("")
     press(window, Qt.Key.Key_Right)
     assert s.note == "", "a nudge away is none"
+
+
+def test_lines_are_broken_by_clicks_and_by_lot_and_put_back(window):
+    """Pieces of a line and of a block's edges, in a turned place too, with another object clicked between."""
+    line = Line(Solid(colour("#000000")), 3.0)
+    turned = (0.0, 1.0, -1.0, 0.0, 400.0, 0.0)
+    box = Shape(1, "box", RectangleForm(100, 100, 80, 60), (line,))
+    brick = Shape(2, "brick", RectangleForm(60, 60, 80, 60), (solid("#c9b48a"), Block(30, edge=2.0)), transform=turned)
+    show(window, document(box, brick, disc(3, 330, 330, 20, solid("#2b8577")), side=400), 1)
+    s = window.session
+    before = s.document
+    tool(window, "broken")
+    click(window, 140, 100)
+    assert len(s.first.recipe[0].omitted) == 1 and s.first.recipe[0].omitted[0] == pytest.approx((140, 100))
+    click(window, 180, 130)
+    assert len(s.first.recipe[0].omitted) == 2
+    click(window, 140, 100)
+    assert len(s.first.recipe[0].omitted) == 1, "clicked back"
+    click(window, 325, 151)  # a wall of the brick, apart from its edges
+    assert s.selection == (2,) and not block_of(window).omitted
+    click(window, 300, 60)  # the front's upper edge
+    assert len(block_of(window).omitted) == 1 and block_of(window).omitted[0] % 3 == 0
+    click(window, 330, 330)
+    assert s.selection == (3,) and "no line" in s.note
+    s.select([1])
+    window.recipe.editor.toggle(0)
+    back = next(b for b in window.recipe.findChildren(QPushButton) if b.accessibleName() == "put all pieces back")
+    QTest.mouseClick(back, LEFT)
+    assert s.first.recipe == (line,)
+    for text, share in (("40", 0.4), ("250", 1.0), ("-3", 0.0), ("abc", 0.0), ("100", 1.0)):
+        type_into(field(window.recipe, "left out"), text)
+        assert s.first.recipe[0].broken == pytest.approx(share)
+    click(window, 140, 100)
+    assert not s.first.recipe[0].omitted and "by lot" in s.note
+    for _ in range(12):
+        press(window, Qt.Key.Key_Z, CTRL)
+    assert s.document == before
+
+
+def test_a_linked_line_drawing_beside_a_word_follows_it(window):
+    word = Shape(1, "word", TextForm("KE", x=40, y=140, size=80), (solid("#c9a24a"), Block(20, edge=1.0)))
+    show(window, document(word, side=500), 1)
+    s = window.session
+    window.registry.run("object.copy_as_lines")
+    copy = s.first
+    assert copy.lines_only and copy.transform[4] > 80 and copy.link is not None
+    s.select([1])
+    tool(window, "text")
+    click(window, 60, 130)
+    QTest.keyClick(window.canvas, Qt.Key.Key_End)
+    QTest.keyClicks(window.canvas, "L")
+    press(window, Qt.Key.Key_Escape)
+    followed = next(n for n in walk(s.document.root) if n.id == copy.id)
+    assert followed.form.text == "KEL" and followed.lines_only
+    s.select([copy.id])
+    window.registry.run("object.lines_only")
+    assert not s.first.lines_only
+    s.select([1])
+    assert not s.first.lines_only
+
+
+def test_faces_are_cut_along_a_drawn_line_and_hatched(window):
+    """An area of a wall, cut by a line drawn over it, becomes a shape; hatching lies held in it."""
+    brick = Shape(1, "brick", RectangleForm(100, 100, 120, 80), (solid("#c9b48a"), Block(60, angle=90.0)))
+    line = Shape(2, "cut", SegmentForm((200, 130), (300, 130)), (Line(Solid(colour("#000000")), 1.0),))
+    show(window, document(brick, line, side=400), 1)
+    s = window.session
+    s.select(())
+    tool(window, "areas")
+    click(window, 250, 115)
+    made = s.first
+    l, t, r, b = outline(made).bounds()
+    assert (l, t, r, b) == pytest.approx((220, 100, 280, 130), abs=0.01), "the wall above the line"
+    window.registry.run("colour.hatch")
+    held = [n for n in walk(s.document.root) if n.name == "hatching"]
+    assert len(held) == 1

@@ -9,6 +9,7 @@ from threading import Thread
 
 import msgspec
 import numpy as np
+import pytest
 
 from scenes import disc
 from scenes import document as sheet_of
@@ -17,6 +18,7 @@ from volumen.demo import DEMOS
 from volumen.model.ingredients import Blur
 from volumen.model.make import solid
 from volumen.model.nodes import Document, Group
+from volumen.picture import stopping
 from volumen.render import raster
 from volumen.render.worker.messages import (
     FrameAnswer,
@@ -142,7 +144,7 @@ def test_frames_come_before_small_pictures_and_what_was_interrupted_is_drawn_aft
 
 
 def test_drawing_can_be_ended_within_one_group(monkeypatch):
-    monkeypatch.setattr(raster, "_SELDOM", 0.0)
+    monkeypatch.setattr(stopping, "SELDOM", 0.0)
     parts = tuple(disc(k, 100 + 60 * k, 200, 25, solid("#2b8577")) for k in range(1, 6))
     picture = build(sheet_of(Group(9, "blurred", parts, (Blur(4.0),))))
     asked = []
@@ -150,6 +152,8 @@ def test_drawing_can_be_ended_within_one_group(monkeypatch):
     assert drawn(stop=lambda: bool(asked.append(1))) and len(asked) == 6  # the layer and each disc in it
     asked.clear()
     assert not drawn(stop=lambda: len(asked) == 3 or bool(asked.append(1)))
+    with pytest.raises(stopping.Stopped):
+        build(sheet_of(Group(9, "blurred", parts)), stop=lambda: True)
 
 
 def test_a_branch_alone_is_lit_as_where_it_stands():

@@ -19,7 +19,7 @@ from volumen.geometry.path import Path
 from volumen.model.catalogue.light import FACINGS
 from volumen.model.ingredients import Block, Line
 from volumen.model.nodes import Node
-from volumen.outline.blocks import block_of, block_walls, clean, shift_of, swept
+from volumen.outline.blocks import block_of, block_walls, drawn_edges, shift_of, swept
 from volumen.outline.lines import line_item
 from volumen.picture.instructions import FillPath, Item
 from volumen.shading.bodies import look_of
@@ -42,7 +42,7 @@ class Face(NamedTuple):
 def block_faces(node: Node, world: Affine, light: Light, path: Path) -> tuple[Face, ...]:
     """The faces behind a node with the outline ``path``; none without a block or without light."""
     i = block_of(node.recipe)
-    if i is None or light.flat or not path:
+    if i is None or not i.faces or light.flat or not path:
         return ()
     made = block_walls(path, i, world, light.lamp.away)
     if not made:
@@ -80,8 +80,7 @@ def edge_items(i: Block, at: Over) -> list[Item]:
         return []
     line = Line(Solid(i.edge_colour), i.edge, "round", "round")
     made = block_walls(at.path, i, at.world, at.light.lamp.away)
-    outlines = [*(w.path for w in made), clean(at.path)]
-    return [line_item(p, line, at.world) for p in outlines]
+    return [line_item(drawn_edges(at.path, made, i), line, at.world)]
 
 
 def _face(

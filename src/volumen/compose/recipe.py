@@ -49,7 +49,7 @@ def paint_items(node: Node, world: Affine, light: Light, path: Path) -> tuple[It
         return ()
     items: list[Item] = []
     for i in node.recipe:
-        if isinstance(i, Fill) and i.on:
+        if isinstance(i, Fill) and i.on and i.opacity > 0:
             items.extend(_same(i, path, world, partial(_filled, i, path, world)))
         elif isinstance(i, Body) and i.on and not light.flat:
             paint = body_of(i, node, path, light, world)

@@ -32,6 +32,7 @@ from volumen.outline.silhouettes import rim_items, whole_outline
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import Bitmap, Chunk, Clip, Item, Layer, Picture, Since
 from volumen.picture.shifting import moved_chunk
+from volumen.picture.stopping import Stop, now_and_then
 from volumen.shading.lamp import shadow_offset
 from volumen.shading.paint import Colour, Solid
 
@@ -40,12 +41,16 @@ PAPER = Colour(1.0, 1.0, 1.0)
 
 
 def build(
-    document: Document, flat: bool = False, memo: Memo | None = None, ground: bool = True, references: bool = False
-) -> Picture:
+    document: Document, flat: bool = False, memo: Memo | None = None, ground: bool = True, references: bool = False,
+    stop: Stop | None = None,
+) -> Picture:  # fmt: skip
     """The picture of a document. ``flat`` leaves light and finish out; ``memo`` carries chunks over to the
-    next build; ``ground`` False leaves the sheet clear; ``references`` shows reference images."""
+    next build; ``ground`` False leaves the sheet clear; ``references`` shows reference images.
+
+    ``stop`` is asked now and then; when it says so, Stopped is raised, and the memo must not be used any more.
+    """
     memo = memo or Memo()
-    builder = _Composer(document, light_of(document, flat), memo, references)
+    builder = _Composer(document, light_of(document, flat), memo, references, now_and_then(stop))
     found = builder.children_chunks(document.root, document.root.transform)
     chunks, before = tuple(found), memo.last
     since = None
@@ -67,8 +72,10 @@ def around_all(document: Document) -> dict[int, Around]:
 class _Composer(TakingOver):
     """Composes each node from its recipe and what it holds."""
 
-    def __init__(self, document: Document, light: Light, memo: Memo, references: bool = False) -> None:
-        super().__init__(document, light, memo)
+    def __init__(
+        self, document: Document, light: Light, memo: Memo, references: bool = False, stop: Stop | None = None
+    ) -> None:
+        super().__init__(document, light, memo, stop)
         self.references = references
         self.assets = {a.key: a for a in document.assets}
         self.noted: dict[int, Around] | None = None  # filled in on request

@@ -12,16 +12,18 @@ from volumen.geometry.affine import Affine
 from volumen.model.nodes import Document, Node
 from volumen.outline.making import shown_children
 from volumen.picture.instructions import Chunk
+from volumen.picture.stopping import Stop, Stopped
 
 
 class TakingOver(ABC):
     """Walks a document from back to front and takes over what still holds; ``composed`` makes the rest.
 
-    ``below`` are the surfaces beneath the node that it is at, ``signature`` identifies them.
+    ``stop`` is asked between nodes; when it says so, Stopped is raised. ``below`` are the surfaces beneath the node
+    that it is at, ``signature`` identifies them.
     """
 
-    def __init__(self, document: Document, light: Light, memo: Memo) -> None:
-        self.document, self.light, self.memo = document, light, memo
+    def __init__(self, document: Document, light: Light, memo: Memo, stop: Stop | None = None) -> None:
+        self.document, self.light, self.memo, self.stop = document, light, memo, stop
         self.below = Beneath()
         self.signature = hash(document.sheet.ground)
         self.spliced: tuple[list[Chunk], int, int] | None = None  # the last row spliced, and what stayed at its ends
@@ -83,6 +85,8 @@ class TakingOver(ABC):
         """Siblings built one by one."""
         row = Siblings(children, world, light=self.light)
         for child in children:
+            if self.stop is not None and self.stop():
+                raise Stopped
             if child.knockout and child.visible:
                 row.alone = row.unlit = False
                 row.chunks[:] = knocked_out(self.memo, child, world, row.chunks, self.memo.stock_of(self.document.root))

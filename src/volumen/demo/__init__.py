@@ -8,6 +8,7 @@ from volumen.demo.anchor import anchor
 from volumen.demo.ferry import ferry
 from volumen.demo.foghorn import foghorn
 from volumen.demo.jelly import jelly
+from volumen.demo.knot import knot
 from volumen.demo.kraken import kraken
 from volumen.demo.letters import letters
 from volumen.demo.mussel import mussel
@@ -36,6 +37,7 @@ DEMOS: dict[str, tuple[str, Callable[[], Document]]] = {
     "seaglass": ("Sea glass: faceted translucent stones without a hairline, each tinted by one control", seaglass),
     "kraken": ("Kraken: a mascot with a shine in a cloud of ink that fades to nothing", kraken),
     "foghorn": ("Foghorn poster: live bursts of rays, radial and parallel, held by shapes that stay shapes", foghorn),
+    "knot": ("Rope knot mark: three linked parts that seem to fold over one another", knot),
     "letters": ("Kelder letters: solid block letters on the quay, every face live, and the same as lines", letters),
     "rope": ("Rope border: a garland of rope and leaves along its paths, with a bow, round a notice", rope),
     "wave": ("Breaking-wave icon: one mark flat and shaded, large and tiny", wave),

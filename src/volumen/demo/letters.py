@@ -39,14 +39,15 @@ Affine = tuple[float, float, float, float, float, float]
 
 def letters() -> Document:
     p = Pile()
+    words, lined = _words(p)
     parts: tuple[Node, ...] = (
         p.shape("evening", RectangleForm(0, 0, WIDE, 640),
                 Fill(linear((0, 0), (0, 640), (0, "#f6d9a0"), (0.42, "#eeb07f"), (0.8, "#4f8f94"), (1, "#1f5a66"))), locked=True),
         p.shape("sun", circle(X + 214, 128, 62), Fill(radial((X + 214, 128), 62, (0, "#fff6d8"), (0.8, "#ffe7a6"), (1, "#ffd98a")))),
         _sea(p),
         _quay(p),
-        *_words(p),
-        _footer(p),
+        *words,
+        _footer(p, lined),
     )  # fmt: skip
     return p.document(Sheet(WIDE, HIGH, colour(CREAM)), Lamp(318, 44, 1.0, 0.3), *parts)
 
@@ -105,29 +106,36 @@ def _bollards(p: Pile) -> tuple[Node, ...]:
     return tuple(made)
 
 
-def _words(p: Pile) -> tuple[Node, ...]:
-    """Both words, each upright on an edge of the quay, with shadows that lie on it."""
+def _words(p: Pile) -> tuple[tuple[Node, ...], tuple[Node, ...]]:
+    """Both words, each upright on an edge of the quay, with shadows that lie on it; and the same words as lines."""
     left, right = _on_quay(16, 398), _on_quay(398, 346)
     kelder = TextForm("KELDER", SIGN, "Regular", 138, 0, 0, 0.03)
     sound = TextForm("SOUND", SIGN, "Regular", 138, 0, 0, 0.055)
     top = colour("#ffe9b8")
+    red = (Fill(linear((0, -100), (0, 0), (0, "#e8663f"), (1, "#cf4a35"))),
+           Block(46.0, 60.0, above=top, colour=colour("#b9402f"), broken=0.1, seed=5))  # fmt: skip
+    amber = (Fill(linear((0, -100), (0, 0), (0, "#f5b04c"), (1, "#e2913a"))),
+             Block(46.0, 300.0, above=top, colour=colour("#c47a33"), broken=0.1, seed=2))  # fmt: skip
+    k = 0.4  # the same letters beside the title, linked: as lines alone, some of them left out
+    lined = (
+        p.shape("KELDER, as lines", kelder, *red, transform=(k * C, k * S, 0.0, k * RISE, 26.0, 806.0), link=1, lines_only=True),
+        p.shape("SOUND, as lines", sound, *amber, transform=(k * C, -k * S, 0.0, k * RISE, 752.0, 862.0), link=2, lines_only=True),
+    )  # fmt: skip
     return (
         p.shape("shadow of KELDER", kelder, solid(INK, 0.5), Blur(1.6), transform=(C, S, -0.62, 0.36, *left), blend="multiply"),
         p.shape("shadow of SOUND", sound, solid(INK, 0.5), Blur(1.6), transform=(C, -S, 0.62, 0.36, *right), blend="multiply"),
-        p.shape("KELDER", kelder, Fill(linear((0, -100), (0, 0), (0, "#e8663f"), (1, "#cf4a35"))),
-                Block(46.0, 60.0, above=top, colour=colour("#b9402f")), transform=(C, S, 0.0, RISE, *left)),
-        p.shape("SOUND", sound, Fill(linear((0, -100), (0, 0), (0, "#f5b04c"), (1, "#e2913a"))),
-                Block(46.0, 300.0, above=top, colour=colour("#c47a33")), transform=(C, -S, 0.0, RISE, *right)),
-    )  # fmt: skip
+        p.shape("KELDER", kelder, *red, transform=(C, S, 0.0, RISE, *left), link=1),
+        p.shape("SOUND", sound, *amber, transform=(C, -S, 0.0, RISE, *right), link=2),
+    ), lined  # fmt: skip
 
 
-def _footer(p: Pile) -> Group:
-    """The letters as lines alone: the same depth, paper in every face."""
+def _footer(p: Pile, lined: tuple[Node, ...]) -> Group:
+    """A title of block letters with paper in every face, between the words as lines."""
     paper = colour(CREAM)
-    word = TextForm("BLOCK LETTERS OF THE QUAY", SIGN, "Regular", 50, X, 806, 0.1, align="centre")
+    word = TextForm("BLOCK LETTERS OF THE QUAY", SIGN, "Regular", 44, X, 800, 0.1, align="centre")
     strip = p.shape("paper", RectangleForm(0, 708, WIDE, 192), solid(CREAM), CastShadow(0.3), lift=3.0)
     lines = p.shape("letters as lines", word, solid(CREAM),
                     Block(11.0, 135.0, above=paper, right=paper, below=paper, left=paper, edge=1.3, edge_colour=colour(INK)))  # fmt: skip
-    small = p.shape("open days", TextForm("OPEN DAYS AT KELDER SOUND  ·  THE FIRST WEEK OF SUMMER", SIGN, "Regular", 22, X, 858, 0.22, align="centre"),
+    small = p.shape("open days", TextForm("OPEN DAYS AT KELDER SOUND  ·  THE FIRST WEEK OF SUMMER", SIGN, "Regular", 20, X, 852, 0.14, align="centre"),
                     solid("#a83a35"))  # fmt: skip
-    return p.group("footer", strip, lines, small)
+    return p.group("footer", strip, lines, small, *lined)

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 
 import msgspec
 
+from volumen.compose.light import light_at
 from volumen.edit.objects import delete, free_name, insert, move_in_tree, set_fields, ungroup
 from volumen.edit.plain_forms import to_path
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
@@ -27,9 +28,11 @@ from volumen.model.tree import (
     walk,
     world_of,
 )
+from volumen.outline.blocks import block_of, block_walls
 from volumen.outline.forms import path_form
 from volumen.outline.making import shown_before
 from volumen.outline.outlines import member_path, outline
+from volumen.outline.silhouettes import whole_outline
 from volumen.shading.paint import Paint
 
 replace = msgspec.structs.replace
@@ -127,8 +130,8 @@ def release(document: Document, ids: Iterable[int]) -> tuple[Document, list[int]
 
 
 def area_sources(document: Document, ids: Iterable[int]) -> list[tuple[int, Path]]:
-    """The outlines that cut out areas, on the sheet, back to front: of the shapes in the given branches, or of all, and
-    of the copies that groups show, under the id of their group."""
+    """The outlines that cut out areas, on the sheet, back to front: of the shapes in the given branches, or of all, of
+    the copies that groups show, under the id of their group, and of the walls of blocks."""
     chosen = top_level(document, ids) or [c.id for c in document.root.children if c.visible and not c.locked]
     out: list[tuple[int, Path]] = []
     for node_id in chosen:
@@ -144,9 +147,20 @@ def area_sources(document: Document, ids: Iterable[int]) -> list[tuple[int, Path
                 shown_before(current, len(current.recipe)) if isinstance(current, Group) else painted_children(current)
             )
             stack += [(c, place, c.id if c.id > 0 else owner) for c in reversed(shown)]
+            out += [(owner, wall) for wall in walls_on_sheet(document, current, place)]
             if isinstance(current, Shape) and (path := outline(current, place).transformed(place)):
                 out.append((owner, path))
     return out
+
+
+def walls_on_sheet(document: Document, node: Node, world: Affine) -> list[Path]:
+    """The outlines of the walls of a node's block, on the sheet."""
+    block = block_of(node.recipe)
+    if block is None:
+        return []
+    path = outline(node, world) if isinstance(node, Shape) else whole_outline(node, world)
+    away = light_at(document, node.id).lamp.away
+    return [w.path.transformed(world) for w in block_walls(path, block, world, away)]
 
 
 def merge_areas(

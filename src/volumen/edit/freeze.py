@@ -52,8 +52,10 @@ from volumen.model.ingredients import (
 )
 from volumen.model.nodes import Document, FromMembers, Group, Image, Node, PathForm, Shape, TextForm
 from volumen.model.recolour import paint_with, shifted, stops_with
-from volumen.model.tree import chain_to, find, painted_children, replace_nodes, top_level, update_nodes, walk, world_of
+from volumen.model.tree import chain_to, find, replace_nodes, top_level, update_nodes, walk, world_of
 from volumen.outline.forms import path_form
+from volumen.outline.line_drawing import as_lines
+from volumen.outline.lines import is_broken
 from volumen.outline.making import itself, repeats_of, shared_ingredients, shown_children
 from volumen.outline.outlines import form_changes, outline, pieces
 from volumen.outline.silhouettes import rim_items, whole_outline
@@ -126,6 +128,9 @@ class _Freezer(NodeMaker):
 
     def node(self, node: Node, world: Affine) -> Node:
         """A node frozen, with all in it; the same object if it is plain."""
+        if node.lines_only:
+            self.made["lines"] += 1
+            node = as_lines(node)
         if is_plain(node):
             for words in {row_of(i).stays for n in walk(node) for i in n.recipe} - {""}:
                 self.kept[words] += 1
@@ -149,7 +154,7 @@ class _Freezer(NodeMaker):
         if isinstance(node.form, TextForm | FromMembers):
             self.made[FORM_ROWS[type(node.form)].made] += 1
         path = outline(node, around.world)
-        held = tuple(self.node(c, multiply(around.world, c.transform)) for c in painted_children(node))
+        held = tuple(self.node(c, multiply(around.world, c.transform)) for c in shown_children(node))
         split = pieces(node, around.world)
         base: Node
         if split:
@@ -354,7 +359,7 @@ def _overs(node: Node, flat: bool) -> list[Ingredient]:
 
 
 def _is_baked(i: Ingredient) -> bool:
-    return isinstance(i, Block | Sliver | InnerShadow)
+    return isinstance(i, Block | Sliver | InnerShadow) or (isinstance(i, Line) and is_broken(i))
 
 
 def _name(i: Ingredient) -> str:

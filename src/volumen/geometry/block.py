@@ -22,12 +22,25 @@ _GRID = 16  # places in a slab at which a back edge is compared with what lies b
 _NEWTON = 8
 
 
+class Behind(NamedTuple):
+    """An edge of a wall that is not on the front: a cubic (4, 2) along the depth, begun at the front, or of the back.
+
+    ``of`` is the number of the outline's segment whose back it is, or at whose start it begins.
+    """
+
+    of: int
+    at_back: bool
+    points: Floats
+
+
 class Wall(NamedTuple):
-    """One wall: its outline, places (n, 2) along its front edge, and the unit normals (n, 2) out of it there."""
+    """One wall: its outline, places (n, 2) along its front edge, and the unit normals (n, 2) out of it there, and those
+    of its edges that are not on the front."""
 
     path: Path
     edge: Floats
     normals: Floats
+    behind: tuple[Behind, ...] = ()
 
 
 class _Cell(NamedTuple):
@@ -161,29 +174,58 @@ def _wall(cells: list[_Cell], arcs: Arcs, depth: Depth) -> Wall:
         arcs,
     )
     chain: list[Floats] = []
-    for piece in [*(_points(p, arcs, depth) for p in low), *(_points(p, arcs, depth)[::-1] for p in reversed(top))]:
-        piece = piece.copy()
-        _joined_to(chain, piece)
+    behind: list[Behind] = []
+    around = [*((p, False) for p in low), *((p, True) for p in reversed(top))]
+    for k, (p, back) in enumerate(around):
+        piece = _points(p, arcs, depth)[:: -1 if back else 1].copy()
+        if _joined_to(chain, piece):
+            behind.append(Behind(_corner(arcs, *around[k - 1]), False, _from_front(chain[-1], depth)))
         chain.append(piece)
+        if p.at_back:
+            behind.append(Behind(int(arcs.number[p.arc]), True, piece))
     if np.abs(chain[-1][-1] - chain[0][0]).max() > _JOINT:
         chain.append(line(chain[-1][-1], chain[0][0]))
+        behind.append(Behind(_corner(arcs, low[0], True), False, _from_front(chain[-1], depth)))
     chain[-1][-1] = chain[0][0]
     edge, normals = _facing(low, arcs)
-    return Wall(Path((Contour(joined(chain), True),)), edge, normals)
+    return Wall(Path((Contour(joined(chain), True),)), edge, normals, _without_seams(behind))
+
+
+def _from_front(side: Floats, depth: Depth) -> Floats:
+    """A line along the depth, begun at its end nearer to the front."""
+    first, last = depth.uv(side[[0, -1]])[1].tolist()
+    return side if first < last else side[::-1]
+
+
+def _corner(arcs: Arcs, p: _Piece, at_start: bool) -> int:
+    """The number of the segment that begins where a piece ends (or starts), or that the piece is of."""
+    t = p.start if at_start else p.end
+    return int(arcs.after[p.arc] if t > 1 - 1e-9 else arcs.number[p.arc])
+
+
+def _without_seams(behind: list[Behind]) -> tuple[Behind, ...]:
+    """Edges without those where a wall that goes all round meets itself."""
+
+    def ends(b: Behind) -> frozenset[tuple[float, float]]:
+        return frozenset((round(x, 6), round(y, 6)) for x, y in (b.points[0].tolist(), b.points[-1].tolist()))
+
+    sides = [ends(b) for b in behind if not b.at_back]
+    return tuple(b for b in behind if b.at_back or sides.count(ends(b)) < 2)
 
 
 _JOINT = 1e-6
 
 
-def _joined_to(chain: list[Floats], piece: Floats) -> None:
-    """Let a piece begin exactly where the chain ends, or after a line along the depth."""
+def _joined_to(chain: list[Floats], piece: Floats) -> bool:
+    """Let a piece begin exactly where the chain ends, or after a line along the depth; whether there is one."""
     if not chain:
-        return
+        return False
     end = chain[-1][-1]
     if np.abs(end - piece[0]).max() > _JOINT:
         chain.append(line(end, piece[0].copy()))
-    else:
-        piece[0] = end
+        return True
+    piece[0] = end
+    return False
 
 
 def _merged(pieces: list[_Piece], arcs: Arcs) -> list[_Piece]:

@@ -20,8 +20,9 @@ _NEAR = 1e-7  # of the size: ends of arcs so near to one another across the dept
 class Arcs:
     """Arcs that run one way across the depth: their segments (n, 4, 2), from and to which parameters, the numbers of
     the critical lines where they begin and end, whether they leave the front along the depth (-1: their wall is seen),
-    enter it (1) or run along it (0), and the run of smoothly joined leaving arcs that each is in. ``critical`` are the
-    u of the lines."""
+    enter it (1) or run along it (0), and the run of smoothly joined leaving arcs that each is in. ``number`` is that of
+    its segment among all of the outline's, ``after`` that of the next one in its contour. ``critical`` are the u of
+    the lines."""
 
     segments: Floats
     start: Floats
@@ -31,6 +32,8 @@ class Arcs:
     sign: Ints
     run: Ints
     owner: Ints
+    number: Ints
+    after: Ints
     critical: Floats
     depth: Depth
 
@@ -60,7 +63,7 @@ def arcs_of(path: Path, depth: Depth, smooth: float) -> Arcs | None:
     if box is None:
         return None
     size = max(box[2] - box[0], box[3] - box[1], 1e-9)
-    segments, start, end, owner, rows = _cut(path, depth, size)
+    segments, start, end, owner, number, after, rows = _cut(path, depth, size)
     if not len(segments):
         return None
     middle = depth.uv(evaluate(segments, (start + end) / 2))[0]
@@ -74,23 +77,27 @@ def arcs_of(path: Path, depth: Depth, smooth: float) -> Arcs | None:
     first, last = line[: len(segments)], line[len(segments) :]
     sign = np.sign(last - first)
     run = _runs(segments, start, end, sign, rows, math.cos(math.radians(smooth)), size)
-    return Arcs(segments, start, end, first, last, sign, run, owner, critical, depth)
+    return Arcs(segments, start, end, first, last, sign, run, owner, number, after, critical, depth)
 
 
-def _cut(path: Path, depth: Depth, size: float) -> tuple[Floats, Floats, Floats, Ints, list[list[int]]]:
-    """Segments with the parameters between which each is an arc, the first arc of each segment, and the numbers of the
-    arcs of each contour."""
+def _cut(path: Path, depth: Depth, size: float) -> tuple[Floats, Floats, Floats, Ints, Ints, Ints, list[list[int]]]:
+    """Segments with the parameters between which each is an arc, the first arc of each segment, its own number and that
+    of the next one, and the numbers of the arcs of each contour."""
     chosen: list[Floats] = []
     start: list[float] = []
     end: list[float] = []
     owner: list[int] = []
+    number: list[int] = []
+    after: list[int] = []
     rows: list[list[int]] = []
+    before = 0
     for contour in path.contours:
+        segments = contour.segments
+        first, before = before, before + len(segments)
         if not contour.closed:
             continue
-        segments = contour.segments
         row: list[int] = []
-        for segment, turns in zip(segments, depth.turns(segments), strict=True):
+        for k, (segment, turns) in enumerate(zip(segments, depth.turns(segments), strict=True)):
             if np.abs(segment - segment[:1]).max() <= 1e-9 * size:
                 continue
             cuts = [0.0, *turns, 1.0]
@@ -102,8 +109,11 @@ def _cut(path: Path, depth: Depth, size: float) -> tuple[Floats, Floats, Floats,
                     start.append(a)
                     end.append(b)
                     owner.append(head)
+                    number.append(first + k)
+                    after.append(first + (k + 1) % len(segments))
         rows.append(row)
-    return np.array(chosen), np.array(start), np.array(end), np.array(owner, dtype=np.int64), rows
+    whole = [np.array(v, dtype=np.int64) for v in (owner, number, after)]
+    return np.array(chosen), np.array(start), np.array(end), whole[0], whole[1], whole[2], rows
 
 
 def _runs(

@@ -13,8 +13,9 @@ class Block(msgspec.Struct, frozen=True, tag="block"):
 
     It runs ``depth`` far to a bearing ``angle`` on the sheet, None away from the lamp; or, with a ``point`` in the
     object's own coordinates, a ``share`` of the way towards that. Walls have the tones of the material in a ``colour``
-    (None takes that of the paint), or own colours by the way they face. A line as wide as ``edge`` runs along all
-    edges that are seen.
+    (None takes that of the paint), or own colours by the way they face; without ``faces`` they are not painted. A line
+    as wide as ``edge`` runs along all edges that are seen, but for a ``broken`` share of them that is left out by lot
+    (``seed``), and the ``omitted`` ones, by number (``outline.blocks.Edge``).
     """
 
     depth: float = 40.0
@@ -27,7 +28,11 @@ class Block(msgspec.Struct, frozen=True, tag="block"):
     right: Colour | None = None
     below: Colour | None = None
     left: Colour | None = None
+    faces: bool = True
     edge: float = 0.0
     edge_colour: Colour = Colour(0.05, 0.09, 0.12)
+    broken: float = 0.0
+    seed: int = 1
+    omitted: tuple[int, ...] = ()
     on: bool = True
     each: bool = False

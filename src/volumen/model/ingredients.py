@@ -10,11 +10,16 @@ from typing import Literal, get_args
 import msgspec
 
 from volumen.geometry.affine import Point
-from volumen.geometry.bend import REST, BendKind
 from volumen.geometry.ease import EVEN, Ease
 from volumen.geometry.engine import Cap, Join
 from volumen.geometry.widths import Profile
 from volumen.model.block import Block as Block
+from volumen.model.form_changes import Bend as Bend
+from volumen.model.form_changes import FormChange as FormChange
+from volumen.model.form_changes import Halves as Halves
+from volumen.model.form_changes import Offset as Offset
+from volumen.model.form_changes import Rounding as Rounding
+from volumen.model.form_changes import Thickness as Thickness
 from volumen.model.points import PathRun
 from volumen.model.repeats import REPEATS, Repeat
 from volumen.shading.bodies import BodyKind
@@ -34,56 +39,6 @@ ShadowFall = Literal["sheet", "ground"]
 
 StepMode = Literal["count", "distance", "smooth"]
 LineSide = Literal["inside", "centre", "outside"]
-
-
-class Rounding(msgspec.Struct, frozen=True, tag="rounding"):
-    """Arcs at corners. ``own`` gives corners, by their number along the path, a radius of their own; with
-    ``everywhere`` off only those are rounded."""
-
-    radius: float = 12.0
-    everywhere: bool = True
-    own: tuple[tuple[int, float], ...] = ()
-    on: bool = True
-
-
-class Offset(msgspec.Struct, frozen=True, tag="offset"):
-    """The parallel outline, out or (below zero) in. ``percent`` measures in hundredths of the shorter side."""
-
-    distance: float = 8.0
-    percent: bool = False
-    join: Join = "round"
-    on: bool = True
-
-
-class Bend(msgspec.Struct, frozen=True, tag="bend"):
-    """The outline bent within its box; see ``geometry.bend``."""
-
-    kind: BendKind = "arc"
-    amount: float = 0.5
-    turn: float = 0.0
-    count: float = 2.0
-    cage: tuple[Point, ...] = REST
-    on: bool = True
-
-
-class Thickness(msgspec.Struct, frozen=True, tag="thickness"):
-    """The line along the outline becomes the outline."""
-
-    width: float = 12.0
-    cap: Cap = "round"
-    join: Join = "round"
-    profile: Profile | None = None
-    on: bool = True
-
-
-class Halves(msgspec.Struct, frozen=True, tag="halves"):
-    """The outline's part on one side of the line through ``centre`` at ``angle`` (90 upright) and its mirror image,
-    welded there: a half drawn becomes a whole. ``other`` keeps the side on which less of the outline runs."""
-
-    centre: Point = (0.0, 0.0)
-    angle: float = 90.0
-    other: bool = False
-    on: bool = True
 
 
 class Steps(msgspec.Struct, frozen=True, tag="steps"):
@@ -122,6 +77,9 @@ class Line(msgspec.Struct, frozen=True, tag="line"):
 
     ``side`` lays it inside, on or outside the outline. ``dashes`` are lengths drawn and left, in turn. A
     ``profile`` varies the width along the line.
+
+    A ``broken`` share of its dashes is left out by lot (``seed``), or of its segments where it has no dashes; and the
+    segments nearest to ``omitted`` places, in the object's coordinates.
     """
 
     paint: Paint
@@ -132,6 +90,9 @@ class Line(msgspec.Struct, frozen=True, tag="line"):
     side: LineSide = "centre"
     dashes: tuple[float, ...] = ()
     dash_start: float = 0.0
+    broken: float = 0.0
+    seed: int = 1
+    omitted: tuple[Point, ...] = ()
     profile: Profile | None = None
     opacity: float = 1.0
     blend: BlendMode = "normal"
@@ -380,7 +341,6 @@ LightIngredient = (
     | Relief
 )
 FinishIngredient = Blur | Feather | Speckle | Adjust | Rim | Seams
-FormChange = Rounding | Offset | Bend | Thickness | Halves
 Ingredient = FormChange | Steps | Repeat | Fill | Line | LightIngredient | FinishIngredient
 Recipe = tuple[Ingredient, ...]
 

@@ -11,11 +11,11 @@ from typing import Any
 
 import msgspec
 
-from volumen.geometry.affine import IDENTITY, Affine, mean_scale
+from volumen.geometry.affine import IDENTITY, Affine, apply, mean_scale
 from volumen.model.catalogue.forms import FORMS
 from volumen.model.catalogue.ingredients import INGREDIENTS, row_of
 from volumen.model.catalogue.rows import FormRow, IngredientRow
-from volumen.model.ingredients import Fill, Ingredient, Line, Recipe, Rounding
+from volumen.model.ingredients import Block, Fill, Ingredient, Line, Recipe, Rounding
 from volumen.model.nodes import Form, Node, RectangleForm
 from volumen.shading.carried import carried
 
@@ -64,5 +64,15 @@ def carried_recipe(recipe: Recipe, m: Affine) -> Recipe:
     """A recipe as it is in the coordinates that ``m`` maps to."""
     if m == IDENTITY:
         return recipe
-    scaled = scaled_recipe(recipe, mean_scale(m))
-    return tuple(replace(i, paint=carried(i.paint, m)) if isinstance(i, Fill | Line) else i for i in scaled)
+    return tuple(_carried(i, m) for i in scaled_recipe(recipe, mean_scale(m)))
+
+
+def _carried(i: Ingredient, m: Affine) -> Ingredient:
+    """An ingredient with its paint and the places that it names as they are in other coordinates."""
+    if isinstance(i, Fill):
+        return replace(i, paint=carried(i.paint, m))
+    if isinstance(i, Line):
+        return replace(i, paint=carried(i.paint, m), omitted=tuple(apply(m, p) for p in i.omitted))
+    if isinstance(i, Block) and i.point is not None:
+        return replace(i, point=apply(m, i.point))
+    return i

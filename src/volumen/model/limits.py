@@ -22,7 +22,8 @@ MAX_FILE = MAX_JSON + MAX_ASSETS + 2**20  # the archive holds both, and is never
 # How many entries a row may have, by the name of the type and of the field, or of the field alone. What a hand makes
 # stays far below; each of them is looked through for every frame.
 MOST_ENTRIES: dict[str, int] = {
-    "recipe": 200, "stops": 500, "receivers": 500, "dashes": 100, "Line.profile": 1000, "Thickness.profile": 1000,
+    "recipe": 200, "stops": 500, "receivers": 500, "dashes": 100, "omitted": 2000,
+    "Line.profile": 1000, "Thickness.profile": 1000,
     "WidthProfile.profile": 1000, "Bend.cage": 64, "own": 20_000, "runs": 20_000, "PathRun.points": 100_000,
     "MeshPaint.points": 40_000, "guides": 1000, "profiles": 500, "assets": 500, "swatches": 4096, "gradients": 1000,
     "looks": 500, "lamp_sets": 200, "materials": 500, "gone": 10_000, "added": 5000,
@@ -52,7 +53,7 @@ LIMITS: dict[str, tuple[float, float]] = {
     "Scatter.largest": (0.01, 100.0), "Scatter.tint": (0.0, 180.0), "Scatter.light": _SHARE,
     "Course.gap": (-MAX_LENGTH, MAX_LENGTH), "Course.first": (0.01, 100.0), "Course.last": (0.01, 100.0),
     "Course.across": (-MAX_LENGTH, MAX_LENGTH), "Course.start": _SHARE, "Course.most": (1, 2000),
-    "Line.width": _LENGTH, "Line.miter": (1.0, 1000.0),
+    "broken": _SHARE, "Line.width": _LENGTH, "Line.miter": (1.0, 1000.0),
     "Body.strength": (0.0, 100.0), "Body.roundness": (0.0, 100.0), "Body.bounce": (0.0, 100.0),
     "Block.depth": _LENGTH, "Block.share": (0.0, 0.99), "Block.edge": _LENGTH,
     "Sliver.depth": (-MAX_LENGTH, MAX_LENGTH), "Sliver.feather": _LENGTH, "Sliver.min_area": (0.0, MAX_NUMBER),

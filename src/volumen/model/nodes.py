@@ -186,7 +186,8 @@ class Shape(msgspec.Struct, frozen=True, tag="shape"):
     soft light as stepped shapes. Objects with the same ``link`` share their form, recipe and children. What is
     ``isolated`` is composed on its own before it meets what lies beneath. What has no ``substance`` is light or shade
     laid over things: it throws no shadow and catches none. ``stock`` is what the artwork is judged on: knockouts
-    leave it alone.
+    leave it alone. With ``lines_only`` lines and edges alone are shown, its own and those of all in it; linked objects
+    do not share that.
     """
 
     id: int
@@ -209,6 +210,7 @@ class Shape(msgspec.Struct, frozen=True, tag="shape"):
     isolated: bool = False
     substance: bool = True
     stock: bool = False
+    lines_only: bool = False
 
 
 class Group(msgspec.Struct, frozen=True, tag="group"):
@@ -237,6 +239,7 @@ class Group(msgspec.Struct, frozen=True, tag="group"):
     isolated: bool = False
     substance: bool = True
     stock: bool = False
+    lines_only: bool = False
 
 
 class Image(msgspec.Struct, frozen=True, tag="image"):
@@ -267,6 +270,7 @@ class Image(msgspec.Struct, frozen=True, tag="image"):
     isolated: bool = False
     substance: bool = True
     stock: bool = False
+    lines_only: bool = False
 
 
 Node = Shape | Group | Image

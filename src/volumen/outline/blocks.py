@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 from functools import partial
+from typing import NamedTuple
 
 from volumen.caching import Cache
-from volumen.geometry.affine import Affine, Point, apply_vector, invert, mean_scale
+from volumen.geometry.affine import Affine, Floats, Point, apply_vector, invert, mean_scale
 from volumen.geometry.block import Wall, walls
 from volumen.geometry.depth import Along, Towards
-from volumen.geometry.path import Path
+from volumen.geometry.path import Contour, Path
+from volumen.geometry.pieces import all_segments, drawn_by_lot, without
 from volumen.geometry.winding import simplified
 from volumen.model.ingredients import Block, Recipe
 from volumen.outline.derived import derived
@@ -18,6 +20,7 @@ from volumen.shading.lamp import bearing_vector
 _SHALLOW = 1e-6  # a block less deep than this share of its size has no walls
 _walls: Cache[tuple[Wall, ...]] = Cache("walls of blocks", 2000)
 _swept: Cache[Path] = Cache("outlines of blocks", 2000)
+_edges: Cache[tuple[Edge, ...]] = Cache("edges of blocks", 2000)
 
 
 def block_of(recipe: Recipe) -> Block | None:
@@ -61,6 +64,53 @@ def _made(path: Path, i: Block, shift: Point | None) -> list[Wall]:
 def clean(path: Path) -> Path:
     """An outline without crossings of its own, as walls need it."""
     return derived(path, ("clean",), partial(simplified, path))
+
+
+class Edge(NamedTuple):
+    """An edge of a block that is seen. Its ``number`` is three times that of the front's segment that it belongs to,
+    plus one for the edge along the depth that begins where the segment does, plus two for the segment's back: it stays
+    while the outline does, however deep the block is and wherever it goes."""
+
+    number: int
+    path: Path
+
+
+def block_edges(path: Path, made: tuple[Wall, ...]) -> tuple[Edge, ...]:
+    """All edges of a block that are seen, each once. The same front and walls give the same edges."""
+    key = (id(path), id(made))
+    hit = _edges.get(key)
+    if hit is not None:
+        return hit
+    found = [Edge(3 * k, _open(s)) for k, s in enumerate(all_segments(clean(path)))]
+    sides: dict[tuple[float, float], tuple[int, Floats]] = {}
+    for b in (b for w in made for b in w.behind):
+        if b.at_back:
+            found.append(Edge(3 * b.of + 2, _open(b.points)))
+            continue
+        start = round(float(b.points[0, 0]), 5), round(float(b.points[0, 1]), 5)
+        known = sides.get(start)
+        if known is None or _length(b.points) > _length(known[1]):  # walls that meet have it both
+            sides[start] = (b.of if known is None else min(b.of, known[0]), b.points)
+    found += [Edge(3 * k + 1, _open(points)) for k, points in sides.values()]
+    return _edges.put(key, (path, made), tuple(found))
+
+
+def drawn_edges(path: Path, made: tuple[Wall, ...], i: Block) -> Path:
+    """The edges that a block draws, as one path."""
+    edges = block_edges(path, made)
+    gone = set(i.omitted) | drawn_by_lot(sorted({e.number for e in edges}), i.broken, i.seed)
+    front = without(clean(path), {n // 3 for n in gone if n % 3 == 0})
+    return Path(
+        (*front.contours, *(c for e in edges if e.number % 3 and e.number not in gone for c in e.path.contours))
+    )
+
+
+def _open(points: Floats) -> Path:
+    return Path((Contour(points, False),))
+
+
+def _length(points: Floats) -> float:
+    return math.dist(points[0], points[-1])
 
 
 def swept(path: Path, made: tuple[Wall, ...]) -> Path:

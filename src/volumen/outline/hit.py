@@ -10,11 +10,14 @@ from volumen.geometry.affine import Affine, Floats, Point, apply, invert, mean_s
 from volumen.geometry.curve import flatten
 from volumen.geometry.engine import contains, outline_of_line
 from volumen.geometry.path import Box, boxes_meet, grow_box, in_box, transform_box
+from volumen.geometry.pieces import all_segments, nearest_segment
 from volumen.model.ingredients import Body, Fill, Line
 from volumen.model.nodes import Document, Group, Image, Node, Shape
 from volumen.model.tree import chain_to, members, painted_children, place_of
+from volumen.outline.blocks import block_of, block_walls, drawn_edges, swept
 from volumen.outline.making import shown_children
 from volumen.outline.outlines import member_path, outline, pieces
+from volumen.outline.silhouettes import whole_outline
 
 
 def hit(document: Document, at: Point, slack: float = 2.0) -> list[int]:
@@ -22,7 +25,7 @@ def hit(document: Document, at: Point, slack: float = 2.0) -> list[int]:
 
     ``slack`` widens lines and thin outlines, in sheet units.
     """
-    return _hit(document.root, document.root.transform, at, slack)
+    return _hit(document.root, document.root.transform, at, slack, document.lamp.away)
 
 
 def hit_member(document: Document, node_id: int, at: Point) -> int | None:
@@ -37,27 +40,49 @@ def hit_member(document: Document, node_id: int, at: Point) -> int | None:
     return next(found, None)
 
 
-def _hit(parent: Node, world: Affine, at: Point, slack: float, only: tuple[Node, ...] | None = None) -> list[int]:
+def _hit(
+    parent: Node, world: Affine, at: Point, slack: float, away: Point | None, only: tuple[Node, ...] | None = None
+) -> list[int]:
+    """``away`` leads from the lamp; None where no lamp shines."""
     for node in reversed(shown_children(parent) if only is None else only):
         if not node.visible or node.locked:
             continue
         m = multiply(world, node.transform)
+        lit = None if node.unlit else node.own_lamp.away if node.own_lamp is not None else away
         if isinstance(node, Group):
-            inner = _hit(node, m, at, slack)
+            inner = _hit(node, m, at, slack, lit)
             if inner:
                 return [node.id, *takewhile(lambda i: i >= 0, inner)]  # of what is made, what makes it is hit
+            if lit is not None and _on_walls(node, m, at, slack, lit):
+                return [node.id]
         elif isinstance(node, Image):
             inverse = invert(m)
             if inverse is not None and in_box((0.0, 0.0, node.width, node.height), *apply(inverse, at)):
                 return [node.id]
         else:
-            inner = _hit_shape(node, m, at, slack)
+            inner = _hit_shape(node, m, at, slack, lit)
             if inner:
                 return inner
+            if lit is not None and _on_walls(node, m, at, slack, lit):
+                return [node.id]
     return []
 
 
-def _hit_shape(node: Shape, world: Affine, at: Point, slack: float) -> list[int]:
+def _on_walls(node: Shape | Group, world: Affine, at: Point, slack: float, away: Point) -> bool:
+    """Whether a place is on a wall of a node's block, or on an edge of it."""
+    block = block_of(node.recipe)
+    inverse = invert(world)
+    if block is None or inverse is None:
+        return False
+    path = outline(node, world) if isinstance(node, Shape) else whole_outline(node, world)
+    made, local = block_walls(path, block, world, away), apply(inverse, at)
+    if block.faces and contains(swept(path, made), *local):
+        return True
+    near = slack / (mean_scale(world) or 1.0) + block.edge / 2
+    return block.edge > 0 and nearest_segment(all_segments(drawn_edges(path, made, block)), local)[1] <= near
+
+
+def _hit_shape(node: Shape, world: Affine, at: Point, slack: float, away: Point | None) -> list[int]:
     inverse = invert(world)
     path = outline(node, world)
     box = path.bounds()
@@ -70,7 +95,7 @@ def _hit_shape(node: Shape, world: Affine, at: Point, slack: float) -> list[int]
         return []
     inside = contains(path, *local)
     if inside and node.children:
-        inner = _hit(node, world, at, slack, only=painted_children(node))
+        inner = _hit(node, world, at, slack, away, only=painted_children(node))
         if inner:
             return [node.id, *inner]
     filled = node.knockout or any(isinstance(i, Fill | Body) and i.on for i in node.recipe)

@@ -12,6 +12,7 @@ from volumen.geometry.boolean import boolean, closed
 from volumen.geometry.dashes import dashed
 from volumen.geometry.engine import PathOpError, in_cubics, outline_of_line
 from volumen.geometry.path import Path
+from volumen.geometry.pieces import all_segments, drawn_by_lot, nearest_segment, without
 from volumen.geometry.widths import profiled_outline
 from volumen.model.ingredients import Line
 from volumen.picture.instructions import FillPath, StrokePath
@@ -28,41 +29,63 @@ def line_item(
     colour = line.paint if paint is None else paint
     if line.profile is None and line.side == "centre" and uneven(world) is None and not is_field(colour):
         width = line.width + 2 * grow
-        along = _dashed(path, line)
+        along = _along(path, line)
         return StrokePath(along, world, colour, width, line.cap, line.join, line.miter, line.opacity, line.blend)
     band = line_outline(path, line, world, grow)
     return FillPath(band, world, colour, line.opacity, line.blend, path, line.width + 2 * grow)
 
 
-def _dashed(path: Path, line: Line) -> Path:
-    if not line.dashes:
+def _along(path: Path, line: Line) -> Path:
+    """What of a path a line is drawn along."""
+    if not line.dashes and not is_broken(line):
         return path
-    key = (id(path), line.dashes, line.dash_start)
+    key = (id(path), line.dashes, line.dash_start, line.broken, line.seed, line.omitted)
     hit = _dashes.get(key)
-    return hit if hit is not None else _dashes.put(key, path, dashed(path, line.dashes, line.dash_start))
+    return hit if hit is not None else _dashes.put(key, path, _drawn(path, line, omitted_segments(path, line), 1.0))
+
+
+def _drawn(path: Path, line: Line, omitted: set[int], scale: float) -> Path:
+    """The segments and dashes of a path that are drawn; lengths of the line are times ``scale``."""
+    if not line.dashes:
+        return without(path, omitted | drawn_by_lot(range(len(all_segments(path))), line.broken, line.seed))
+    found = dashed(without(path, omitted), tuple(d * scale for d in line.dashes), line.dash_start * scale)
+    gone = drawn_by_lot(range(len(found.contours)), line.broken, line.seed)
+    return Path(tuple(c for k, c in enumerate(found.contours) if k not in gone)) if gone else found
+
+
+def is_broken(line: Line) -> bool:
+    """Whether pieces of a line are left out, beside the gaps of its dashes."""
+    return line.broken > 0 or bool(line.omitted)
+
+
+def omitted_segments(path: Path, line: Line) -> set[int]:
+    """The numbers of the segments that a line leaves out by hand."""
+    segments = all_segments(path) if line.omitted else None
+    return set() if segments is None else {nearest_segment(segments, place)[0] for place in line.omitted} - {-1}
 
 
 def line_outline(path: Path, line: Line, world: Affine, grow: float = 0.0) -> Path:
     """The filled outline of a line, in the coordinates of ``path``."""
     squeeze = uneven(world)
     key = (id(path), line.width, line.cap, line.join, line.miter, line.side, line.dashes, line.dash_start,
-           line.profile, squeeze, grow)  # fmt: skip
+           line.broken, line.seed, line.omitted, line.profile, squeeze, grow)  # fmt: skip
     hit = _outlines.get(key)
     if hit is not None:
         return hit
     inverse = invert(squeeze) if squeeze is not None else None
+    omitted = omitted_segments(path, line)
     if squeeze is None or inverse is None:
-        made = in_cubics(_outline(path, line, 1.0, grow))
+        made = in_cubics(_outline(path, line, omitted, 1.0, grow))
     else:
-        made = _outline(path.transformed(squeeze), line, mean_scale(squeeze), grow).transformed(inverse)
+        made = _outline(path.transformed(squeeze), line, omitted, mean_scale(squeeze), grow).transformed(inverse)
     return _outlines.put(key, path, made)
 
 
-def _outline(path: Path, line: Line, scale: float, grow: float) -> Path:
+def _outline(path: Path, line: Line, omitted: set[int], scale: float, grow: float) -> Path:
     width = (line.width + 2 * grow) * scale
     sided = line.side != "centre" and any(c.closed for c in path.contours)
     reach = 2 * line.width * scale + 2 * grow * scale if sided else width
-    along = dashed(path, tuple(d * scale for d in line.dashes), line.dash_start * scale) if line.dashes else path
+    along = _drawn(path, line, omitted, scale)
     if line.profile is not None:
         band = profiled_outline(along, reach, line.profile, line.cap)
     else:

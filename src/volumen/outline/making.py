@@ -15,6 +15,7 @@ from volumen.caching import Cache
 from volumen.model.ingredients import REPEATING, Body, Ingredient, Recipe
 from volumen.model.nodes import Group, Node, Shape
 from volumen.model.tree import painted_children
+from volumen.outline.line_drawing import as_lines
 
 replace = msgspec.structs.replace
 _made: Cache[tuple[Node, ...]] = Cache("children with what is made of them")
@@ -53,6 +54,15 @@ def shown_children(node: Node) -> tuple[Node, ...]:
 
     The same children under the same recipe give the same nodes.
     """
+    made = _with_made(node)
+    if not any(c.lines_only for c in made):
+        return made
+    key = ("lines", tuple([id(c) for c in made]))
+    hit = _made.get(key)
+    return hit if hit is not None else _made.put(key, made, tuple(as_lines(c) if c.lines_only else c for c in made))
+
+
+def _with_made(node: Node) -> tuple[Node, ...]:
     repeats, shared = repeats_of(node), shared_ingredients(node)
     if not shared and not repeats:
         return painted_children(node)

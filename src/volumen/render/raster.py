@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable, Iterator, Sequence
 from typing import TYPE_CHECKING, Any
 
@@ -14,9 +13,10 @@ from volumen.caching import MixedCache
 from volumen.geometry.affine import Affine, multiply, scaling, translation
 from volumen.geometry.path import Box, transform_box
 from volumen.picture.instructions import Chunk, Picture
+from volumen.picture.stopping import Stop, Stopped, now_and_then
 from volumen.render.draft.state import DraftState
 from volumen.render.exact.boxes import PixelBox
-from volumen.render.exact.draw import Painter, Stopped
+from volumen.render.exact.draw import Painter
 from volumen.render.exact.paints import Pixels, float_surface
 from volumen.shading.paint import Colour
 
@@ -26,7 +26,6 @@ if TYPE_CHECKING:
 Boxes = NDArray[np.float64]
 Progress = Callable[[float], None]
 STRIP = 512
-_SELDOM = 0.003  # seconds
 MAX_PIXELS = 400_000_000
 
 
@@ -78,7 +77,7 @@ def view_of(box: Box, scale: float) -> Affine:
 
 def paint_area(
     pixels: Pixels, picture: Picture, view: Affine, area: PixelBox, kept: MixedCache | None = None,
-    stop: Callable[[], bool] | None = None, boxes: Boxes | None = None,
+    stop: Stop | None = None, boxes: Boxes | None = None,
 ) -> bool:  # fmt: skip
     """Draw the chunks that touch ``area`` (canvas pixels) into ``pixels``, clearing it first.
 
@@ -99,23 +98,6 @@ def paint_area(
         return False
     surface.flushAndSubmit()
     return True
-
-
-def now_and_then(stop: Callable[[], bool] | None) -> Callable[[], bool] | None:
-    """``stop``, asked so seldom that asking costs nothing."""
-    if stop is None:
-        return None
-    asked = time.perf_counter()
-
-    def stops() -> bool:
-        nonlocal asked
-        now = time.perf_counter()
-        if now - asked < _SELDOM:
-            return False
-        asked = now
-        return stop()
-
-    return stops
 
 
 def paint_draft(

@@ -99,7 +99,7 @@ class ObjectActs:
         s.apply("restack", objects.restack(s.document, s.selection, steps))
 
     def flip(self, field: str) -> None:
-        """Turn ``visible`` or ``locked`` over, for all as for the first."""
+        """Turn ``visible``, ``locked`` or another such field over, for all as for the first."""
         s = self.session
         value = not getattr(s.nodes[0], field)
         s.apply(f"change {field}", objects.set_fields(s.document, s.selection, **{field: value}))

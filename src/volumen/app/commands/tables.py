@@ -175,6 +175,8 @@ def _copies_and_places(w: Desk, n: Needs, add: _Table) -> None:
     arranger, on_path, links = w.arranger, TextActs(w), LinkActs(w)
     linked = partial(add, inside="Linked copies")
     linked("copy_linked", "Linked copy", links.copy_linked, n.any, "Ctrl+Alt+D", words="instance clone")
+    words = "drawing outline edges without faces"
+    linked("copy_as_lines", "Linked copy beside it, its lines only", links.copy_as_lines, n.any, words=words)
     linked("link", "Link: all become like the first", links.link, n.linkable)
     linked("unlink", "Unlink", links.unlink, n.linked)
     linked("unlink_all", "Unlink the whole set", links.unlink_all, n.linked)
@@ -202,6 +204,8 @@ def _kept_as(w: Desk, do: ObjectActs, n: Needs, add: _Table) -> None:
     title = "Knockout: let the stock show through"
     add("knockout", title, combining.knockout, n.any, words="hole cut", row=hole)
     add("stock", "Stock: no knockout cuts it, or no longer", combining.stock, n.any, words="mock-up cloth paper")
+    lines = "Its lines only, or all of it again"
+    add("lines_only", lines, partial(do.flip, "lines_only"), n.any, words="drawing outline edges hide faces")
     add("dim", "Dim the reference image, or show it in full", looking.dim, n.image, words="sketch fade")
     add("rename", "Rename", w.rename_selected, n.any, "Ctrl+R", section=True)
     add("hide", "Show or hide", partial(do.flip, "visible"), n.any, "Ctrl+Shift+H")

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app import theme
-from volumen.app.panels.card_line_rows import dashes_row, ease_row, profile_row, scope_row
+from volumen.app.panels.card_line_rows import dashes_row, ease_row, omitted_row, profile_row, scope_row
 from volumen.app.panels.card_repeat_rows import centre_row, radius_row, step_angle_row, towards_row
 from volumen.app.panels.card_shape_rows import fit_row, other_row, receivers_row
 from volumen.app.panels.material_editor import MaterialEditor
@@ -192,6 +192,8 @@ class Card(QFrame):
             column.addLayout(ease_row(self.slot, row))
         elif row.kind == "dashes":
             column.addLayout(dashes_row(self.slot))
+        elif row.kind == "omitted":
+            column.addWidget(omitted_row(self.slot))
         elif row.kind == "profile":
             column.addLayout(profile_row(self.slot))
         elif row.kind == "paint":

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLineEdit, QToolButton, QWidget
+from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QToolButton, QWidget
 
 from volumen.app import theme
 from volumen.app.panels.slot import IngredientSlot
@@ -60,6 +60,29 @@ def dashes_row(slot: IngredientSlot) -> QHBoxLayout:
     line.addWidget(field, 1)
     slot.updates.append(update)
     return line
+
+
+def omitted_row(slot: IngredientSlot) -> QWidget:
+    """How many pieces were clicked away, and a button that puts them back; nothing for none."""
+    holder = QWidget()
+    line = QHBoxLayout(holder)
+    line.setContentsMargins(0, 0, 0, 0)
+    count = QLabel()
+    count.setObjectName("quiet")
+    back = QPushButton("put back")
+    back.setAccessibleName("put all pieces back")
+    back.setToolTip("Shows all pieces again that were clicked away with the Broken lines tool")
+    back.clicked.connect(lambda: slot.change("put pieces back", omitted=()))
+    line.addWidget(count, 1)
+    line.addWidget(back)
+
+    def update() -> None:
+        gone = len(getattr(slot.ingredient, "omitted", ()))
+        count.setText(f"{gone} piece{'s' if gone > 1 else ''} clicked away")
+        holder.setVisible(gone > 0)
+
+    slot.updates.append(update)
+    return holder
 
 
 def profile_row(slot: IngredientSlot) -> QHBoxLayout:

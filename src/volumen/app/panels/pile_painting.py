@@ -51,13 +51,15 @@ def badges(node: Node, linked: int) -> list[Badge]:
     ]
     if node.own_lamp is not None or node.unlit:
         out.append(Badge("", "lightbulb-off" if node.unlit else "lightbulb", True))
+    if node.lines_only:
+        out.append(Badge("lines_only", "pen-line", True))
     if linked > 1:
         out.append(Badge("linked", "link", True, 34, f"{linked}"))
     return out
 
 
 class RowDelegate(QStyledItemDelegate):
-    """Thumbnail, name, lift, and the badges: hidden, locked, in a light of its own, linked."""
+    """Thumbnail, name, lift, and the badges: hidden, locked, in a light of its own, lines only, linked."""
 
     def __init__(self, pile: PileRows, parent: QWidget) -> None:
         super().__init__(parent)

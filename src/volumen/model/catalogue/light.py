@@ -7,6 +7,7 @@ from typing import get_args
 from volumen.geometry.ease import EVEN
 from volumen.model.catalogue.rows import (
     BLEND,
+    BROKEN,
     OPACITY,
     Auto,
     Choice,
@@ -105,7 +106,9 @@ LIGHT: tuple[IngredientRow, ...] = (
             Special("materials"),
             Auto("colour", "colour", "from the fill", colour("#2b8577")),
             *(Auto(side, f"facing {words}", "by the light", WALL) for side, words in FACINGS),
+            Switch("faces", "painted faces"),
             Number("edge", "edges", 0, 8, "", 1, 0),
+            *BROKEN,
         ),
         (Offer("Block", Block(), "block", words="depth extrude solid letters walls faces", short="Block"),),
         lambda i: f"{short(i.depth)}" if i.point is None else f"{share(i.share)} of the way",

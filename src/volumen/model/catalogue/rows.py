@@ -73,7 +73,7 @@ class Easing:
 class Special:
     """A control with a widget of its own: ``paint``, ``materials``, ``receivers``, ``other``, ``dashes``, ``profile``,
     ``colour``, ``light``, ``shade``, ``glow``, ``fit``, ``centre``, ``radius``, ``step angle``,
-    ``towards``."""
+    ``towards``, ``omitted``."""
 
     kind: str
 
@@ -83,6 +83,11 @@ Control = Number | Choice | Auto | Switch | Easing | Special
 OPACITY = Number("opacity", "opacity", 0, 1, " %", 100, 0, 1)
 BLEND = Choice("blend", "blend mode", BLEND_MODES)
 JOINS = Choice("join", "corners", ("miter", "round", "bevel"))
+BROKEN = (
+    Number("broken", "left out", 0, 1, " %", 100, 0, 1),
+    Number("seed", "seed", 1, 99, "", 1, 0),
+    Special("omitted"),
+)
 CAPS = Choice("cap", "ends", ("butt", "round", "square"))
 
 # -- rows

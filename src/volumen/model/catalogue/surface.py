@@ -5,6 +5,7 @@ from __future__ import annotations
 from volumen.colour.srgb import to_hex
 from volumen.model.catalogue.rows import (
     BLEND,
+    BROKEN,
     CAPS,
     JOINS,
     OPACITY,
@@ -71,6 +72,7 @@ SURFACE: tuple[IngredientRow, ...] = (
             Choice("side", "lies", ("inside", "centre", "outside")),
             Special("profile"),
             Special("dashes"),
+            *BROKEN,
             OPACITY,
             BLEND,
         ),
@@ -89,7 +91,8 @@ SURFACE: tuple[IngredientRow, ...] = (
         part="line",
         face=lambda i: face_colour(i.paint) or CLEAR,
         lengths=("width", "dash_start"),
+        made="pieces of lines",
         stays="lines",
-        plain=always,
+        plain=lambda i: not i.broken and not i.omitted,
     ),
 )

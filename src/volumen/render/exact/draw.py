@@ -7,7 +7,7 @@ and PDF define them. Blurs happen outside the canvas, on float arrays.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
@@ -19,6 +19,7 @@ from volumen.geometry.engine import matrix, set_pen, to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.picture.bounds import REACH, item_box, items_box
 from volumen.picture.instructions import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath, one_colour
+from volumen.picture.stopping import Stop, Stopped
 from volumen.render.drawer import Drawer
 from volumen.render.exact.boxes import PixelBox, intersect, pixel_box, size_of
 from volumen.render.exact.paints import BLEND, Pixels, float_image, image_of, paint_for
@@ -28,22 +29,13 @@ from volumen.shading.paint import is_field
 from volumen.shading.ramp import effective_paint
 
 
-class Stopped(Exception):
-    """Drawing was ended early: the picture is not wanted any more, or not now."""
-
-
 class Painter(Drawer):
     """Draws items on one canvas. ``view`` maps the sheet to the canvas; ``area`` is the part that is needed,
     in canvas pixels. Blurred masks of shadows and glows are put into ``kept`` and found there again.
     ``stop`` is asked between items; when it says so, Stopped is raised."""
 
     def __init__(
-        self,
-        canvas: Any,
-        view: Affine,
-        area: Box,
-        kept: MixedCache | None = None,
-        stop: Callable[[], bool] | None = None,
+        self, canvas: Any, view: Affine, area: Box, kept: MixedCache | None = None, stop: Stop | None = None
     ) -> None:
         self.canvas = canvas
         self.view = view

@@ -25,6 +25,7 @@ from volumen.model.tree import chain_to, place_of
 from volumen.outline.boxes import node_box
 from volumen.picture.instructions import Picture
 from volumen.picture.purity import node_purity
+from volumen.picture.stopping import Stopped
 from volumen.render.draft.state import DraftState
 from volumen.render.frame import Frame
 from volumen.render.raster import paint_area, paint_draft, straight_bytes, view_of
@@ -235,7 +236,10 @@ class Service:
             if alone is None:
                 return ImageAnswer(request.id, 0, 0, b"")
             document, box = alone
-        picture = build(document, request.flat, ground=whole, references=not whole)
+        try:
+            picture = build(document, request.flat, ground=whole, references=not whole, stop=self._called)
+        except Stopped:
+            return None
         scale = min(request.width / (box[2] - box[0]), request.height / (box[3] - box[1]))
         width, height = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
         pixels = np.zeros((height, width, 4), np.float32)

@@ -4,6 +4,7 @@ from volumen.app.canvas.tools.areas import AreasTool
 from volumen.app.canvas.tools.base import Tool
 from volumen.app.canvas.tools.bend import BendTool
 from volumen.app.canvas.tools.block import BlockTool
+from volumen.app.canvas.tools.broken import BrokenTool
 from volumen.app.canvas.tools.eyedropper import EyedropperTool
 from volumen.app.canvas.tools.freehand import FreehandTool, NibTool
 from volumen.app.canvas.tools.guides import GuidesTool
@@ -26,6 +27,6 @@ from volumen.app.canvas.tools.text import TextTool
 from volumen.app.canvas.tools.widths import WidthsTool
 
 TOOLS: tuple[type[Tool], ...] = (
-    MoveTool, *SHAPE_TOOLS, RaysTool, PenTool, FreehandTool, NibTool, PointsTool, TextTool, RepeatTool, BlockTool, GuidesTool, LevelTool, AreasTool, RoundingTool,
+    MoveTool, *SHAPE_TOOLS, RaysTool, PenTool, FreehandTool, NibTool, PointsTool, TextTool, RepeatTool, BlockTool, BrokenTool, GuidesTool, LevelTool, AreasTool, RoundingTool,
     BendTool, WidthsTool, SpindleTool, EyedropperTool, RampTool, MeshTool, RecolourTool, MatchTool, LampTool, LightCheckTool,
 )  # fmt: skip
