@@ -181,6 +181,7 @@ def main() -> None:
     side_by_side(("whale", "porthole", "jelly"), "lit.png")
     side_by_side(("seaglass", "kraken"), "glass-and-ink.png")
     side_by_side(("foghorn", "porthole"), "rays.png")
+    side_by_side(("letters", "knot", "rope"), "repeated-and-solid.png")
     stages()
 
 
