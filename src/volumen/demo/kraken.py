@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from volumen.geometry.affine import Affine, multiply, rotation, translation
+from volumen.geometry.affine import multiply, rotation, translation
 from volumen.library import (
     Along,
     Blur,
@@ -13,11 +13,13 @@ from volumen.library import (
     EllipseForm,
     Fill,
     Group,
+    Halves,
     InnerGlow,
     InnerShadow,
     Lamp,
     Lights,
     Line,
+    Mirror,
     Node,
     OuterGlow,
     Pile,
@@ -42,7 +44,7 @@ from volumen.library import (
 )
 
 SIDE = 800.0
-MIRROR: Affine = (-1.0, 0.0, 0.0, 1.0, SIDE, 0.0)
+MIDDLE = SIDE / 2
 SKIN = (
     Stop(0.0, colour("#ffb08a")),
     Stop(0.35, colour("#f2653f")),
@@ -79,11 +81,8 @@ def _ink(p: Pile) -> Node:
 
 
 def _mascot(p: Pile) -> Node:
-    arms = tuple(_arm(p, k) for k in range(4))
-    mirrored = tuple(_arm(p, k, MIRROR) for k in range(4))
-    return p.group(
-        "kraken", *arms, *mirrored, _head(p), lift=16.0, recipe=(OuterGlow(colour("#ffb38a"), 26.0, 0.0, 0.35),)
-    )
+    arms = p.group("arms", *(_arm(p, k) for k in range(4)), recipe=(Mirror((MIDDLE, 480.0)),))
+    return p.group("kraken", arms, _head(p), lift=16.0, recipe=(OuterGlow(colour("#ffb38a"), 26.0, 0.0, 0.35),))
 
 
 _ARMS = (
@@ -94,7 +93,7 @@ _ARMS = (
 )
 
 
-def _arm(p: Pile, k: int, place: Affine = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)) -> Node:
+def _arm(p: Pile, k: int) -> Node:
     """A thick line that thins towards its curled tip; cups sit along it."""
     at = _ARMS[k]
     points = []
@@ -112,13 +111,12 @@ def _arm(p: Pile, k: int, place: Affine = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)) -> Nod
         (x, y), (u, v) = at[i], at[i + 1]
         cups.append(p.shape("cup", EllipseForm((x + u) / 2 - 10 + i, (y + v) / 2 - 8 + i, 20 - 2 * i, 16 - 2 * i),
                             Fill(radial(((x + u) / 2, (y + v) / 2), 12, (0, "#ffd9c4"), (1, "#d9705a"))), InnerShadow(2.5, opacity=0.5)))  # fmt: skip
-    return p.group("tentacle", arm, *cups, transform=place)
+    return p.group("tentacle", arm, *cups)
 
 
 def _head(p: Pile) -> Node:
     head = path_form(
-        smooth(400, 130, 110, 0), smooth(560, 300, 4, 80), smooth(520, 430, -10, 40), smooth(470, 520, -30, 14),
-        smooth(400, 530, -30, 0), smooth(330, 520, -30, -14), smooth(280, 430, -10, -40), smooth(240, 300, 4, -80),
+        smooth(400, 130, 110, 0), smooth(560, 300, 4, 80), smooth(520, 430, -10, 40), smooth(470, 520, -30, 14), smooth(400, 530, -30, 0),
     )  # fmt: skip
     skin = Radial(SKIN, (400, 330), 260, (340, 232))
     lines = tuple(
@@ -135,7 +133,7 @@ def _head(p: Pile) -> Node:
     )  # fmt: skip
     return p.group(
         "head",
-        p.shape("mantle", head, Fill(skin), Sliver("shade", depth=22.0, opacity=0.3, feather=8.0), InnerGlow(colour("#ffd0a8"), 10.0, "edge", 0.35),
+        p.shape("mantle", head, Halves((MIDDLE, 330.0)), Fill(skin), Sliver("shade", depth=22.0, opacity=0.3, feather=8.0), InnerGlow(colour("#ffd0a8"), 10.0, "edge", 0.35),
                 Relief("inside", "round", width=26.0, height=0.5, soften=3.0, gloss=0.5, light_opacity=0.4, shade_opacity=0.3),
                 CastShadow(0.55, softness=9.0), lift=14.0, held=(*lines, shine, *strokes)),
         _eye(p, 340, 360, 1), _eye(p, 460, 360, -1),

@@ -22,6 +22,7 @@ from volumen.library import (
     Pile,
     RectangleForm,
     Rim,
+    Ring,
     Rounding,
     Shape,
     Sheet,
@@ -49,7 +50,7 @@ def urchin() -> Document:
         "tin", RectangleForm(0, 0, SIDE, SIDE),
         Fill(radial((300, 220), 780, (0, "#3f9a98"), (0.55, SEA), (1, "#0f4a54"))), locked=True,
     )  # fmt: skip
-    art: tuple[Node, ...] = (*_spines(p), _shell(p), *_plates(p), _crown(p), _gloss(p), *_name(p), *_drops(p))
+    art: tuple[Node, ...] = (_spines(p), _shell(p), _plates(p), _crown(p), _gloss(p), *_name(p), *_drops(p))
     sticker = p.group(
         "sticker", *art, recipe=(Rim(colour("#ffffff"), 20.0), CastShadow(0.55, softness=12.0)), lift=16.0
     )
@@ -60,15 +61,15 @@ def _turned(angle: float) -> Affine:
     return rotation(angle, (CX, CY))
 
 
-def _spines(p: Pile) -> list[Shape]:
-    """Drops stretched to spines round the shell, long and short in turn."""
+def _spines(p: Pile) -> Group:
+    """Drops stretched to spines round the shell, long and short in turn: eight of them, five times."""
     out = []
-    for k in range(40):
+    for k in range(8):
         long = 92 - 26 * (k % 2) + 8 * math.sin(k * 2.4)
         form = DropForm(CX - 8.5, CY - R - long + 26, 17, long, 0.9, 0.92)
         paint = Fill(linear((CX, CY - R - long), (CX, CY - R + 20), (0, "#e58aa6"), (0.45, "#94406f"), (1, PLUM)))
         out.append(p.shape("spine", form, paint, transform=_turned(360 / 40 * k)))
-    return out
+    return p.group("spines", *out, recipe=(Ring((CX, CY), 5),))
 
 
 def _shell(p: Pile) -> Shape:
@@ -92,47 +93,41 @@ def _lens(p: Pile, inset: float, fill: str, *more: Sliver) -> Shape:
     )  # fmt: skip
 
 
-def _plates(p: Pile) -> list[Group]:
-    out = []
-    for k in range(PLATES):
-        plate = _lens(
-            p, 0.0, "#dd6a92",
-            Sliver("shade", "shift", 7, opacity=0.42, colour=SHADE), Sliver("light", "shift", 4.5, opacity=0.4, blend="screen"),
+def _plates(p: Pile) -> Group:
+    """One plate with all its beads, and a ring of it that closes."""
+    plate = _lens(
+        p, 0.0, "#dd6a92",
+        Sliver("shade", "shift", 7, opacity=0.42, colour=SHADE), Sliver("light", "shift", 4.5, opacity=0.4, blend="screen"),
+    )  # fmt: skip
+    inner = _lens(p, -9.0, "#f6b0bd", Sliver("light", "shift", 2.2, opacity=0.5, blend="screen"))
+    dots = []
+    for i in range(6):
+        t = i / 5
+        d = 3.0 + 5.4 * math.sin(math.pi * (0.12 + 0.8 * t))
+        y = CY - 56 - t * (R - 92)
+        dots.append(
+            p.shape("bead", circle(CX, y, d), solid(BONE), Body("ball", "wax", strength=0.8),
+                    CastShadow(0.5, softness=3.0), lift=2.2)
         )  # fmt: skip
-        inner = _lens(p, -9.0, "#f6b0bd", Sliver("light", "shift", 2.2, opacity=0.5, blend="screen"))
-        dots = []
-        for i in range(6):
-            t = i / 5
-            d = 3.0 + 5.4 * math.sin(math.pi * (0.12 + 0.8 * t))
-            y = CY - 56 - t * (R - 92)
-            dots.append(
-                p.shape("bead", circle(CX, y, d), solid(BONE), Body("ball", "wax", strength=0.8),
-                        CastShadow(0.5, softness=3.0), lift=2.2)
-            )  # fmt: skip
-        side = [
-            p.shape(
-                "small bead", circle(CX + R * 0.93 * math.sin(a), CY - R * 0.93 * math.cos(a), 3.4), solid("#f3c1c9")
-            )
-            for a in (math.radians(18 + d) for d in (-7, 0, 7))
-        ]
-        seam = [
-            p.shape("seam bead", circle(CX + r * math.sin(math.radians(18)), CY - r * math.cos(math.radians(18)), s),
-                    solid("#f3c1c9", 0.85))
-            for r, s in ((92, 2.2), (118, 2.8), (146, 3.4), (172, 3.4))
-        ]  # fmt: skip
-        parts = (plate, inner, *dots, *side, *seam)
-        out.append(p.group(f"wedge {k + 1}", *parts, transform=_turned(360 / PLATES * k)))
-    return out
+    side = [
+        p.shape("small bead", circle(CX + R * 0.93 * math.sin(a), CY - R * 0.93 * math.cos(a), 3.4), solid("#f3c1c9"))
+        for a in (math.radians(18 + d) for d in (-7, 0, 7))
+    ]
+    seam = [
+        p.shape("seam bead", circle(CX + r * math.sin(math.radians(18)), CY - r * math.cos(math.radians(18)), s),
+                solid("#f3c1c9", 0.85))
+        for r, s in ((92, 2.2), (118, 2.8), (146, 3.4), (172, 3.4))
+    ]  # fmt: skip
+    parts = (plate, inner, *dots, *side, *seam)
+    return p.group("plates", *parts, recipe=(Ring((CX, CY), PLATES),))
 
 
 def _crown(p: Pile) -> Group:
-    petals = tuple(
-        p.shape("crown plate", circle(CX, CY - 23, 11.5), solid("#f0c27a"), Body("ball", "wax"),
-                CastShadow(0.5, softness=2.6), lift=2.6, transform=_turned(72 * k + 18))
-        for k in range(5)
-    )  # fmt: skip
+    petal = p.shape("crown plate", circle(CX, CY - 23, 11.5), solid("#f0c27a"), Body("ball", "wax"),
+                    CastShadow(0.5, softness=2.6), lift=2.6, transform=_turned(18))  # fmt: skip
+    petals = p.group("crown plates", petal, recipe=(Ring((CX, CY), 5),))
     eye = p.shape("crown", circle(CX, CY, 15), solid("#f7dfb0"), Body("ball", "enamel"), CastShadow(0.5), lift=3.0)
-    return p.group("crown", *petals, eye)
+    return p.group("crown", petals, eye)
 
 
 def _gloss(p: Pile) -> Shape:
