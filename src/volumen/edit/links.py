@@ -90,6 +90,10 @@ def followed(before: Document, after: Document) -> Document:
     for node in walk(after.root):
         if node.link in sources and node is not sources[node.link]:
             targets.setdefault(node.link, []).append(node)
+    motifs = after.palette.motifs
+    followed = tuple(replace(m, node=sources[m.node.link]) if m.node.link in sources else m for m in motifs)
+    if followed != motifs:
+        after = replace(after, palette=replace(after.palette, motifs=followed))
     for number, source in sources.items():
         after, changes = _like(after, source, targets.get(number, []))
         after = replace_nodes(after, changes)

@@ -26,7 +26,7 @@ MOST_ENTRIES: dict[str, int] = {
     "Line.profile": 1000, "Thickness.profile": 1000,
     "WidthProfile.profile": 1000, "Bend.cage": 64, "own": 20_000, "runs": 20_000, "PathRun.points": 100_000,
     "MeshPaint.points": 40_000, "guides": 1000, "profiles": 500, "assets": 500, "swatches": 4096, "gradients": 1000,
-    "looks": 500, "lamp_sets": 200, "materials": 500, "gone": 10_000, "added": 5000,
+    "looks": 500, "motifs": 500, "lamp_sets": 200, "materials": 500, "gone": 10_000, "added": 5000,
 }  # fmt: skip
 
 _SHARE = (0.0, 1.0)

@@ -334,12 +334,21 @@ class Look(msgspec.Struct, frozen=True):
     box: tuple[float, float, float, float] | None = None
 
 
+class Motif(msgspec.Struct, frozen=True):
+    """Artwork saved by name. What is used of it is linked with ``node`` and changes with it."""
+
+    id: int
+    name: str
+    node: Shape | Group
+
+
 class Palette(msgspec.Struct, frozen=True):
-    """Colours, gradients and looks that are kept with the document."""
+    """Colours, gradients, looks and motifs that are kept with the document."""
 
     swatches: tuple[Swatch, ...] = ()
     gradients: tuple[SavedGradient, ...] = ()
     looks: tuple[Look, ...] = ()
+    motifs: tuple[Motif, ...] = ()
     next_id: int = 1
 
 

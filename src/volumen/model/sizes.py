@@ -65,7 +65,8 @@ class Sizes:
             self._keep(document.root, known)
         if size.depth > limits.MAX_DEPTH + 1:
             raise DocumentError(f"objects would be nested deeper than {limits.MAX_DEPTH} levels")
-        if size.nodes > limits.MAX_NODES:
+        kept = sum(self._of(m.node).nodes for m in document.palette.motifs)
+        if size.nodes + kept > limits.MAX_NODES:
             raise DocumentError(f"there would be more than {limits.MAX_NODES:,} objects")
         self.check_pieces(document)
         rest = len(_encode(msgspec.structs.replace(document, root=_bare, assets=())))

@@ -50,9 +50,10 @@ def where(node: Node) -> str:
 
 def check_depth(document: Document) -> None:
     """Raise DocumentError for a tree that is too deep to be walked by recursion."""
-    for node, depth in walk_with_depth(document.root):
-        if depth > limits.MAX_DEPTH:
-            raise DocumentError(f"objects are nested deeper than {limits.MAX_DEPTH} levels at {where(node)}")
+    for branch in (document.root, *(m.node for m in document.palette.motifs)):
+        for node, depth in walk_with_depth(branch):
+            if depth > limits.MAX_DEPTH:
+                raise DocumentError(f"objects are nested deeper than {limits.MAX_DEPTH} levels at {where(node)}")
 
 
 def walk_with_depth(root: Node) -> Iterator[tuple[Node, int]]:
@@ -66,7 +67,7 @@ def walk_with_depth(root: Node) -> Iterator[tuple[Node, int]]:
 
 def _check_ids(document: Document) -> None:
     palette = document.palette
-    taken = [e.id for row in (palette.swatches, palette.gradients, palette.looks) for e in row]
+    taken = [e.id for row in (palette.swatches, palette.gradients, palette.looks, palette.motifs) for e in row]
     if palette.next_id <= max(taken, default=0):
         raise DocumentError("the palette's next free id is already taken")
     seen: set[int] = set()

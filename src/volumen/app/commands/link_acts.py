@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from volumen.app.commands.desk import Desk
-from volumen.edit import links, objects
+from volumen.edit import links, motifs, objects
 from volumen.geometry.affine import translation
+from volumen.model.nodes import Group, Shape
 
 
 class LinkActs:
@@ -29,6 +30,17 @@ class LinkActs:
         document = objects.transform(document, made, translation((box[2] - box[0]) * 1.1, 0))
         s.apply("linked copy, its lines only", objects.set_fields(document, made, lines_only=True))
         s.select(made)
+
+    def keep_motif(self) -> None:
+        """Keep the first selected object in the palette; the palette lays it along paths or on the sheet."""
+        s, node = self.session, self.session.first
+        if isinstance(node, Shape | Group):
+            s.apply("keep motif", motifs.keep_motif(s.document, node.id))
+            s.say(
+                f"'{node.name}' is kept in the palette: click it there to use it, along a selected path or on its own"
+            )
+        else:
+            s.say("a motif is a shape or a group; a reference picture cannot be one")
 
     def link(self) -> None:
         s = self.session

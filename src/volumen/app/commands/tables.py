@@ -175,6 +175,7 @@ def _copies_and_places(w: Desk, n: Needs, add: _Table) -> None:
     arranger, on_path, links = w.arranger, TextActs(w), LinkActs(w)
     linked = partial(add, inside="Linked copies")
     linked("copy_linked", "Linked copy", links.copy_linked, n.any, "Ctrl+Alt+D", words="instance clone")
+    linked("keep_motif", "Keep as a motif in the palette", links.keep_motif, n.any, words="reuse library symbol name")
     words = "drawing outline edges without faces"
     linked("copy_as_lines", "Linked copy beside it, its lines only", links.copy_as_lines, n.any, words=words)
     linked("link", "Link: all become like the first", links.link, n.linkable)

@@ -32,6 +32,7 @@ from PySide6.QtWidgets import (
 
 from volumen.app import theme
 from volumen.app.canvas.swatch_drag import MIME, dropped
+from volumen.app.panels.motif_button import MotifButton
 from volumen.app.state.colouring import give_colour, give_gradient
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
@@ -215,6 +216,8 @@ class PalettePanel(QScrollArea):
             column.addWidget(_Bar(self, saved))
         for look in p.looks:
             column.addWidget(self._look(look))
+        for motif in p.motifs:
+            column.addWidget(MotifButton(self.session, motif))
         column.addStretch(1)
         self.setWidget(body)
 
@@ -283,9 +286,11 @@ class PalettePanel(QScrollArea):
         titles = {
             "from_selection": "Swatches from the selection", "from_picture": "Swatches from the reference picture",
             "keep_gradient": "Keep this gradient", "keep_look": "Keep this look",
+            "keep_motif": "Keep as a motif",
             "read_palette": "Read a palette …", "write_palette": "Write the palette …",
         }  # fmt: skip
-        rows = [(title, partial(self.run, f"colour.{name}")) for name, title in titles.items()]
+        menus = {"keep_motif": "object"}
+        rows = [(title, partial(self.run, f"{menus.get(k, 'colour')}.{k}")) for k, title in titles.items()]
         self._pop(rows, self.mapToGlobal(QPoint(60, 30)))
 
     def swatch_menu(self, s: Swatch, at: QPoint) -> None:
