@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
@@ -192,3 +194,24 @@ def test_faces_are_cut_along_a_drawn_line_and_hatched(window):
     window.registry.run("colour.hatch")
     held = [n for n in walk(s.document.root) if n.name == "hatching"]
     assert len(held) == 1
+
+
+def test_planes_by_two_angles_are_typed_and_impossible_ones_refused(window):
+    show(
+        window, document(Shape(1, "brick", RectangleForm(150, 150, 80, 60), (solid("#c9b48a"), Block(20))), side=400), 1
+    )
+    s = window.session
+    tool(window, "block")
+    type_into(window.toolbox.options.sliders["left"].number, "50")
+    type_into(window.toolbox.options.sliders["right"].number, "1e9")
+    before = s.document
+    option(window, "lay_right")
+    assert s.document is before and "no cube" in s.note
+    type_into(window.toolbox.options.sliders["right"].number, "20")
+    option(window, "lay_right")
+    a, b, c, d = s.first.transform[:4]
+    assert b / a == pytest.approx(-math.tan(math.radians(20))) and (c, d) == pytest.approx((0, 1))
+    assert block_of(window).angle == pytest.approx(320)
+    s.select(())
+    option(window, "lay_left")
+    assert "select" in s.note

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import msgspec
 import numpy as np
 import pytest
@@ -10,6 +12,7 @@ from scenes import document, off, shown, solid
 from volumen.compose.blocks import block_faces
 from volumen.compose.light import light_of
 from volumen.edit import freeze
+from volumen.edit.planes import plane_of
 from volumen.geometry.affine import IDENTITY, multiply, rotation, scaling
 from volumen.geometry.engine import contains
 from volumen.model.ingredients import Block, CastShadow
@@ -144,3 +147,21 @@ def test_text_stays_text_and_a_letter_replaced_keeps_its_depth():
     # What holds the seams is cleaned in the box of all letters: single pixels of edges are off by up to nine levels.
     assert (off(a, b)[:, :40] > 2).sum() <= 5 < (off(a, b) > 99).sum(), "the letters before it stay"
     assert len(block_faces(other, other.transform, light_of(b), outline(other))) > 5
+
+
+@pytest.mark.parametrize(("left", "right"), [(30.0, 30.0), (7.2, 41.4), (20.0, 55.0)])
+def test_planes_are_those_of_a_cube_seen_along_a_direction(left, right):
+    """The projected edges are those of a turned cube: as rows of a 2 x 3 matrix they are orthogonal and equally long."""
+    (ax, ay, _, rise), _ = plane_of("left", left, right)
+    (bx, by, _, _), _ = plane_of("right", left, right)
+    edges = np.array([[ax, bx, 0.0], [ay, by, rise]])
+    assert edges[0] @ edges[1] == pytest.approx(0, abs=1e-12)
+    assert edges[0] @ edges[0] == pytest.approx(edges[1] @ edges[1])
+    upper, straight_down = plane_of("upper", left, right)
+    assert upper == pytest.approx((ax, ay, -bx, -by)) and straight_down == 180.0
+    assert math.degrees(math.atan2(ay, ax)) == pytest.approx(left) and math.degrees(
+        math.atan2(-by, bx)
+    ) == pytest.approx(right)
+    for wrong in ((0.0, right), (left, 90.0 - left), (left, -1.0)):
+        with pytest.raises(ValueError, match="no cube"):
+            plane_of("left", *wrong)

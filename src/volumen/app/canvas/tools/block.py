@@ -10,11 +10,12 @@ from PySide6.QtGui import QPainter
 
 from volumen.app.canvas.handles import AMBER, HALO, diamond, dot, halo_line
 from volumen.app.canvas.sheet import Pointer, ToolSheet
-from volumen.app.canvas.tools.base import Act, GripTool, near
+from volumen.app.canvas.tools.base import Act, GripTool, Option, near
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
 from volumen.compose.light import light_at
 from volumen.edit.objects import selection_box
+from volumen.edit.planes import Plane, laid_on_plane
 from volumen.edit.recipes import add, with_ingredient
 from volumen.geometry.affine import IDENTITY, Affine, Point, apply, invert, mean_scale
 from volumen.geometry.path import Box
@@ -52,6 +53,11 @@ class BlockTool(GripTool):
     options = (
         Act("follow the lamp", "follow", "Let the depth go away from the lamp"),
         Act("to a point", "towards", "Let the depth go towards a point, or straight back again"),
+        Option("left", "rises left", 30.0, 1, 60, "°", 0.1, hard_high=89.9),
+        Option("right", "rises right", 30.0, 1, 60, "°", 0.1, hard_high=89.9),
+        Act("left plane", "lay_left", "Lay the selection on the left plane of a cube whose edges rise at these angles"),
+        Act("right plane", "lay_right", "Lay the selection on the right plane of that cube"),
+        Act("upper plane", "lay_upper", "Lay the selection on the upper plane of that cube"),
     )
 
     def __init__(self, sheet: ToolSheet) -> None:
@@ -122,6 +128,27 @@ class BlockTool(GripTool):
             self._change(point=apply(invert(h.world) or IDENTITY, (x, y)))
         else:
             self._change()
+
+    def lay_left(self) -> None:
+        self._lay("left")
+
+    def lay_right(self) -> None:
+        self._lay("right")
+
+    def lay_upper(self) -> None:
+        self._lay("upper")
+
+    def _lay(self, plane: Plane) -> None:
+        s = self.session
+        try:
+            laid = laid_on_plane(s.document, s.selection, plane, self.values["left"], self.values["right"])
+        except ValueError as problem:
+            s.say(str(problem))
+            return
+        if s.selection:
+            s.apply(f"lay on the {plane} plane", laid)
+        else:
+            s.say("select what shall lie on the plane")
 
     def _change(self, **fields: object) -> None:
         h = self.held()
