@@ -173,6 +173,7 @@ def test_any_document_builds_draws_and_exports(doc):
 )
 @given(documents(), point)
 def test_any_document_can_be_edited(doc, at):
+    doc, _ = mended(doc)
     hit(doc, at)
     check(doc)
     ids = [n.id for n in walk(doc.root)][1:]
