@@ -165,3 +165,12 @@ def test_planes_are_those_of_a_cube_seen_along_a_direction(left, right):
     for wrong in ((0.0, right), (left, 90.0 - left), (left, -1.0)):
         with pytest.raises(ValueError, match="no cube"):
             plane_of("left", *wrong)
+
+
+def test_a_bevelled_front_edge_is_lit_and_frozen_as_it_is_shown():
+    brick = Shape(1, "brick", RectangleForm(60, 60, 100, 80), (solid("#808080"), Block(30, angle=135.0, bevel=14.0)))
+    doc = document(brick, side=240)
+    rgb = shown(doc)[..., :3]
+    lit, shade, top = rgb[100, 66].mean(), rgb[100, 154].mean(), rgb[100, 110].mean()
+    assert lit > top > shade, "the lamp stands at the upper left"
+    assert np.abs(shown(freeze.freeze(doc, [1]).document)[..., :3] - rgb).max() <= 4 / 255

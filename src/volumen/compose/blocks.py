@@ -9,7 +9,7 @@ import numpy as np
 
 from volumen.caching import Cache
 from volumen.colour.srgb import Floats
-from volumen.compose.drawing import Over, draws_over
+from volumen.compose.drawing import Over, drawn_over, draws_over
 from volumen.compose.face import base_colour
 from volumen.compose.finish import closed_seams
 from volumen.compose.light import Light
@@ -17,7 +17,7 @@ from volumen.geometry.affine import IDENTITY, Affine, Point
 from volumen.geometry.block import Wall
 from volumen.geometry.path import Path
 from volumen.model.catalogue.light import FACINGS
-from volumen.model.ingredients import Block, Line
+from volumen.model.ingredients import Block, Line, Relief
 from volumen.model.nodes import Node
 from volumen.outline.blocks import block_of, block_walls, drawn_edges, shift_of, swept
 from volumen.outline.lines import line_item
@@ -73,14 +73,23 @@ def with_block(node: Node, world: Affine, light: Light, path: Path, shown: list[
     return [closed_seams([*(f.item for f in faces), *shown], whole, world)]
 
 
+def bevel_of(i: Block) -> Relief | None:
+    """The bevelled edge of a block's front; None for one without."""
+    return Relief("inside", "flat", width=i.bevel, height=0.7) if i.bevel > 0 else None
+
+
 @draws_over(Block)
 def edge_items(i: Block, at: Over) -> list[Item]:
-    """Lines along the edges of a block that are seen."""
-    if i.edge <= 0 or i is not block_of(at.node.recipe):
+    """The bevel of a block's front, and lines along the edges that are seen."""
+    if i is not block_of(at.node.recipe):
         return []
+    bevel = bevel_of(i)
+    items = [] if bevel is None else list(drawn_over(bevel, at))
+    if i.edge <= 0:
+        return items
     line = Line(Solid(i.edge_colour), i.edge, "round", "round")
     made = block_walls(at.path, i, at.world, at.light.lamp.away)
-    return [line_item(drawn_edges(at.path, made, i), line, at.world)]
+    return [*items, line_item(drawn_edges(at.path, made, i), line, at.world)]
 
 
 def _face(

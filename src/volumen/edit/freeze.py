@@ -15,7 +15,7 @@ from functools import partial
 
 import msgspec
 
-from volumen.compose.blocks import block_faces
+from volumen.compose.blocks import bevel_of, block_faces
 from volumen.compose.face import base_colour
 from volumen.compose.facts import facts_of
 from volumen.compose.knockout import cut_beneath
@@ -354,7 +354,13 @@ class _Freezer(NodeMaker):
 
 def _overs(node: Node, flat: bool) -> list[Ingredient]:
     """What lies over a node's paints, in its order."""
-    found = [i for i in node.recipe if i.on and acts_at(i) == "over"]
+    found: list[Ingredient] = []
+    for i in node.recipe:
+        bevel = bevel_of(i) if isinstance(i, Block) and i.on else None
+        if bevel is not None:
+            found += [bevel, replace(i, bevel=0.0)]
+        elif i.on and acts_at(i) == "over":
+            found.append(i)
     return [i for i in found if isinstance(i, Line) or not flat]
 
 

@@ -13,9 +13,10 @@ class Block(msgspec.Struct, frozen=True, tag="block"):
 
     It runs ``depth`` far to a bearing ``angle`` on the sheet, None away from the lamp; or, with a ``point`` in the
     object's own coordinates, a ``share`` of the way towards that. Walls have the tones of the material in a ``colour``
-    (None takes that of the paint), or own colours by the way they face; without ``faces`` they are not painted. A line
-    as wide as ``edge`` runs along all edges that are seen, but for a ``broken`` share of them that is left out by lot
-    (``seed``), and the ``omitted`` ones, by number (``outline.blocks.Edge``).
+    (None takes that of the paint), or own colours by the way they face; without ``faces`` they are not painted. The
+    edge of the front is bevelled ``bevel`` wide. A line as wide as ``edge`` runs along all edges that are seen, but for
+    a ``broken`` share of them that is left out by lot (``seed``), and the ``omitted`` ones, by number
+    (``outline.blocks.Edge``).
     """
 
     depth: float = 40.0
@@ -29,6 +30,7 @@ class Block(msgspec.Struct, frozen=True, tag="block"):
     below: Colour | None = None
     left: Colour | None = None
     faces: bool = True
+    bevel: float = 0.0
     edge: float = 0.0
     edge_colour: Colour = Colour(0.05, 0.09, 0.12)
     broken: float = 0.0

@@ -55,7 +55,7 @@ LIMITS: dict[str, tuple[float, float]] = {
     "Course.across": (-MAX_LENGTH, MAX_LENGTH), "Course.start": _SHARE, "Course.most": (1, 2000),
     "broken": _SHARE, "Line.width": _LENGTH, "Line.miter": (1.0, 1000.0),
     "Body.strength": (0.0, 100.0), "Body.roundness": (0.0, 100.0), "Body.bounce": (0.0, 100.0),
-    "Block.depth": _LENGTH, "Block.share": (0.0, 0.99), "Block.edge": _LENGTH,
+    "Block.depth": _LENGTH, "Block.share": (0.0, 0.99), "Block.edge": _LENGTH, "Block.bevel": _LENGTH,
     "Sliver.depth": (-MAX_LENGTH, MAX_LENGTH), "Sliver.feather": _LENGTH, "Sliver.min_area": (0.0, MAX_NUMBER),
     "CastShadow.softness": _LENGTH, "CastShadow.length": (-MAX_LENGTH, MAX_LENGTH), "CastShadow.squash": (0.0, 100.0),
     "ContactShadow.size": _LENGTH, "Occlusion.reach": _LENGTH,

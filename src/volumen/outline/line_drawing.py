@@ -39,7 +39,7 @@ def _made(node: Node, edged: bool) -> Node:
 
 def _kept(i: Ingredient) -> Ingredient | None:
     if isinstance(i, Block):
-        return replace(i, faces=False, edge=i.edge or _EDGE)
+        return replace(i, faces=False, bevel=0.0, edge=i.edge or _EDGE)
     if isinstance(i, Fill | Body):
         return Fill(Solid(_colour_of(i)), 0.0)
     return i if isinstance(i, Line) or acts_at(i) in ("form", "repeat") else None
