@@ -15,7 +15,7 @@ from volumen.geometry.affine import translation
 from volumen.geometry.block import walls
 from volumen.geometry.curve import flatten
 from volumen.geometry.depth import Along, Towards
-from volumen.geometry.path import Contour, Path
+from volumen.geometry.path import Contour, Path, contour_from_lines
 from volumen.geometry.primitives import ellipse, polygon, rectangle, star
 from volumen.geometry.winding import simplified
 from volumen.model.nodes import TextForm
@@ -144,3 +144,15 @@ def test_walls_move_with_their_outline():
             < 1e-6
         )
     assert math.isclose(Along((9, 12)).far, 15)
+
+
+def test_tiny_walls_belong_to_a_neighbour():
+    """A corner cut by a hair leaves a wall of less than a square unit: it is a part of the one beside it."""
+    cut = Path((contour_from_lines([(0, 0), (100, 0), (100, 99.99), (99.99, 100), (0, 100)]),))
+    made = walls(cut, Along((20, 20)))
+    assert len(made) == 2 and sorted(len(w.path.contours) for w in made) == [1, 2]
+    holds(cut, Along((20, 20)))
+    lone = Path((contour_from_lines([(0, 0), (0.01, 0), (0.01, 100), (0, 100)]),))
+    assert sum(abs(w.path.area()) for w in walls(lone, Along((0, 20)))) == pytest.approx(0.2), (
+        "what has no neighbour stays"
+    )

@@ -17,6 +17,7 @@ from volumen.geometry.cubics import Ints, root_between
 from volumen.geometry.curve import derivative, evaluate, part
 from volumen.geometry.depth import Depth
 from volumen.geometry.path import Contour, Path, joined, line
+from volumen.geometry.tiny_walls import with_tiny_joined
 
 _GRID = 16  # places in a slab at which a back edge is compared with what lies before it
 _NEWTON = 8
@@ -60,7 +61,7 @@ class _Cell(NamedTuple):
 def walls(path: Path, depth: Depth, smooth: float = 12.0) -> list[Wall]:
     """The walls of an outline that are seen. It must be nonzero filled and clean, its outer contours clockwise.
 
-    Arcs that join within ``smooth`` degrees are one wall.
+    Arcs that join within ``smooth`` degrees are one wall; tiny walls belong to a neighbour.
     """
     arcs = arcs_of(path, depth, smooth)
     if arcs is None:
@@ -68,7 +69,9 @@ def walls(path: Path, depth: Depth, smooth: float = 12.0) -> list[Wall]:
     by_run: dict[int, list[_Cell]] = {}
     for cell in _cells(arcs, depth):
         by_run.setdefault(cell.run, []).append(cell)
-    return [_wall(sorted(cells, key=lambda c: c.slab), arcs, depth) for cells in by_run.values()]
+    made = [_wall(sorted(cells, key=lambda c: c.slab), arcs, depth) for cells in by_run.values()]
+    box = path.hull() or (0.0, 0.0, 0.0, 0.0)
+    return with_tiny_joined(made, max(box[2] - box[0], box[3] - box[1]))
 
 
 def _cells(arcs: Arcs, depth: Depth) -> list[_Cell]:
