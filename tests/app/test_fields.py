@@ -7,10 +7,10 @@ from typing import get_args
 
 import msgspec
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
-from shiboken6 import delete
+from shiboken6 import delete, isValid
 
 from gestures import number_fields, show, type_into
 from ingredient_cases import ingredient
@@ -18,6 +18,7 @@ from scenes import disc, document, solid
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import offered
 from volumen.app.widgets.number import NumberField
+from volumen.edit import palette
 from volumen.formats import native
 from volumen.model import ingredients as model
 from volumen.model import limits
@@ -232,3 +233,23 @@ def test_a_field_may_be_gone_when_what_it_changed_is_shown(qtbot):
     field.setText("7")
     field._typed()  # not by a key: the toolkit itself would still be at work on what is gone
     assert gone == [7.0]
+
+
+def test_a_field_whose_entry_builds_its_panel_anew_lives_until_its_key_is_done(window):
+    """The palette, the cards and the toolbox are built anew by what is entered in them."""
+    s = window.session
+    s.apply("swatch", palette.add_swatches(s.document, [("sea", colour("#2b8577"))])[0])
+    window.swatches.edit(s.document.palette.swatches[0].id)
+    (field,) = (f for f in window.swatches.findChildren(QLineEdit) if f.accessibleName() == "hex colour")
+    before = s.document.palette.swatches[0].colour
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, "#123456")
+    QTest.keyPress(field, Qt.Key.Key_Return)
+    assert s.document.palette.swatches[0].colour != before and isValid(field)
+    old = window.swatches.widget()
+    window.swatches.refresh()
+    window.swatches.edit(None)
+    assert isValid(old) and window.swatches.widget() is not old and not old.isVisible()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    assert not isValid(old), "and goes then"

@@ -22,6 +22,7 @@ from volumen.app.engine.frames import FrameLink
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.painting import painted
+from volumen.app.widgets.scrolled import show_body
 from volumen.app.widgets.segment import segment
 from volumen.edit.objects import selection_box
 from volumen.edit.variants import KINDS, Variant
@@ -174,7 +175,7 @@ class ChoosingWall(QWidget):
                 self.tiles.append(tile)
                 row.addWidget(tile)
         row.addStretch(1)
-        self.strip.setWidget(holder)
+        show_body(self.strip, holder)
 
     def _arrived(self, tile: Tile, answer: ImageAnswer) -> None:
         """A picture for a tile that may have made way for others meanwhile."""

@@ -38,6 +38,7 @@ from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.colours import HARBOUR, ColourPanel
 from volumen.app.widgets.painting import painted
+from volumen.app.widgets.scrolled import show_body
 from volumen.app.widgets.stopbar import paint_ramp
 from volumen.colour.srgb import to_hex
 from volumen.edit import palette
@@ -219,7 +220,7 @@ class PalettePanel(QScrollArea):
         for motif in p.motifs:
             column.addWidget(MotifButton(self.session, motif))
         column.addStretch(1)
-        self.setWidget(body)
+        show_body(self, body)
 
     def _group_head(self, group: str) -> QToolButton:
         """The name of a group; a click makes it the one that new swatches go to, or none."""

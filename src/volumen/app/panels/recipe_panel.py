@@ -28,6 +28,7 @@ from volumen.app.panels.slot import IngredientSlot
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.scrolled import show_body
 from volumen.app.widgets.slider import SliderRow
 from volumen.edit import objects
 from volumen.edit.arrange import keep_lengths
@@ -119,7 +120,7 @@ class RecipePanel(QScrollArea):
             column.addSpacing(8)
             column.addWidget(empty)
         column.addStretch(1)
-        self.setWidget(body)
+        show_body(self, body)
         self.verticalScrollBar().setValue(at)
 
     def _build_cards(self, column: QVBoxLayout, nodes: list[Node]) -> None:

@@ -18,6 +18,7 @@ from volumen.app.state.news import News, Stage
 from volumen.app.state.registry import Command, Registry, offered
 from volumen.app.state.session import Session
 from volumen.app.widgets.painting import painted
+from volumen.app.widgets.scrolled import show_body
 
 
 class ToolRow(QWidget):
@@ -125,7 +126,7 @@ class Toolbox(QScrollArea):
         for widget in (self.lamp_options, self.options, self.arrange, self.fold, self.arrange_fold):
             self.column.addWidget(widget)
         self.column.addStretch(1)
-        self.setWidget(body)
+        show_body(self, body)
         session.on((News.STAGE,), self.rebuild)
         session.on((News.TOOL,), self._tool_changed)
         self.rebuild()
