@@ -17,7 +17,7 @@ from volumen.geometry.ease import EVEN, Ease
 GridBy = Literal["gaps", "steps", "fit"]
 ScatterOn = Literal["inside", "outline"]
 CourseWay = Literal["repeat", "fit", "stretch"]
-CourseCorners = Literal["sharp", "round"]
+CourseCorners = Literal["sharp", "round", "mitre"]
 
 
 class Ring(msgspec.Struct, frozen=True, tag="ring"):
@@ -97,8 +97,8 @@ class Course(msgspec.Struct, frozen=True, tag="course"):
 
     The motif's box runs from its left to its right side along the path, its middle on it. It is repeated with a
     ``gap`` as often as it fits, or fitted a whole number of times, or stretched once over all. With ``bends`` outlines
-    follow the path, else they are turned as they are; ``corners`` of the path are followed as they are, or rounded so
-    that the motif swings round them. Sizes run from ``first`` to ``last`` as ``run`` says, ``across`` is how far the
+    follow the path, else they are turned as they are; ``corners`` of the path are followed as they are, rounded so
+    that the motif swings round them, or mitred: what bends is cut there. Sizes run from ``first`` to ``last`` as ``run`` says, ``across`` is how far the
     motif lies beside the path, ``start`` where along it the first one begins (share). ``flip`` runs from the path's
     last point to its first, ``other_side`` mirrors it at the path. ``caps`` are children of the group that stand at
     the first and the last place instead; a single one stands at both. No more than ``most`` motifs are shown.

@@ -25,6 +25,7 @@ from volumen.outline.boxes import node_box
 from volumen.outline.copies import Copy, copies_of
 from volumen.outline.courses import FIRST_CAP, LAST_CAP, laid, spine_of
 from volumen.outline.making import made_id, makes, repeats_of, shown_before
+from volumen.outline.mitres import mitred
 from volumen.outline.outlines import outline
 
 replace = msgspec.structs.replace
@@ -84,7 +85,10 @@ def _along(nodes: tuple[Node, ...], i: Course, group: Group, rank: int) -> list[
         (last, [lay for lay in lays if lay.number == LAST_CAP]),
     ):
         copies = [Copy(lay.number, lay.turned) for lay in here]
-        if i.bends:
+        reach = box_of(held) if i.bends and i.corners == "mitre" else None
+        if reach is not None:
+            made = mitred(held, here, spine, reach, (group.id, rank))
+        elif i.bends:
             made = bent(held, here, spine, (group.id, rank))
         else:
             made = (nodes_of(c, held, group, rank) for c in copies)

@@ -107,7 +107,7 @@ REPEATING: tuple[IngredientRow, ...] = (
         (
             Choice("way", "it is", ("fit", "repeat", "stretch")),
             Switch("bends", "bends with the path"),
-            Choice("corners", "corners", ("sharp", "round")),
+            Choice("corners", "corners", ("sharp", "round", "mitre")),
             Switch("flip", "from the other end"),
             Switch("other_side", "on the other side"),
             Number("gap", "gap", -20, 100),
