@@ -96,12 +96,13 @@ class Course(msgspec.Struct, frozen=True, tag="course"):
     """What the group holds, its motif, along a path: the group's guide, a child with ``member`` set.
 
     The motif's box runs from its left to its right side along the path, its middle on it. It is repeated with a
-    ``gap`` as often as it fits, or fitted a whole number of times, or stretched once over all. With ``bends`` outlines
-    follow the path, else they are turned as they are; ``corners`` of the path are followed as they are, rounded so
-    that the motif swings round them, or mitred: what bends is cut there. Sizes run from ``first`` to ``last`` as ``run`` says, ``across`` is how far the
-    motif lies beside the path, ``start`` where along it the first one begins (share). ``flip`` runs from the path's
-    last point to its first, ``other_side`` mirrors it at the path. ``caps`` are children of the group that stand at
-    the first and the last place instead; a single one stands at both. No more than ``most`` motifs are shown.
+    ``gap`` as often as it fits, or fitted a whole number of times, or stretched once over all. With ``bends``
+    outlines follow the path, else they are turned as they are; ``corners`` of the path are followed as they are,
+    rounded so that the motif swings round them, or mitred: what bends is cut there. Sizes run from ``first`` to
+    ``last`` as ``run`` says, ``across`` is how far the motif lies beside the path, ``start`` where along it the
+    first one begins (share). ``flip`` runs from the path's last point to its first, ``other_side`` mirrors it at
+    the path. ``caps`` are children of the group that stand at the first and the last place instead; a single one
+    stands at both. No more than ``most`` motifs are shown.
     """
 
     way: CourseWay = "fit"
