@@ -215,3 +215,32 @@ def test_planes_by_two_angles_are_typed_and_impossible_ones_refused(window):
     s.select(())
     option(window, "lay_left")
     assert "select" in s.note
+
+
+def test_one_letter_goes_back_its_own_way(window):
+    word = Shape(
+        1, "word", TextForm("KLM", x=60, y=200, size=100), (solid("#c9a24a"), Block(30, angle=135.0, edge=1.0))
+    )
+    show(window, document(word, side=400), 1)
+    s = window.session
+    before = s.document
+    tool(window, "block")
+    drag(window, (75, 180), (60, 160), (45, 150), modifier=CTRL)
+    ((letter, angle),) = block_of(window).own
+    assert letter == 0 and angle == pytest.approx(315, abs=1), "the K goes up and to the left"
+    assert block_of(window).angle == 135 and block_of(window).depth == 30
+    tool(window, "broken")
+    starts = {p.number // 3_000_000 for p in window.canvas.tool.pieces()}
+    assert starts == {0, 1}, "its edges are pieces of their own"
+    tool(window, "block")
+    drag(window, (150, 185), (180, 185), (200, 185), modifier=CTRL | SHIFT)
+    assert dict(block_of(window).own)[1] == 90
+    window.registry.run("object.freeze")
+    assert any("facing left" in n.name for n in walk(s.document.root)), "the K shows what the others hide"
+    press(window, Qt.Key.Key_Z, CTRL)
+    s.select([1])
+    option(window, "alike")
+    assert block_of(window).own == ()
+    for _ in range(4):
+        press(window, Qt.Key.Key_Z, CTRL)
+    assert s.document == before

@@ -44,7 +44,7 @@ def block_faces(node: Node, world: Affine, light: Light, path: Path) -> tuple[Fa
     i = block_of(node.recipe)
     if i is None or not i.faces or light.flat or not path:
         return ()
-    made = block_walls(path, i, world, light.lamp.away)
+    made = block_walls(node, path, i, world, light.lamp.away)
     if not made:
         return ()
     base = i.colour or base_colour(node)
@@ -60,7 +60,9 @@ def block_faces(node: Node, world: Affine, light: Light, path: Path) -> tuple[Fa
     cuts = np.cumsum([len(w.edge) for w in made])[:-1]
     rows = zip(made, np.split(facing, cuts), np.split(rgb, cuts), strict=True)
     shift = shift_of(i, world, light.lamp.away)
-    return _faces.put(key, made, tuple([_face(w, i, world, shift, n, tones, look.base.a) for w, n, tones in rows]))
+    return _faces.put(
+        key, made, tuple([_face(w, i, world, w.way or shift, n, tones, look.base.a) for w, n, tones in rows])
+    )
 
 
 def with_block(node: Node, world: Affine, light: Light, path: Path, shown: list[Item]) -> list[Item]:
@@ -69,7 +71,7 @@ def with_block(node: Node, world: Affine, light: Light, path: Path, shown: list[
     faces = block_faces(node, world, light, path)
     if i is None or not faces:
         return shown
-    whole = swept(path, block_walls(path, i, world, light.lamp.away))
+    whole = swept(path, block_walls(node, path, i, world, light.lamp.away))
     return [closed_seams([*(f.item for f in faces), *shown], whole, world)]
 
 
@@ -88,7 +90,7 @@ def edge_items(i: Block, at: Over) -> list[Item]:
     if i.edge <= 0:
         return items
     line = Line(Solid(i.edge_colour), i.edge, "round", "round")
-    made = block_walls(at.path, i, at.world, at.light.lamp.away)
+    made = block_walls(at.node, at.path, i, at.world, at.light.lamp.away)
     return [*items, line_item(drawn_edges(at.path, made, i), line, at.world)]
 
 

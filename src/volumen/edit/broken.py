@@ -13,7 +13,7 @@ from volumen.geometry.affine import Affine, Floats, Point
 from volumen.geometry.path import Contour, Path
 from volumen.geometry.pieces import all_segments, drawn_by_lot, middle_of, nearest_segment
 from volumen.model.ingredients import Block, Line
-from volumen.model.nodes import Document, Shape
+from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import find, world_of
 from volumen.outline.blocks import block_edges, block_of, block_walls
 from volumen.outline.lines import omitted_segments
@@ -44,7 +44,7 @@ def pieces_of(document: Document, node_id: int) -> list[Piece]:
     for rank in reversed(range(len(node.recipe))):
         i = node.recipe[rank]
         if i is block and block is not None and (block.edge > 0 or node.lines_only):
-            return _of_block(rank, block, path, world, light_at(document, node_id).lamp.away)
+            return _of_block(rank, node, block, path, world, light_at(document, node_id).lamp.away)
         if isinstance(i, Line) and i.on and i.width > 0:
             return _of_line(rank, i, path, world)
     return []
@@ -58,8 +58,8 @@ def _of_line(rank: int, line: Line, path: Path, world: Affine) -> list[Piece]:
     return [Piece(rank, k, _alone(s, world), k not in gone) for k, s in enumerate(segments)]
 
 
-def _of_block(rank: int, block: Block, path: Path, world: Affine, away: Point) -> list[Piece]:
-    edges = block_edges(path, block_walls(path, block, world, away))
+def _of_block(rank: int, node: Node, block: Block, path: Path, world: Affine, away: Point) -> list[Piece]:
+    edges = block_edges(path, block_walls(node, path, block, world, away))
     gone = set(block.omitted) | drawn_by_lot(sorted({e.number for e in edges}), block.broken, block.seed)
     return [Piece(rank, e.number, e.path.transformed(world), e.number not in gone) for e in edges]
 

@@ -160,7 +160,7 @@ def walls_on_sheet(document: Document, node: Node, world: Affine) -> list[Path]:
         return []
     path = outline(node, world) if isinstance(node, Shape) else whole_outline(node, world)
     away = light_at(document, node.id).lamp.away
-    return [w.path.transformed(world) for w in block_walls(path, block, world, away)]
+    return [w.path.transformed(world) for w in block_walls(node, path, block, world, away)]
 
 
 def merge_areas(

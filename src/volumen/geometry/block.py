@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from volumen.geometry.affine import Floats
+from volumen.geometry.affine import Floats, Point
 from volumen.geometry.block_arcs import Arcs, arcs_of
 from volumen.geometry.cubics import Ints, root_between
 from volumen.geometry.curve import derivative, evaluate, part
@@ -35,13 +35,14 @@ class Behind(NamedTuple):
 
 
 class Wall(NamedTuple):
-    """One wall: its outline, places (n, 2) along its front edge, and the unit normals (n, 2) out of it there, and those
-    of its edges that are not on the front."""
+    """One wall: its outline, places (n, 2) along its front edge, and the unit normals (n, 2) out of it there, those of
+    its edges that are not on the front, and its way to the back where that is one of its own."""
 
     path: Path
     edge: Floats
     normals: Floats
     behind: tuple[Behind, ...] = ()
+    way: Point | None = None
 
 
 class _Cell(NamedTuple):

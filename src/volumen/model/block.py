@@ -16,7 +16,8 @@ class Block(msgspec.Struct, frozen=True, tag="block"):
     (None takes that of the paint), or own colours by the way they face; without ``faces`` they are not painted. The
     edge of the front is bevelled ``bevel`` wide. A line as wide as ``edge`` runs along all edges that are seen, but for
     a ``broken`` share of them that is left out by lot (``seed``), and the ``omitted`` ones, by number
-    (``outline.blocks.Edge``).
+    (``outline.blocks.Edge``). In a text ``own`` gives letters, by the numbers of their characters, bearings of their
+    own.
     """
 
     depth: float = 40.0
@@ -36,5 +37,6 @@ class Block(msgspec.Struct, frozen=True, tag="block"):
     broken: float = 0.0
     seed: int = 1
     omitted: tuple[int, ...] = ()
+    own: tuple[tuple[int, float], ...] = ()
     on: bool = True
     each: bool = False

@@ -22,7 +22,7 @@ MAX_FILE = MAX_JSON + MAX_ASSETS + 2**20  # the archive holds both, and is never
 # How many entries a row may have, by the name of the type and of the field, or of the field alone. What a hand makes
 # stays far below; each of them is looked through for every frame.
 MOST_ENTRIES: dict[str, int] = {
-    "recipe": 200, "stops": 500, "receivers": 500, "dashes": 100, "omitted": 2000,
+    "recipe": 200, "stops": 500, "receivers": 500, "dashes": 100, "omitted": 2000, "Block.own": 500,
     "Line.profile": 1000, "Thickness.profile": 1000,
     "WidthProfile.profile": 1000, "Bend.cage": 64, "own": 20_000, "runs": 20_000, "PathRun.points": 100_000,
     "MeshPaint.points": 40_000, "guides": 1000, "profiles": 500, "assets": 500, "swatches": 4096, "gradients": 1000,

@@ -6,17 +6,25 @@ import math
 from functools import partial
 from typing import NamedTuple
 
+import msgspec
+
 from volumen.caching import Cache
-from volumen.geometry.affine import Affine, Floats, Point, apply_vector, invert, mean_scale
+from volumen.geometry.affine import Affine, Floats, Point, apply, apply_vector, invert, mean_scale
 from volumen.geometry.block import Wall, walls
 from volumen.geometry.depth import Along, Towards
-from volumen.geometry.path import Contour, Path
+from volumen.geometry.path import Contour, Path, in_box
 from volumen.geometry.pieces import all_segments, drawn_by_lot, without
+from volumen.geometry.text import outlines
 from volumen.geometry.winding import simplified
 from volumen.model.ingredients import Block, Recipe
+from volumen.model.nodes import Node, Shape, TextForm
 from volumen.outline.derived import derived
+from volumen.outline.forms import text_glyphs
+from volumen.outline.outlines import form_changes
 from volumen.shading.lamp import bearing_vector
 
+replace = msgspec.structs.replace
+_LETTER = 1_000_000  # from one letter with a way of its own to the next in the numbers of edges
 _SHALLOW = 1e-6  # a block less deep than this share of its size has no walls
 _walls: Cache[tuple[Wall, ...]] = Cache("walls of blocks", 2000)
 _swept: Cache[Path] = Cache("outlines of blocks", 2000)
@@ -28,15 +36,48 @@ def block_of(recipe: Recipe) -> Block | None:
     return next((i for i in reversed(recipe) if isinstance(i, Block) and i.on), None)
 
 
-def block_walls(path: Path, i: Block, world: Affine, away: Point) -> tuple[Wall, ...]:
-    """The walls behind an outline at ``world``, in its coordinates. ``away`` leads from the lamp on the sheet.
+def block_walls(node: Node, path: Path, i: Block, world: Affine, away: Point) -> tuple[Wall, ...]:
+    """The walls behind the outline ``path`` of a node at ``world``, in its coordinates. ``away`` leads from the lamp on
+    the sheet.
 
     The same outline with the same depth gives the same walls.
     """
     shift = shift_of(i, world, away)
-    key = (id(path), shift, i.point, i.share)
+    own = _own_shifts(node, i, world, away)
+    key = (id(path), shift, i.point, i.share, own)
     hit = _walls.get(key)
-    return hit if hit is not None else _walls.put(key, path, tuple(_made(path, i, shift)))
+    if hit is not None:
+        return hit
+    if not own:
+        return _walls.put(key, path, tuple(_made(path, i, shift)))
+    assert isinstance(node, Shape) and isinstance(node.form, TextForm)
+    glyphs = text_glyphs(node.form)
+    alone = {c for c, _ in own}
+    made = _made(outlines([g for g in glyphs if g.cluster not in alone]), i, shift)
+    for cluster, way in own:
+        first = _LETTER * (cluster + 1)
+        for w in _made(outlines([g for g in glyphs if g.cluster == cluster]), i, way):
+            made.append(w._replace(behind=tuple([b._replace(of=b.of + first) for b in w.behind]), way=way))
+    return _walls.put(key, path, tuple(made))
+
+
+def _own_shifts(node: Node, i: Block, world: Affine, away: Point) -> tuple[tuple[int, Point | None], ...]:
+    """The ways to the back of letters that go one of their own, by the numbers of their characters."""
+    if not i.own or i.point is not None or not isinstance(node, Shape) or not isinstance(node.form, TextForm):
+        return ()
+    if form_changes(node.recipe):  # its letters may have grown together
+        return ()
+    return tuple((c, shift_of(replace(i, angle=a), world, away)) for c, a in i.own)
+
+
+def letter_at(node: Node, world: Affine, at: Point) -> int | None:
+    """The number of the character of a text whose letter lies at a place on the sheet; None for none."""
+    back = invert(world)
+    if back is None or not isinstance(node, Shape) or not isinstance(node.form, TextForm):
+        return None
+    place = apply(back, at)
+    boxes = ((g.cluster, g.path().bounds()) for g in text_glyphs(node.form))
+    return next((c for c, box in boxes if box is not None and in_box(box, *place)), None)
 
 
 def shift_of(i: Block, world: Affine, away: Point) -> Point | None:

@@ -75,7 +75,7 @@ def _on_walls(node: Shape | Group, world: Affine, at: Point, slack: float, away:
     if block is None or inverse is None:
         return False
     path = outline(node, world) if isinstance(node, Shape) else whole_outline(node, world)
-    made, local = block_walls(path, block, world, away), apply(inverse, at)
+    made, local = block_walls(node, path, block, world, away), apply(inverse, at)
     if block.faces and contains(swept(path, made), *local):
         return True
     near = slack / (mean_scale(world) or 1.0) + block.edge / 2

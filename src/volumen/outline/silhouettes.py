@@ -69,7 +69,7 @@ def _depth_behind(node: Node, world: Affine, grow: float) -> list[Item]:
     if i is None or (i.angle is None and i.point is None):
         return []
     path = whole_outline(node, world)
-    made = block_walls(path, i, world, (0.0, 0.0))
+    made = block_walls(node, path, i, world, (0.0, 0.0))
     return _grown_area(swept(path, made), world, grow) if made else []
 
 

@@ -22,6 +22,7 @@ from volumen.geometry.path import Box
 from volumen.model.ingredients import Block
 from volumen.model.nodes import Group, Shape
 from volumen.model.tree import world_of
+from volumen.outline.blocks import letter_at
 from volumen.shading.lamp import bearing_vector
 
 replace = msgspec.structs.replace
@@ -49,10 +50,11 @@ class BlockTool(GripTool):
     icon = "block"
     keys = "Shift+K"
     toolbox = (Shown(Stage.LIGHT, 46),)
-    hint = "Drag from an object to give it depth. <b>Shift</b> keeps to steps of 15°, <b>Alt</b> drags a point to go towards."
+    hint = "Drag from an object to give it depth. <b>Shift</b> keeps to steps of 15°, <b>Alt</b> drags a point to go towards, <b>Ctrl</b> turns one letter of a word."
     options = (
         Act("follow the lamp", "follow", "Let the depth go away from the lamp"),
         Act("to a point", "towards", "Let the depth go towards a point, or straight back again"),
+        Act("letters alike", "alike", "Let all letters of a word go back the same way again"),
         Option("left", "rises left", 30.0, 1, 60, "°", 0.1, hard_high=89.9),
         Option("right", "rises right", 30.0, 1, 60, "°", 0.1, hard_high=89.9),
         Act("left plane", "lay_left", "Lay the selection on the left plane of a cube whose edges rise at these angles"),
@@ -63,6 +65,7 @@ class BlockTool(GripTool):
     def __init__(self, sheet: ToolSheet) -> None:
         super().__init__(sheet)
         self.start: Point = (0.0, 0.0)  # from where depth is dragged, on the sheet
+        self.letter: int | None = None  # the character whose letter alone is turned
 
     def held(self) -> _Held | None:
         node = self.session.first
@@ -94,6 +97,9 @@ class BlockTool(GripTool):
         self.start = h.middle if h is not None and self.grip_at(p) is not None else p.sheet
         self.before = self.session.document
         self.grabbed = "depth" if self.session.selection else None
+        self.letter = letter_at(h.node, h.world, p.sheet) if h is not None and p.ctrl else None
+        if self.letter is not None:
+            self.start = p.sheet
 
     def move(self, p: Pointer) -> None:
         if self.grabbed is None or self.before is None:
@@ -104,7 +110,7 @@ class BlockTool(GripTool):
             self.session.preview(document)
         h = self.held()
         if h is not None:
-            made = _dragged(h, p, self.start)
+            made = _dragged(h, p, self.start) if self.letter is None else _turned(h, p, self.start, self.letter)
             self.session.preview(with_ingredient(self.session.document, h.node.id, h.rank, made))
             self.readout = f"{made.depth * mean_scale(h.world):.0f}" if made.point is None else ""
 
@@ -128,6 +134,9 @@ class BlockTool(GripTool):
             self._change(point=apply(invert(h.world) or IDENTITY, (x, y)))
         else:
             self._change()
+
+    def alike(self) -> None:
+        self._change(own=())
 
     def lay_left(self) -> None:
         self._lay("left")
@@ -179,3 +188,13 @@ def _dragged(h: _Held, p: Pointer, start: Point) -> Block:
     angle = math.degrees(math.atan2(x, -y)) % 360
     depth = math.hypot(x, y) / max(mean_scale(h.world), 1e-9)
     return replace(h.block, angle=round(angle / 15) * 15.0 % 360 if p.shift else angle, depth=depth)
+
+
+def _turned(h: _Held, p: Pointer, start: Point, letter: int) -> Block:
+    """The block with one letter going back to where the pointer is, as seen from a place on the sheet."""
+    x, y = p.sheet[0] - start[0], p.sheet[1] - start[1]
+    if math.hypot(x, y) < 1e-9:
+        return h.block
+    angle = math.degrees(math.atan2(x, -y)) % 360
+    own = dict(h.block.own) | {letter: round(angle / 15) * 15.0 % 360 if p.shift else angle}
+    return replace(h.block, own=tuple(sorted(own.items())), point=None)
