@@ -104,3 +104,21 @@ def test_motifs_in_the_window(window):
     for _ in range(6):
         press(window, Qt.Key.Key_Z, CTRL)
     assert s.document == before and not window.swatches.findChildren(MotifButton)
+
+
+def test_what_is_put_into_its_own_copy_is_linked_no_more():
+    """It held itself, and grew with every edit: directly, and by way of another set."""
+    doc, (copy,) = links.linked_copies(leafy(), [1])
+    into = links.followed(doc, objects.move_in_tree(doc, [copy], 1, 0))
+    first = Group(10, "first", (disc(11, 50, 50, 9, solid("#2b8577")),))
+    second = Group(20, "second", (disc(21, 90, 50, 9, solid("#c9a24a")),))
+    two = replace(sheet_of(first, second, side=400), next_id=30)
+    two, (a, b) = links.linked_copies(two, [10, 20])
+    crossed = links.followed(two, objects.move_in_tree(two, [20], 10, 1))
+    crossed = links.followed(crossed, objects.move_in_tree(crossed, [a], b, 1))
+    for doc, leaf in ((into, 2), (crossed, 11)):
+        sizes = []
+        for k in range(4):
+            doc = links.followed(doc, objects.set_fields(doc, [leaf], opacity=0.9 - 0.1 * k))
+            sizes.append(len(list(walk(doc.root))))
+        assert len(set(sizes)) == 1

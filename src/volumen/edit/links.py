@@ -79,25 +79,59 @@ def _numbered(document: Document, ids: list[int]) -> Document:
 
 
 def followed(before: Document, after: Document) -> Document:
-    """``after`` with what was changed since ``before`` in linked objects put into all that are linked with them."""
+    """``after`` with what was changed since ``before`` in linked objects put into all that are linked with them.
+
+    What came to lie in a linked copy of itself is linked no more: it would hold itself without end.
+    """
     sources: dict[int, Node] = {}
     for old, new in changed_nodes(before.root, after.root):
         if new.link is not None and new.link == old.link and new.link not in sources and not _alike(old, new):
             sources[new.link] = new
     if not sources:
         return after
+    endless = _in_themselves(after)
+    if endless:
+        return followed(before, unlink(after, endless))
     targets: dict[int, list[Node]] = {}
     for node in walk(after.root):
         if node.link in sources and node is not sources[node.link]:
             targets.setdefault(node.link, []).append(node)
     motifs = after.palette.motifs
-    followed = tuple(replace(m, node=sources[m.node.link]) if m.node.link in sources else m for m in motifs)
-    if followed != motifs:
-        after = replace(after, palette=replace(after.palette, motifs=followed))
+    kept = tuple(replace(m, node=sources[m.node.link]) if m.node.link in sources else m for m in motifs)
+    if kept != motifs:
+        after = replace(after, palette=replace(after.palette, motifs=kept))
     for number, source in sources.items():
         after, changes = _like(after, source, targets.get(number, []))
         after = replace_nodes(after, changes)
     return after
+
+
+def _in_themselves(document: Document) -> list[int]:
+    """The ids of linked objects that lie in one of their own set, be it by way of others."""
+    inside: list[tuple[int, int, int]] = []  # the link of a holder, that of what is in it, and whose that is
+    stack: list[tuple[Node, frozenset[int]]] = [(document.root, frozenset())]
+    while stack:
+        node, around = stack.pop()
+        if node.link is not None:
+            inside += [(outer, node.link, node.id) for outer in around]
+            around = around | {node.link}
+        stack += [(c, around) for c in node.children]
+    holds: dict[int, set[int]] = {}
+    for outer, inner, _ in inside:
+        holds.setdefault(outer, set()).add(inner)
+    return [i for outer, inner, i in inside if _reaches(holds, inner, outer)]
+
+
+def _reaches(holds: Mapping[int, set[int]], start: int, goal: int) -> bool:
+    seen, stack = set(), [start]
+    while stack:
+        at = stack.pop()
+        if at == goal:
+            return True
+        if at not in seen:
+            seen.add(at)
+            stack += holds.get(at, ())
+    return False
 
 
 def _alike(a: Node, b: Node) -> bool:
