@@ -10,6 +10,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 
+from agreement import unpacked
 from driving import click, double, option, tool
 from gestures import (
     ALT,
@@ -280,9 +281,7 @@ def test_j18_mesh_from_a_photograph(window, qtbot, tmp_path):
     place.values["show_error"] = True
     settle(qtbot, window)
     window.canvas.grab()
-    from test_mesh import _unpacked
-
-    assert b"/ShadingType 7" in _unpacked(pdf_bytes(build(s.document)))
+    assert b"/ShadingType 7" in unpacked(pdf_bytes(build(s.document)))
     shot = np.asarray(Pillow.open(io.BytesIO(s.document.assets[0].data)))
     assert shot.shape == (240, 240, 4)
 

@@ -10,6 +10,7 @@ from pathlib import Path
 
 import cv2
 import numpy as np
+import pikepdf
 import pypdfium2
 import resvg_py
 from numpy.typing import NDArray
@@ -22,11 +23,10 @@ from volumen.formats.svg.write import svg_bytes
 from volumen.model.nodes import Document
 from volumen.render.raster import render_bytes
 
-# Everything is drawn at twice the size and averaged down: each renderer has its own way with the edge
-# pixels of a shape, and at 1:1 those (one to three in a hundred) would hide any true difference of colour.
-OVERSAMPLE = 2
-# What a PDF holds as pixels is made at the same resolution, so that resampling by the renderer does not count.
-DPI = 96.0 * OVERSAMPLE
+# Everything is drawn larger and averaged down: each renderer has its own way with the edge pixels of a shape, and at 1:1
+# those (one to three in a hundred) would hide any true difference of colour. What a PDF holds as pixels is made at the
+# same resolution, so that resampling by the renderer does not count.
+OVERSAMPLE = 2.0
 
 RGB = NDArray[np.float64]
 
@@ -40,50 +40,60 @@ class Agreement:
     share_off: float
 
 
-def averaged_down(rgb: RGB) -> RGB:
-    h, w = rgb.shape[0] // OVERSAMPLE, rgb.shape[1] // OVERSAMPLE
-    return np.asarray(cv2.resize(rgb[: h * OVERSAMPLE, : w * OVERSAMPLE], (w, h), interpolation=cv2.INTER_AREA))
+def averaged_down(rgb: RGB, times: float = OVERSAMPLE) -> RGB:
+    w, h = round(rgb.shape[1] / times), round(rgb.shape[0] / times)
+    return np.asarray(cv2.resize(rgb, (w, h), interpolation=cv2.INTER_AREA))
 
 
-def ours(document: Document) -> RGB:
-    rgba = render_bytes(build(document), OVERSAMPLE) / 255
-    return averaged_down(rgba[..., :3] * rgba[..., 3:] + 1 - rgba[..., 3:])
+def ours(document: Document, times: float = OVERSAMPLE) -> RGB:
+    rgba = render_bytes(build(document), times) / 255
+    return averaged_down(rgba[..., :3] * rgba[..., 3:] + 1 - rgba[..., 3:], times)
 
 
-def by_resvg(document: Document) -> RGB:
-    png = resvg_py.svg_to_bytes(svg_string=svg_bytes(build(document)).decode(), zoom=OVERSAMPLE)
-    return _rgb(Image.open(io.BytesIO(bytes(png))))
+def by_resvg(document: Document, times: float = OVERSAMPLE) -> RGB:
+    picture = build(document)
+    width, height = round(picture.width * times), round(picture.height * times)
+    png = resvg_py.svg_to_bytes(svg_string=svg_bytes(picture).decode(), width=width, height=height)
+    return _rgb(Image.open(io.BytesIO(bytes(png))), times)
 
 
 def by_pdfium(document: Document) -> RGB:
-    return _page_by_pdfium(pdf_bytes(build(document), dpi=DPI))
+    return _page_by_pdfium(pdf_bytes(build(document), dpi=96.0 * OVERSAMPLE), OVERSAMPLE)
 
 
-def _page_by_pdfium(page: bytes) -> RGB:
-    return _rgb(pypdfium2.PdfDocument(page)[0].render(scale=OVERSAMPLE * 96 / 72).to_pil())
+def _page_by_pdfium(page: bytes, times: float) -> RGB:
+    return _rgb(pypdfium2.PdfDocument(page)[0].render(scale=times * 96 / 72).to_pil(), times)
 
 
-def by_all(document: Document, folder: Path) -> dict[str, RGB]:
+def by_all(document: Document, folder: Path, times: float = OVERSAMPLE) -> dict[str, RGB]:
     """The document by every renderer at hand: poppler, if installed, works beside the other two."""
-    page = pdf_bytes(build(document), dpi=DPI)
+    page = pdf_bytes(build(document), dpi=96.0 * times)
     file, target = folder / "page.pdf", folder / "page"
     file.write_bytes(page)
-    command = ["pdftoppm", "-r", str(96 * OVERSAMPLE), "-singlefile", str(file), str(target)]
+    command = ["pdftoppm", "-r", str(96 * times), "-singlefile", str(file), str(target)]
     running = subprocess.Popen(command) if shutil.which("pdftoppm") else None
-    found = {"resvg": by_resvg(document), "pdfium": _page_by_pdfium(page)}
+    found = {"resvg": by_resvg(document, times), "pdfium": _page_by_pdfium(page, times)}
     if running is not None:
         assert running.wait() == 0
-        found["poppler"] = _rgb(Image.open(f"{target}.ppm"))
+        found["poppler"] = _rgb(Image.open(f"{target}.ppm"), times)
     return found
 
 
-def _rgb(image: Image.Image) -> RGB:
+def _rgb(image: Image.Image, times: float) -> RGB:
     paper = Image.new("RGBA", image.size, "white")
     paper.alpha_composite(image.convert("RGBA"))
-    return averaged_down(np.asarray(paper.convert("RGB")) / 255)
+    return averaged_down(np.asarray(paper.convert("RGB")) / 255, times)
 
 
 def compare(a: RGB, b: RGB) -> Agreement:
     h, w = min(a.shape[0], b.shape[0]), min(a.shape[1], b.shape[1])
     error = srgb_difference(a[:h, :w], b[:h, :w])
     return Agreement(float(error.mean()), float(np.percentile(error, 99)), float((error > 5).mean()))
+
+
+def unpacked(page: bytes) -> bytes:
+    """A PDF with all its streams as they are read."""
+    out = io.BytesIO()
+    with pikepdf.open(io.BytesIO(page)) as pdf:
+        pdf.save(out, object_stream_mode=pikepdf.ObjectStreamMode.disable, compress_streams=False)
+    return out.getvalue()

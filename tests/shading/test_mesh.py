@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from agreement import by_all, by_resvg, compare, ours
+from agreement import by_all, by_resvg, compare, ours, unpacked
 from scenes import ball, disc, document
 from volumen.compose.scene import build
 from volumen.edit.meshes import make_mesh, reference_for
@@ -351,23 +351,11 @@ def test_pdf_holds_a_true_mesh_that_two_renderers_show(alpha, tmp_path):
     from volumen.formats.pdf.write import pdf_bytes
 
     doc = document(shell(alpha=alpha), side=SIZE)
-    assert b"/ShadingType 7" in pdf_bytes(build(doc)) or b"ShadingType" in _unpacked(pdf_bytes(build(doc)))
+    assert b"/ShadingType 7" in pdf_bytes(build(doc)) or b"ShadingType" in unpacked(pdf_bytes(build(doc)))
     assert node_purity(build(doc))[1].pdf == "vector"
     for drawn in (v for k, v in by_all(doc, tmp_path).items() if k != "resvg"):
         found = compare(drawn, ours(doc))
         assert found.mean < 0.6 and found.p99 < 3.0, found
-
-
-def _unpacked(data):
-    import io
-
-    import pikepdf
-
-    out = io.BytesIO()
-    pikepdf.open(io.BytesIO(data)).save(
-        out, object_stream_mode=pikepdf.ObjectStreamMode.disable, compress_streams=False
-    )
-    return out.getvalue()
 
 
 def test_svg_holds_the_mesh_as_clipped_pixels():
