@@ -15,15 +15,21 @@ from volumen.library import (
     Colour,
     Document,
     Fill,
+    Group,
     Image,
     Lamp,
+    Line,
+    Mirror,
     Pile,
     RectangleForm,
     Shape,
     Sheet,
+    Sliver,
+    Solid,
     Swatch,
     TextForm,
     colour,
+    cusp,
     path_form,
     radial,
     smooth,
@@ -60,6 +66,7 @@ def mussel() -> Document:
         Image(p.take(), "photograph", asset_key(data), float(PHOTO[0]), float(PHOTO[1]), transform=(1.0, 0, 0, 1.0, *AT)),
         Shape(p.take(), "shell", SHELL, (Fill(to_paint(mesh)), CastShadow(0.55, softness=9.0)), transform=place, lift=20.0),
         _label(p, "photograph", AT[0]), _label(p, "gradient mesh, fitted", SHELL_AT[0]),
+        _weed(p, SHELL_AT[0] + PHOTO[0] / 2),
     )  # fmt: skip
     document = p.document(Sheet(WIDE, HIGH, colour(PAPER)), Lamp(320, 48, 1.0, 0.4), *parts)
     tones = [
@@ -72,6 +79,21 @@ def mussel() -> Document:
     swatches = tuple(Swatch(k + 1, name, Colour(*colour(c).rgb), "mussel") for k, (name, c) in enumerate(tones))
     palette = msgspec.structs.replace(document.palette, swatches=swatches, next_id=len(swatches) + 1)
     return msgspec.structs.replace(document, assets=(Asset(asset_key(data), data),), palette=palette)
+
+
+def _weed(p: Pile, x: float) -> Group:
+    """A sprig of weed beside the words, and its mirror image on their other side."""
+    y, leaf = HIGH - 40, "#7c8a72"
+    stem = p.shape(
+        "stem",
+        path_form(smooth(x - 176, y + 5, 14, -9), smooth(x - 116, y, 20, 6), closed=False),
+        Line(Solid(colour("#68765f")), 1.8, "round"),
+    )
+    leaves = [
+        p.shape("leaf", path_form(cusp(x - 172 + 15 * k, y, (2, side * 7), (1, side * 9)), cusp(x - 156 + 15 * k, y + side * 14, (-12, 0), (0, -side * 9))), solid(leaf), Sliver("shade", depth=1.5, opacity=0.3))
+        for k, side in ((0, -1), (1, 1), (2, -1), (3, 1))
+    ]  # fmt: skip
+    return p.group("weed", stem, *leaves, recipe=(Mirror((x, y)),))
 
 
 def _label(p: Pile, text: str, x: float) -> Shape:

@@ -17,6 +17,7 @@ from volumen.library import (
     Fill,
     Group,
     Lamp,
+    Mirror,
     Node,
     Offset,
     Pile,
@@ -109,10 +110,11 @@ def _plates(p: Pile) -> Group:
             p.shape("bead", circle(CX, y, d), solid(BONE), Body("ball", "wax", strength=0.8),
                     CastShadow(0.5, softness=3.0), lift=2.2)
         )  # fmt: skip
-    side = [
+    at, beside = (
         p.shape("small bead", circle(CX + R * 0.93 * math.sin(a), CY - R * 0.93 * math.cos(a), 3.4), solid("#f3c1c9"))
-        for a in (math.radians(18 + d) for d in (-7, 0, 7))
-    ]
+        for a in (math.radians(18 + d) for d in (0, -7))
+    )
+    side: tuple[Node, ...] = (p.group("bead and its image", beside, recipe=(Mirror((CX, CY), 108.0),)), at)
     seam = [
         p.shape("seam bead", circle(CX + r * math.sin(math.radians(18)), CY - r * math.cos(math.radians(18)), s),
                 solid("#f3c1c9", 0.85))
