@@ -40,7 +40,8 @@ from volumen.model.nodes import Document
 Event = tuple
 BATCH = 60
 _ALL, _SOME = 8, 80  # every so many checks all steps are undone, else so many
-_SETTLE = 90.0  # seconds, after which the window counts as hung
+_SETTLE = 90.0  # seconds without any work, after which the window counts as hung,
+_LONGEST = 1200.0  # and at last with it
 _LEFT = Qt.MouseButton.LeftButton
 _HELD = {
     "": Qt.KeyboardModifier.NoModifier, "shift": Qt.KeyboardModifier.ShiftModifier,
@@ -300,14 +301,25 @@ class Hand:
             f"{self.window.session.history.in_gesture}, times {link.times[-3:]}"
         )
 
+    def _worked(self) -> int:
+        """The processor time of the worker, in whole seconds."""
+        try:
+            fields = Path(f"/proc/{self.window.link.client.process.pid}/stat").read_text().rpartition(")")[2].split()
+            return int(fields[11]) // 100
+        except (OSError, ValueError, IndexError):
+            return 0
+
     def settle(self) -> None:
-        end = time.monotonic() + _SETTLE
-        last = self.window.link.times[-1:]
+        """Wait until the picture rests. What goes on working, slow as absurd artwork may be, is not hung."""
+        start = time.monotonic()
+        end = start + _SETTLE
+        last = (self.window.link.times[-1:], self._worked())
         while not self.window.link.idle or self.window.reading.under_way:
             QApplication.processEvents()
             time.sleep(0.003)
-            if self.window.link.times[-1:] != last:  # slow, as absurd artwork may be, is not hung
-                end, last = time.monotonic() + _SETTLE, self.window.link.times[-1:]
+            now = (self.window.link.times[-1:], self._worked())
+            if now != last:
+                end, last = min(time.monotonic() + _SETTLE, start + _LONGEST), now
             if time.monotonic() > end:
                 raise Failure(f"the picture does not come to rest: {self._state()}")
         if self.faults:

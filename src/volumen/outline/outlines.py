@@ -12,6 +12,7 @@ from volumen.geometry.boolean import closed, combine_all, cut_hidden, divide, fi
 from volumen.geometry.engine import PathOpError, drop_specks
 from volumen.geometry.path import Path
 from volumen.geometry.rays import rays_within
+from volumen.geometry.winding import simplified
 from volumen.model.ingredients import FORM, Body, Fill, FormChange, Line, Recipe
 from volumen.model.nodes import CombinedForm, Form, Group, Image, Node, RaysForm, Shape
 from volumen.model.tree import members
@@ -22,6 +23,7 @@ from volumen.outline.making import shown_children
 
 replace = msgspec.structs.replace
 # Values keep what their keys name by identity, so an id cannot be reused while it is listed.
+_MOST_UNITED = 200  # uniting more takes many seconds, and a combination is worked out anew with each edit of a member
 _sources: Cache[Path] = Cache("outlines of forms")
 _changed: Cache[Path] = Cache("changed outlines")
 _pieces: Cache[tuple[Piece, ...]] = Cache("pieces of combinations")
@@ -124,7 +126,9 @@ def member_path(node: Node, parent: Affine) -> Path:
 
 
 def _one_area(paths: list[Path]) -> Path:
-    """The union of areas; where there is none, as they lie over each other."""
+    """The union of areas; where there is none, or they are very many, as they lie over each other."""
+    if len(paths) > _MOST_UNITED:
+        return Path(tuple(c for p in paths for c in simplified(p).contours))
     try:
         return union_all(paths)
     except PathOpError:
