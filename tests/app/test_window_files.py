@@ -6,10 +6,11 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QTextBrowser
 
-from gestures import LEFT, changed, settle
-from scenes import disc, document
+from gestures import LEFT, changed, settle, show
+from scenes import disc, document, lit_trio
 from volumen.app.state.viewport import Viewport
 from volumen.compose.scene import build
+from volumen.edit import links, objects
 from volumen.formats import native
 from volumen.formats.svg.write import svg_bytes
 from volumen.model.ingredients import CastShadow
@@ -80,6 +81,21 @@ def test_badges_of_the_pile_hide_and_lock(window):
     assert not find(s.document, 1).visible, "each is one step"
     badge(window, 1, 150)
     assert s.selection == (1,), "anywhere else a click selects"
+
+
+def test_every_badge_of_the_pile_can_be_clicked(window):
+    """A row with all of them: from the right the eye, the lock, the lamp (which does nothing), the pen, the set."""
+    show(window, lit_trio(), 1)
+    s = window.session
+    document, (copy,) = links.linked_copies(s.document, [1])
+    s.apply("all badges", objects.set_fields(document, [1], lines_only=True, unlit=True))
+    for from_right, field in ((12, "visible"), (30, "locked"), (68, "lines_only")):
+        before = getattr(find(s.document, 1), field)
+        badge(window, 1, from_right)
+        assert getattr(find(s.document, 1), field) is not before, field
+        window.registry.run("edit.undo")
+    badge(window, 1, 90)
+    assert set(s.selection) == {1, copy}
 
 
 def test_help_names_every_command_and_what_is_held(window):

@@ -347,7 +347,7 @@ class Pile(QWidget):
         node = self._nodes.get(node_id)
         if node is not None:
             ids = self.session.selection if node_id in self.session.selection else (node_id,)
-            label = {"visible": "show or hide", "locked": "lock or unlock"}[field]
+            label = {"visible": "show or hide", "locked": "lock or unlock", "lines_only": "lines only, or all"}[field]
             self.session.apply(
                 label, objects.set_fields(self.session.document, ids, **{field: not getattr(node, field)})
             )
