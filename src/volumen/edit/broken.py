@@ -13,11 +13,10 @@ from volumen.geometry.affine import Affine, Floats, Point
 from volumen.geometry.path import Contour, Path
 from volumen.geometry.pieces import all_segments, drawn_by_lot, middle_of, nearest_segment
 from volumen.model.ingredients import Block, Line
-from volumen.model.nodes import Document, Node, Shape
+from volumen.model.nodes import Document, Node
 from volumen.model.tree import find, world_of
 from volumen.outline.blocks import block_edges, block_of, block_walls
 from volumen.outline.lines import omitted_segments
-from volumen.outline.outlines import outline
 from volumen.outline.silhouettes import whole_outline
 
 replace = msgspec.structs.replace
@@ -39,7 +38,7 @@ def pieces_of(document: Document, node_id: int) -> list[Piece]:
     if node is None:
         return []
     world = world_of(document, node_id)
-    path = outline(node, world) if isinstance(node, Shape) else whole_outline(node, world)
+    path = whole_outline(node, world)
     block = block_of(node.recipe)
     for rank in reversed(range(len(node.recipe))):
         i = node.recipe[rank]
@@ -90,7 +89,7 @@ def turned_over(document: Document, node_id: int, piece: Piece) -> Document:
     if not isinstance(i, Line) or node is None:
         return document
     world = world_of(document, node_id)
-    path = outline(node, world) if isinstance(node, Shape) else whole_outline(node, world)
+    path = whole_outline(node, world)
     segments = all_segments(path)
     kept = tuple(p for p in i.omitted if nearest_segment(segments, p)[0] != piece.number)
     if len(kept) == len(i.omitted):

@@ -158,7 +158,7 @@ def walls_on_sheet(document: Document, node: Node, world: Affine) -> list[Path]:
     block = block_of(node.recipe)
     if block is None:
         return []
-    path = outline(node, world) if isinstance(node, Shape) else whole_outline(node, world)
+    path = whole_outline(node, world)
     away = light_at(document, node.id).lamp.away
     return [w.path.transformed(world) for w in block_walls(node, path, block, world, away)]
 

@@ -74,7 +74,7 @@ def _on_walls(node: Shape | Group, world: Affine, at: Point, slack: float, away:
     inverse = invert(world)
     if block is None or inverse is None:
         return False
-    path = outline(node, world) if isinstance(node, Shape) else whole_outline(node, world)
+    path = whole_outline(node, world)
     made, local = block_walls(node, path, block, world, away), apply(inverse, at)
     if block.faces and contains(swept(path, made), *local):
         return True
