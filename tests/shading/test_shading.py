@@ -10,6 +10,8 @@ from volumen.colour.difference import srgb_difference
 from volumen.geometry.affine import IDENTITY, apply, multiply, rotation
 from volumen.geometry.engine import contains
 from volumen.geometry.primitives import ellipse, rectangle
+from volumen.model.nodes import TextForm
+from volumen.outline.outlines import source
 from volumen.shading.bodies import body_gradient, tones
 from volumen.shading.lamp import Lamp, bearing_of, shadow_factor, shadow_offset, shadow_sigma
 from volumen.shading.materials import MATERIALS, material
@@ -178,6 +180,16 @@ def test_sliver_area_by_shift_has_the_closed_form():
     # a rectangle leaves a plain strip, and nothing at all for no depth
     assert abs(sliver(rectangle(0, 0, 80, 40), "shift", 5, (1, 0), 0).path.area()) == pytest.approx(200, rel=1e-4)
     assert not sliver(rectangle(0, 0, 80, 40), "shift", 0, (1, 0), 0).path
+
+
+@pytest.mark.parametrize("by", ["shift", "scale", "turn", "inset"])
+def test_slivers_too_thin_for_the_engine_s_numbers_are_empty(by):
+    """It never had done with a word squashed to a hair, cut by a copy of itself a billionth of its height away."""
+    word = source(TextForm("KELDER SOUND", size=300))
+    squashed = word.transformed((1e-5, 0.0, 0.0, 8.0, 0.0, 2000.0))
+    for path, depth in ((squashed, 6e-7), (squashed, 0.5), (word, 1e-4)):
+        assert not sliver(path, by, depth, (0.6, -0.8), 0.0).path
+    assert abs(sliver(word, by, 2.0, (0.6, -0.8), 0.0).path.area()) > 100
 
 
 def test_inset_sliver_is_an_even_band():

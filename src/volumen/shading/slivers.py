@@ -36,11 +36,24 @@ def moved_copy(path: Path, by: SliverBy, depth: float, side: Point) -> Affine | 
     return None
 
 
+_LEAST = 1e-6  # of the size of an outline
+
+
 class Cut(NamedTuple):
     """A sliver, and the map of the copy that leaves it uncovered; None where it is no rest beside a copy."""
 
     path: Path
     move: Affine | None = None
+
+
+def _is_below_sight(path: Path, depth: float) -> bool:
+    """Whether a sliver, or the outline itself, is as thin as a millionth of the outline's size: there the engine's
+    numbers end, and it may never have done with cutting an outline by what seems its own copy."""
+    box = path.hull()
+    if box is None:
+        return True
+    wide, high = box[2] - box[0], box[3] - box[1]
+    return depth < _LEAST * max(wide, high) or min(wide, high) < 20 * _LEAST * max(wide, high)
 
 
 def sliver(path: Path, by: SliverBy, depth: float, side: Point, min_area: float) -> Cut:
@@ -49,7 +62,7 @@ def sliver(path: Path, by: SliverBy, depth: float, side: Point, min_area: float)
     An inset leaves a band of even width all round. The others are cut when someone asks for their outline: while a
     lamp turns, they are painted as what the moved copy leaves of the path. Empty if the outlines cannot be cut.
     """
-    if depth <= 0 or not path:
+    if depth <= 0 or not path or _is_below_sight(path, depth):
         return Cut(Path())
     if by == "inset":
         band = outline_of_line(path, 2 * depth, "round", "round", 4)
