@@ -174,3 +174,26 @@ def test_a_bevelled_front_edge_is_lit_and_frozen_as_it_is_shown():
     lit, shade, top = rgb[100, 66].mean(), rgb[100, 154].mean(), rgb[100, 110].mean()
     assert lit > top > shade, "the lamp stands at the upper left"
     assert np.abs(shown(freeze.freeze(doc, [1]).document)[..., :3] - rgb).max() <= 4 / 255
+
+
+@pytest.mark.parametrize("angle", [135.0, 20.0, 250.0])
+def test_a_frozen_word_is_one_group_a_letter_and_looks_the_same(angle):
+    word = Shape(
+        1,
+        "word",
+        TextForm("KÖLN", "Bebas Neue", "Regular", 90, 30, 150, 0.02),
+        (solid("#c98f35"), Block(26, angle=angle)),
+    )
+    doc = document(word, side=240)
+    made = freeze.freeze(doc, [1])
+    (whole,) = made.document.root.children
+    assert sorted(g.name for g in whole.children) == sorted("KÖLN") and whole.id == 1
+    for letter in whole.children:
+        *faces, front = letter.children
+        assert front.name.endswith("front") and faces and all("facing" in f.name for f in faces)
+        l, _, r, _ = outline(front).bounds()
+        for face in faces:
+            box = outline(face).bounds()
+            assert box[0] > l - 30 and box[2] < r + 30, "each face stands on its own letter"
+    off = np.abs(shown(made.document).astype(int) - shown(doc)).max(axis=2)
+    assert (off > 4).mean() < 2e-4, "edges of faces and fronts of different letters meet in a few pixels"

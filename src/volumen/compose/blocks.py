@@ -33,10 +33,11 @@ _faces: Cache[tuple[Face, ...]] = Cache("faces of blocks", 3000)
 
 
 class Face(NamedTuple):
-    """A wall as it is painted, and the words for the way that it faces."""
+    """A wall as it is painted, the words for the way that it faces, and a place on its front edge."""
 
     words: str
     item: FillPath
+    at: Point
 
 
 def block_faces(node: Node, world: Affine, light: Light, path: Path) -> tuple[Face, ...]:
@@ -103,7 +104,8 @@ def _face(
         paint: Solid | Linear | Conic = Solid(_colour(rgb, alpha))
     else:
         paint = _run(wall, i, shift, rgb, alpha)
-    return Face(f"facing {words}", FillPath(wall.path, world, paint))
+    x, y = wall.edge[len(wall.edge) // 2].tolist()
+    return Face(f"facing {words}", FillPath(wall.path, world, paint), (x, y))
 
 
 def _colour(rgb: Floats, alpha: float) -> Colour:

@@ -24,6 +24,7 @@ from volumen.compose.memo import Around, Memo
 from volumen.compose.recipe import body_of, over_items
 from volumen.compose.scene import PAPER, around_all, frame_of
 from volumen.edit.frozen_items import NodeMaker
+from volumen.edit.frozen_letters import letters_of
 from volumen.edit.frozen_ramps import ramped_nodes
 from volumen.edit.plain_forms import plain_shape
 from volumen.edit.plainness import is_plain
@@ -53,6 +54,7 @@ from volumen.model.ingredients import (
 from volumen.model.nodes import Document, FromMembers, Group, Image, Node, PathForm, Shape, TextForm
 from volumen.model.recolour import paint_with, shifted, stops_with
 from volumen.model.tree import chain_to, find, replace_nodes, top_level, update_nodes, walk, world_of
+from volumen.outline.blocks import block_of, shift_of
 from volumen.outline.forms import path_form
 from volumen.outline.line_drawing import as_lines
 from volumen.outline.lines import is_broken
@@ -180,7 +182,7 @@ class _Freezer(NodeMaker):
     def _image(self, node: Image, around: Around) -> Node:
         if not node.recipe:
             return node
-        frame = Path() if around.light.flat else _frame_path(node)
+        frame = Path() if around.light.flat else rectangle(0.0, 0.0, node.width, node.height)
         base = Image(node.id, node.name, node.asset, node.width, node.height)
         over: list[Node] = [self._laid(node, frame, (i,)) for i in self._paints(node, frame, around)]
         over += self._over(node, frame, around, around.world, _overs(node, around.light.flat))
@@ -289,9 +291,15 @@ class _Freezer(NodeMaker):
         if not faces:
             return inner
         self.made["faces"] += 1
-        shapes = [n for f in faces for n in self.nodes((f.item,), around.world, f"{node.name}, {f.words}")]
-        solid = tuple(replace(n, substance=True) for n in shapes)
-        return [Group(self.take(), node.name, (*solid, *inner), (Seams(),))]
+        made = [(f.at, n) for f in faces for n in self.nodes((f.item,), around.world, f"{node.name}, {f.words}")]
+        solid = [(at, replace(n, substance=True)) for at, n in made]
+        letters = None
+        if isinstance(node, Shape) and len(inner) == 1 and (block := block_of(node.recipe)) is not None:
+            way = shift_of(block, around.world, around.light.lamp.away)
+            letters = letters_of(self, node, path, solid, inner[0], way)
+        if letters is not None:
+            return [Group(node.id, node.name, letters, (Seams(),))]
+        return [Group(self.take(), node.name, (*(n for _, n in solid), *inner), (Seams(),))]
 
     # -- putting it together
 
@@ -375,10 +383,6 @@ def _name(i: Ingredient) -> str:
 def _same(made: Node, node: Node) -> bool:
     """Whether freezing changed nothing but what a node is called."""
     return made == node or replace(made, id=node.id) == node
-
-
-def _frame_path(node: Image) -> Path:
-    return rectangle(0.0, 0.0, node.width, node.height)
 
 
 def _adjusted(node: Node, a: Adjust) -> Node:

@@ -61,7 +61,7 @@ def _letters(document: Document, node: Shape, form: TextForm, world: Affine) -> 
     own = tuple(i for i in node.recipe if isinstance(i, Fill | Line))
     rest = tuple(i for i in without_form_changes(node.recipe) if i not in own)
     glyphs = text_glyphs(form)
-    paths = _by_glyph(outline(node, world), glyphs) if form_changes(node.recipe) else [g.path() for g in glyphs]
+    paths = parts_by_glyph(outline(node, world), glyphs) if form_changes(node.recipe) else [g.path() for g in glyphs]
     drawn = {id(g): p for g, p in zip(glyphs, paths, strict=True)}
     groups: list[Node] = []
     for word, members in words(form.text, glyphs):
@@ -74,7 +74,7 @@ def _letters(document: Document, node: Shape, form: TextForm, world: Affine) -> 
     return _as_group(document, node, (*children, *node.children), rest, taker.next_id)
 
 
-def _by_glyph(path: Path, glyphs: Sequence[Glyph]) -> list[Path]:
+def parts_by_glyph(path: Path, glyphs: Sequence[Glyph]) -> list[Path]:
     """The parts of a text's changed outline, each with the glyph that it lies on most; what grew together goes to the
     first of its glyphs."""
     boxes = [g.path().bounds() for g in glyphs]
