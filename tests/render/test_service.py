@@ -1,10 +1,15 @@
 """The worker's side, asked as the window asks it."""
 
+import os
+import signal
+import subprocess
+import sys
 import time
 from contextlib import contextmanager
 from functools import partial
 from multiprocessing import Pipe
 from multiprocessing.shared_memory import SharedMemory
+from pathlib import Path
 from threading import Thread
 
 import msgspec
@@ -168,3 +173,40 @@ def test_a_branch_alone_is_lit_as_where_it_stands():
         assert (holder.own_lamp, holder.unlit) == wanted and [n.id for n in holder.children] == [1]
         assert box[0] <= 30 and box[2] >= 70
     assert branches_alone(sheet_of(inner), (99,)) is None
+
+
+_WINDOW = """
+import time
+from volumen.model.nodes import Document
+from volumen.render.worker.client import RenderClient
+if __name__ == "__main__":
+    client = RenderClient()
+    client.request_image(Document(), (), (8, 8), False)
+    assert client.receive(60) is not None
+    print(client.process.pid, flush=True)
+    time.sleep(60)
+"""
+
+
+def test_a_worker_ends_with_its_window_whatever_it_does(tmp_path):
+    """It is stopped here, so that it cannot find out by itself."""
+    script = tmp_path / "window.py"
+    script.write_text(_WINDOW)
+    window = subprocess.Popen([sys.executable, str(script)], stdout=subprocess.PIPE, text=True)
+    assert window.stdout is not None
+    worker = int(window.stdout.readline())
+    os.kill(worker, signal.SIGSTOP)
+    window.kill()
+    window.communicate()
+    end = time.monotonic() + 10
+    while time.monotonic() < end and _lives(worker):
+        time.sleep(0.02)
+    assert not _lives(worker)
+
+
+def _lives(pid: int) -> bool:
+    try:
+        state = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0]
+    except OSError:
+        return False
+    return state != "Z"  # one that nobody has asked about yet

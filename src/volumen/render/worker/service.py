@@ -47,6 +47,7 @@ from volumen.render.worker.messages import (
 )
 from volumen.render.worker.sync import Receiver
 
+_PARENT_DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of prctl(2)
 _REST = 0.1  # seconds without a request, after which something may be made ready
 _LONG_REST = 4.0  # seconds without a request, after which
 _MANY = 300  # changes are reason enough to give back what was kept of earlier states
@@ -269,9 +270,16 @@ def branches_alone(document: Document, ids: tuple[int, ...]) -> tuple[Document, 
     return msgspec.structs.replace(document, root=Group(-1, "alone", tuple(holders))), box
 
 
+def end_with_parent() -> None:
+    """When the window's process ends, however it ends, this one does: it would go on with a long picture for no one."""
+    with suppress(OSError, AttributeError):  # other systems notice at the next answer
+        ctypes.CDLL("libc.so.6").prctl(_PARENT_DEATH_SIGNAL, signal.SIGKILL)
+
+
 def serve(connection: Connection) -> None:
     """Answer requests until the window is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    end_with_parent()
     # The trees hold no cycles: looking for some in the middle of a drag only makes a frame late.
     gc.freeze()
     gc.set_threshold(200_000, 50, 100)
