@@ -200,7 +200,7 @@ def test_a_worker_ends_with_its_window_in_the_midst_of_a_long_picture(tmp_path):
     window = subprocess.Popen([sys.executable, str(script)], stdout=subprocess.PIPE, text=True)
     assert window.stdout is not None
     worker = int(window.stdout.readline())
-    time.sleep(0.3)
+    time.sleep(1.5)  # it is at work then
     window.kill()
     window.communicate()
     end = time.monotonic() + 3
