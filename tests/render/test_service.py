@@ -202,7 +202,8 @@ def test_a_worker_ends_with_its_window_in_the_midst_of_a_long_picture(tmp_path):
     worker = int(window.stdout.readline())
     time.sleep(1.5)  # it is at work then
     window.kill()
-    window.communicate()
+    window.wait()
+    window.stdout.close()
     end = time.monotonic() + 3
     while time.monotonic() < end and _lives(worker):
         time.sleep(0.02)
