@@ -165,7 +165,8 @@ def test_what_is_seen_is_what_is_kept(kind, place):
     frozen = freeze(doc, [hand]).document
     validate(frozen)
     worst = off(before, shown(frozen))
-    if worst.max() > 1:
+    # A block word becomes one group a letter: in two pixels edges of different letters meet in another order.
+    if worst.max() > (2 if kind is model.Block and place == "text" else 1):
         wrong.append(f"freeze: {(worst > 1).sum()} pixels by up to {worst.max()}")
     # The rest of the scene is plain but for the linked twin: what is frozen shows the same under any lamps.
     if place != "linked":

@@ -296,7 +296,7 @@ class _Freezer(NodeMaker):
         letters = None
         if isinstance(node, Shape) and len(inner) == 1 and (block := block_of(node.recipe)) is not None:
             way = shift_of(block, around.world, around.light.lamp.away)
-            letters = letters_of(self, node, path, solid, inner[0], way)
+            letters = letters_of(self, node, path, solid, inner[0], way) if way is not None else None
         if letters is not None:
             return [Group(node.id, node.name, letters, (Seams(),))]
         return [Group(self.take(), node.name, (*(n for _, n in solid), *inner), (Seams(),))]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 
 import msgspec
@@ -20,18 +19,25 @@ replace = msgspec.structs.replace
 
 
 def letters_of(
-    taker: Taker, node: Shape, path: Path, faces: Sequence[tuple[Point, Node]], front: Node, way: Point | None
+    taker: Taker, node: Shape, path: Path, faces: Sequence[tuple[Point, Node]], front: Node, way: Point
 ) -> tuple[Node, ...] | None:
     """A word's faces (each with a place on its front edge) and its front as groups, one a letter, in the word's
-    coordinates; None for what cannot be taken apart: what is no text, holds things or has light on its front.
+    coordinates; None for what cannot be taken apart: what is no text, holds things, has light on its front or faces
+    that fan out towards a point.
 
-    ``way`` leads to the back (None towards the block's point): letters that lie farther that way come in front, so that
-    no face touches the edge of a front.
+    ``way`` leads to the back: letters that lie farther that way come in front, so that no face touches the edge of a
+    front.
     """
     block = block_of(node.recipe)
     if not isinstance(node.form, TextForm) or not isinstance(front, Shape) or not isinstance(front.form, PathForm):
         return None
-    if block is None or block.own or front.children or not all(isinstance(i, Fill | Line) for i in front.recipe):
+    if (
+        block is None
+        or block.own
+        or block.point is not None
+        or front.children
+        or not all(isinstance(i, Fill | Line) for i in front.recipe)
+    ):
         return None
     glyphs = text_glyphs(node.form)
     parts = [(g, p) for g, p in zip(glyphs, parts_by_glyph(path, glyphs), strict=True) if p]
@@ -45,15 +51,8 @@ def letters_of(
         name = node.form.text[glyph.cluster] if glyph.cluster < len(node.form.text) else "glyph"
         shape = replace(front, id=taker.take(), name=f"{name}, front", form=path_form(part))
         out.append(Group(taker.take(), name, (*own, shape)))
-    far = [_far(glyph.place[4:], way, block.point) for glyph, _ in parts]
+    far = [glyph.place[4] * way[0] + glyph.place[5] * way[1] for glyph, _ in parts]
     return tuple(out[k] for k in sorted(range(len(out)), key=far.__getitem__))
-
-
-def _far(at: Point, way: Point | None, point: Point | None) -> float:
-    """How far a place, where a letter stands on its line, lies on the way to the back."""
-    if way is not None:
-        return at[0] * way[0] + at[1] * way[1]
-    return 0.0 if point is None else -math.dist(at, point)
 
 
 def _away(path: Path, at: Point) -> float:

@@ -27,7 +27,7 @@ def meetings(a: Floats, b: Floats) -> tuple[Floats, Floats, Floats]:
     """
     da, db, w = a[..., 1, :] - a[..., 0, :], b[..., 1, :] - b[..., 0, :], b[..., 0, :] - a[..., 0, :]
     cross = da[..., 0] * db[..., 1] - da[..., 1] * db[..., 0]
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         s = (w[..., 0] * db[..., 1] - w[..., 1] * db[..., 0]) / cross
         t = (w[..., 0] * da[..., 1] - w[..., 1] * da[..., 0]) / cross
     return s, t, cross
