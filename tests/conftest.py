@@ -8,7 +8,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
 from hypothesis import settings
-from PySide6.QtWidgets import QMessageBox
+from PySide6.QtCore import QEvent
+from PySide6.QtWidgets import QApplication, QMessageBox
 
 from volumen.app import theme
 from volumen.app.window.window import Window
@@ -58,7 +59,8 @@ def window(qtbot, qapp, lasting_client):
     w.show()
     qtbot.waitExposed(w)
     qtbot.waitUntil(lambda: w.link.idle and not w.link.image.isNull(), timeout=20000)
-    return w
+    yield w
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # no event loop runs here that would do it
 
 
 @pytest.fixture
