@@ -8,6 +8,7 @@ import time
 import traceback
 from pathlib import Path
 
+from volumen.app.engine.worker_watch import processor_time
 from volumen.model.catalogue.ingredients import OFFERS
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -303,11 +304,7 @@ class Hand:
 
     def _worked(self) -> int:
         """The processor time of the worker, in whole seconds."""
-        try:
-            fields = Path(f"/proc/{self.window.link.client.process.pid}/stat").read_text().rpartition(")")[2].split()
-            return int(fields[11]) // 100
-        except (OSError, ValueError, IndexError):
-            return 0
+        return (processor_time(self.window.link.client.process.pid) or 0) // 100
 
     def settle(self) -> None:
         """Wait until the picture rests. What goes on working, slow as absurd artwork may be, is not hung."""

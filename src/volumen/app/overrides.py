@@ -18,9 +18,9 @@ def keep_faults_whole() -> None:
     """
 
     def wrap_overrides(made: type[QObject], /, **_: Any) -> None:
-        of_qt = {name for base in made.__mro__ if base.__module__.startswith("PySide6") for name in vars(base)}
+        of_qt = [vars(base) for base in made.__mro__ if base.__module__.startswith("PySide6")]
         for name, method in list(vars(made).items()):
-            if name in of_qt and not name.startswith("__") and callable(method):
+            if callable(method) and not name.startswith("__") and any(name in names for names in of_qt):
                 setattr(made, name, _whole(method))
 
     QObject.__init_subclass__ = classmethod(wrap_overrides)  # type: ignore[assignment]

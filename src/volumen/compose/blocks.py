@@ -14,8 +14,8 @@ from volumen.compose.face import base_colour
 from volumen.compose.finish import closed_seams
 from volumen.compose.light import Light
 from volumen.geometry.affine import IDENTITY, Affine, Point
-from volumen.geometry.block import Wall
 from volumen.geometry.path import Path
+from volumen.geometry.wall import Wall
 from volumen.model.catalogue.light import FACINGS
 from volumen.model.ingredients import Block, Line, Relief
 from volumen.model.nodes import Node

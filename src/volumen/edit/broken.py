@@ -9,14 +9,14 @@ import numpy as np
 
 from volumen.compose.light import light_at
 from volumen.edit.recipes import with_ingredient
-from volumen.geometry.affine import Affine, Floats, Point
-from volumen.geometry.path import Contour, Path
-from volumen.geometry.pieces import all_segments, drawn_by_lot, middle_of, nearest_segment
+from volumen.geometry.affine import Affine, Point
+from volumen.geometry.path import Path
+from volumen.geometry.pieces import all_segments, middle_of, nearest_segment, open_path
 from volumen.model.ingredients import Block, Line
 from volumen.model.nodes import Document, Node
 from volumen.model.tree import find, world_of
-from volumen.outline.blocks import block_edges, block_of, block_walls
-from volumen.outline.lines import omitted_segments
+from volumen.outline.blocks import block_edges, block_of, block_walls, edges_left_out
+from volumen.outline.lines import segments_left_out
 from volumen.outline.silhouettes import whole_outline
 
 replace = msgspec.structs.replace
@@ -50,21 +50,15 @@ def pieces_of(document: Document, node_id: int) -> list[Piece]:
 
 
 def _of_line(rank: int, line: Line, path: Path, world: Affine) -> list[Piece]:
-    segments = all_segments(path)
-    gone = omitted_segments(path, line)
-    if not line.dashes:
-        gone |= drawn_by_lot(range(len(segments)), line.broken, line.seed)
-    return [Piece(rank, k, _alone(s, world), k not in gone) for k, s in enumerate(segments)]
+    gone = segments_left_out(path, line)
+    segments = enumerate(all_segments(path))
+    return [Piece(rank, k, open_path(s).transformed(world), k not in gone) for k, s in segments]
 
 
 def _of_block(rank: int, node: Node, block: Block, path: Path, world: Affine, away: Point) -> list[Piece]:
     edges = block_edges(path, block_walls(node, path, block, world, away))
-    gone = set(block.omitted) | drawn_by_lot(sorted({e.number for e in edges}), block.broken, block.seed)
+    gone = edges_left_out(edges, block)
     return [Piece(rank, e.number, e.path.transformed(world), e.number not in gone) for e in edges]
-
-
-def _alone(segment: Floats, world: Affine) -> Path:
-    return Path((Contour(segment, False),)).transformed(world)
 
 
 def piece_at(pieces: list[Piece], place: Point, reach: float) -> Piece | None:
@@ -88,12 +82,10 @@ def turned_over(document: Document, node_id: int, piece: Piece) -> Document:
         return with_ingredient(document, node_id, piece.rank, replace(i, omitted=tuple(sorted(numbers))))
     if not isinstance(i, Line) or node is None:
         return document
-    world = world_of(document, node_id)
-    path = whole_outline(node, world)
-    segments = all_segments(path)
+    segments = all_segments(whole_outline(node, world_of(document, node_id)))
     kept = tuple(p for p in i.omitted if nearest_segment(segments, p)[0] != piece.number)
     if len(kept) == len(i.omitted):
         if not piece.drawn:
             return document
-        kept = (*i.omitted, middle_of(path, piece.number))
+        kept = (*i.omitted, middle_of(segments[piece.number]))
     return with_ingredient(document, node_id, piece.rank, replace(i, omitted=kept))

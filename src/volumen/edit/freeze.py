@@ -293,9 +293,9 @@ class _Freezer(NodeMaker):
         self.made["faces"] += 1
         made = [(f.at, n) for f in faces for n in self.nodes((f.item,), around.world, f"{node.name}, {f.words}")]
         solid = [(at, replace(n, substance=True)) for at, n in made]
-        letters = None
-        if isinstance(node, Shape) and len(inner) == 1 and (block := block_of(node.recipe)) is not None:
-            way = shift_of(block, around.world, around.light.lamp.away)
+        block, letters = block_of(node.recipe), None
+        if isinstance(node, Shape) and len(inner) == 1 and block is not None and not block.own:
+            way = shift_of(block, around.world, around.light.lamp.away)  # None where faces fan out towards a point
             letters = letters_of(self, node, path, solid, inner[0], way) if way is not None else None
         if letters is not None:
             return [Group(node.id, node.name, letters, (Seams(),))]

@@ -7,12 +7,11 @@ from collections.abc import Sequence
 import msgspec
 
 from volumen.edit.frozen_items import Taker
-from volumen.edit.plain_forms import parts_by_glyph
+from volumen.edit.plain_forms import letter_name, parts_by_glyph
 from volumen.geometry.affine import Point
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Fill, Line
 from volumen.model.nodes import Group, Node, PathForm, Shape, TextForm
-from volumen.outline.blocks import block_of
 from volumen.outline.forms import path_form, text_glyphs
 
 replace = msgspec.structs.replace
@@ -22,22 +21,14 @@ def letters_of(
     taker: Taker, node: Shape, path: Path, faces: Sequence[tuple[Point, Node]], front: Node, way: Point
 ) -> tuple[Node, ...] | None:
     """A word's faces (each with a place on its front edge) and its front as groups, one a letter, in the word's
-    coordinates; None for what cannot be taken apart: what is no text, holds things, has light on its front or faces
-    that fan out towards a point.
+    coordinates; None for what cannot be taken apart: what is no text, holds things or has light on its front.
 
     ``way`` leads to the back: letters that lie farther that way come in front, so that no face touches the edge of a
     front.
     """
-    block = block_of(node.recipe)
     if not isinstance(node.form, TextForm) or not isinstance(front, Shape) or not isinstance(front.form, PathForm):
         return None
-    if (
-        block is None
-        or block.own
-        or block.point is not None
-        or front.children
-        or not all(isinstance(i, Fill | Line) for i in front.recipe)
-    ):
+    if front.children or not all(isinstance(i, Fill | Line) for i in front.recipe):
         return None
     glyphs = text_glyphs(node.form)
     parts = [(g, p) for g, p in zip(glyphs, parts_by_glyph(path, glyphs), strict=True) if p]
@@ -48,7 +39,7 @@ def letters_of(
         rows[min(range(len(parts)), key=lambda k: _away(parts[k][1], at))].append(face)
     out = []
     for (glyph, part), own in zip(parts, rows, strict=True):
-        name = node.form.text[glyph.cluster] if glyph.cluster < len(node.form.text) else "glyph"
+        name = letter_name(node.form, glyph)
         shape = replace(front, id=taker.take(), name=f"{name}, front", form=path_form(part))
         out.append(Group(taker.take(), name, (*own, shape)))
     far = [glyph.place[4] * way[0] + glyph.place[5] * way[1] for glyph, _ in parts]

@@ -11,6 +11,7 @@ import msgspec
 
 from volumen.edit.arrange import step_copies
 from volumen.edit.objects import duplicate
+from volumen.edit.palette import with_palette
 from volumen.geometry.affine import Point
 from volumen.model.catalogue.ingredients import with_references
 from volumen.model.nodes import Document, Group, Node, Shape
@@ -99,7 +100,7 @@ def followed(before: Document, after: Document) -> Document:
     motifs = after.palette.motifs
     kept = tuple(replace(m, node=sources[m.node.link]) if m.node.link in sources else m for m in motifs)
     if kept != motifs:
-        after = replace(after, palette=replace(after.palette, motifs=kept))
+        after = with_palette(after, motifs=kept)
     for number, source in sources.items():
         after, changes = _like(after, source, targets.get(number, []))
         after = replace_nodes(after, changes)

@@ -8,6 +8,7 @@ import msgspec
 
 from volumen.edit.links import link
 from volumen.edit.objects import free_name, insert, selection_box, transform
+from volumen.edit.palette import with_palette
 from volumen.edit.repeats import repeat
 from volumen.geometry.affine import Point, translation
 from volumen.model.nodes import Document, Group, Motif, Shape
@@ -26,25 +27,19 @@ def keep_motif(document: Document, node_id: int) -> Document:
     assert isinstance(node, Shape | Group)
     palette = document.palette
     motif = Motif(palette.next_id, node.name, node)
-    changed = replace(palette, motifs=(*palette.motifs, motif), next_id=palette.next_id + 1)
-    return replace(document, palette=changed)
-
-
-def motif_of(document: Document, motif_id: int) -> Motif | None:
-    """The motif with an id; None if there is none."""
-    return next((m for m in document.palette.motifs if m.id == motif_id), None)
+    return with_palette(document, motifs=(*palette.motifs, motif), next_id=palette.next_id + 1)
 
 
 def set_motif(document: Document, motif_id: int, **fields: object) -> Document:
     """Change the name of a motif."""
     motifs = tuple(replace(m, **fields) if m.id == motif_id else m for m in document.palette.motifs)
-    return replace(document, palette=replace(document.palette, motifs=motifs))
+    return with_palette(document, motifs=motifs)
 
 
 def remove_motif(document: Document, motif_id: int) -> Document:
     """Take a motif out of the palette; what was used of it stays, linked."""
     motifs = tuple(m for m in document.palette.motifs if m.id != motif_id)
-    return replace(document, palette=replace(document.palette, motifs=motifs))
+    return with_palette(document, motifs=motifs)
 
 
 def uses_of(document: Document, motif: Motif) -> list[int]:

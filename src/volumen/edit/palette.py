@@ -34,7 +34,8 @@ def _with_paint(i: Ingredient, change: Callable[[Paint], Paint]) -> Ingredient:
     return i if made is i.paint else replace(i, paint=made)
 
 
-def _with_palette(document: Document, **fields: object) -> Document:
+def with_palette(document: Document, **fields: object) -> Document:
+    """A document with some rows of its palette replaced."""
     return replace(document, palette=replace(document.palette, **fields))
 
 
@@ -59,7 +60,7 @@ def swatch(document: Document, swatch_id: int | None) -> Swatch | None:
 def set_swatch(document: Document, swatch_id: int, **fields: object) -> Document:
     """Change a swatch; a new colour goes to everything that refers to it."""
     swatches = tuple(replace(s, **fields) if s.id == swatch_id else s for s in document.palette.swatches)
-    document = _with_palette(document, swatches=swatches)
+    document = with_palette(document, swatches=swatches)
     found = swatch(document, swatch_id)
     if found is None or "colour" not in fields:
         return document
@@ -68,7 +69,7 @@ def set_swatch(document: Document, swatch_id: int, **fields: object) -> Document
         return tuple(replace(s, colour=found.colour) if s.swatch == swatch_id else s for s in stops)
 
     gradients = tuple(replace(g, stops=tinted(g.stops)) for g in document.palette.gradients)
-    document = _with_palette(document, gradients=gradients)
+    document = with_palette(document, gradients=gradients)
     return map_paints(document, lambda p: _followed(p, swatch_id, found.colour, tinted))
 
 
@@ -85,7 +86,7 @@ def _followed(
 def remove_swatch(document: Document, swatch_id: int) -> Document:
     """Take a swatch away; colours that referred to it stay as they are."""
     rest = tuple(s for s in document.palette.swatches if s.id != swatch_id)
-    document = _with_palette(document, swatches=rest)
+    document = with_palette(document, swatches=rest)
 
     def let_go(paint: Paint) -> Paint:
         if isinstance(paint, Solid):
@@ -107,7 +108,7 @@ def move_swatch(document: Document, swatch_id: int, before: int | None, group: s
         moved = replace(moved, group=group)
     rest = [s for s in document.palette.swatches if s.id != swatch_id]
     at = next((k for k, s in enumerate(rest) if s.id == before), len(rest))
-    return _with_palette(document, swatches=(*rest[:at], moved, *rest[at:]))
+    return with_palette(document, swatches=(*rest[:at], moved, *rest[at:]))
 
 
 def groups(palette: Palette) -> list[str]:
@@ -154,7 +155,7 @@ def follow_link(document: Document, paint: object) -> Document:
         return document
     link, stops, oklab = paint.link, paint.stops, paint.oklab
     gradients = tuple(replace(g, stops=stops, oklab=oklab) if g.id == link else g for g in document.palette.gradients)
-    document = _with_palette(document, gradients=gradients)
+    document = with_palette(document, gradients=gradients)
 
     def same(p: Paint) -> Paint:
         if isinstance(p, GRADIENTS) and p.link == link and (p.stops != stops or p.oklab != oklab):
@@ -168,7 +169,7 @@ def remove_gradient(document: Document, link: int) -> Document:
     """Take a saved gradient out; paints linked to it keep their stops and are linked no more."""
     rest = tuple(g for g in document.palette.gradients if g.id != link)
     return map_paints(
-        _with_palette(document, gradients=rest),
+        with_palette(document, gradients=rest),
         lambda p: replace(p, link=None) if isinstance(p, GRADIENTS) and p.link == link else p,
     )
 
@@ -186,4 +187,4 @@ def save_look(document: Document, node: Node, name: str) -> Document:
 
 def remove_look(document: Document, look_id: int) -> Document:
     """Take a look out of the palette; objects that have it keep it."""
-    return _with_palette(document, looks=tuple(k for k in document.palette.looks if k.id != look_id))
+    return with_palette(document, looks=tuple(k for k in document.palette.looks if k.id != look_id))

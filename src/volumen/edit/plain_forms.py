@@ -66,12 +66,17 @@ def _letters(document: Document, node: Shape, form: TextForm, world: Affine) -> 
     groups: list[Node] = []
     for word, members in words(form.text, glyphs):
         letters = [
-            Shape(taker.take(), form.text[g.cluster] if g.cluster < len(form.text) else "glyph", path_form(path), own)
+            Shape(taker.take(), letter_name(form, g), path_form(path), own)
             for g in members if (path := drawn[id(g)])
         ]  # fmt: skip
         groups.append(Group(taker.take(), word, tuple(letters)))
     children = groups[0].children if len(groups) == 1 else tuple(groups)
     return _as_group(document, node, (*children, *node.children), rest, taker.next_id)
+
+
+def letter_name(form: TextForm, glyph: Glyph) -> str:
+    """What an object made of a glyph is called: its letter."""
+    return form.text[glyph.cluster] if glyph.cluster < len(form.text) else "glyph"
 
 
 def parts_by_glyph(path: Path, glyphs: Sequence[Glyph]) -> list[Path]:

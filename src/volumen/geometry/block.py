@@ -11,38 +11,17 @@ from typing import NamedTuple
 
 import numpy as np
 
-from volumen.geometry.affine import Floats, Point
+from volumen.geometry.affine import Floats
 from volumen.geometry.block_arcs import Arcs, arcs_of
 from volumen.geometry.cubics import Ints, root_between
 from volumen.geometry.curve import derivative, evaluate, part
 from volumen.geometry.depth import Depth
 from volumen.geometry.path import Contour, Path, joined, line
 from volumen.geometry.tiny_walls import with_tiny_joined
+from volumen.geometry.wall import Behind, Wall, ends_of
 
 _GRID = 16  # places in a slab at which a back edge is compared with what lies before it
 _NEWTON = 8
-
-
-class Behind(NamedTuple):
-    """An edge of a wall that is not on the front: a cubic (4, 2) along the depth, begun at the front, or of the back.
-
-    ``of`` is the number of the outline's segment whose back it is, or at whose start it begins.
-    """
-
-    of: int
-    at_back: bool
-    points: Floats
-
-
-class Wall(NamedTuple):
-    """One wall: its outline, places (n, 2) along its front edge, and the unit normals (n, 2) out of it there, those of
-    its edges that are not on the front, and its way to the back where that is one of its own."""
-
-    path: Path
-    edge: Floats
-    normals: Floats
-    behind: tuple[Behind, ...] = ()
-    way: Point | None = None
 
 
 class _Cell(NamedTuple):
@@ -209,12 +188,8 @@ def _corner(arcs: Arcs, p: _Piece, at_start: bool) -> int:
 
 def _without_seams(behind: list[Behind]) -> tuple[Behind, ...]:
     """Edges without those where a wall that goes all round meets itself."""
-
-    def ends(b: Behind) -> frozenset[tuple[float, float]]:
-        return frozenset((round(x, 6), round(y, 6)) for x, y in (b.points[0].tolist(), b.points[-1].tolist()))
-
-    sides = [ends(b) for b in behind if not b.at_back]
-    return tuple(b for b in behind if b.at_back or sides.count(ends(b)) < 2)
+    sides = [ends_of(b.points, 6) for b in behind if not b.at_back]
+    return tuple(b for b in behind if b.at_back or sides.count(ends_of(b.points, 6)) < 2)
 
 
 _JOINT = 1e-6

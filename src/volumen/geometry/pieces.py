@@ -7,7 +7,7 @@ from collections.abc import Collection, Sequence
 import numpy as np
 
 from volumen.geometry.affine import Floats, Point
-from volumen.geometry.curve import evaluate
+from volumen.geometry.curve import evaluate, segments_of
 from volumen.geometry.path import Contour, Path, joined
 from volumen.geometry.scattering import noise
 
@@ -26,8 +26,7 @@ def drawn_by_lot(numbers: Sequence[int], share: float, seed: int) -> set[int]:
 
 def all_segments(path: Path) -> Floats:
     """The segments of all contours, (n, 4, 2), in their order."""
-    rows = [c.segments for c in path.contours if len(c.points) > 3]
-    return np.concatenate(rows) if rows else np.empty((0, 4, 2))
+    return segments_of([c for c in path.contours if len(c.points) > 3])
 
 
 def nearest_segment(segments: Floats, place: Point) -> tuple[int, float]:
@@ -45,10 +44,15 @@ def nearest_segment(segments: Floats, place: Point) -> tuple[int, float]:
     return at, float(away[at])
 
 
-def middle_of(path: Path, number: int) -> Point:
-    """The place half way along a segment."""
-    x, y = evaluate(all_segments(path)[number : number + 1], np.array([0.5]))[0].tolist()
+def middle_of(segment: Floats) -> Point:
+    """The place half way along a segment (4, 2)."""
+    x, y = evaluate(segment[None], np.array([0.5]))[0].tolist()
     return x, y
+
+
+def open_path(points: Floats) -> Path:
+    """A path of one open run of cubics (3n + 1, 2)."""
+    return Path((Contour(points, False),))
 
 
 def without(path: Path, gone: Collection[int]) -> Path:

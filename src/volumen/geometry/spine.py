@@ -12,7 +12,7 @@ import numpy as np
 
 from volumen.geometry.affine import Floats
 from volumen.geometry.cubics import Ints, parts, sign_changes
-from volumen.geometry.curve import derivative, evaluate, segment_lengths
+from volumen.geometry.curve import derivative, evaluate, segment_lengths, tangents
 from volumen.geometry.path import Contour
 
 _STEPS = 16
@@ -97,7 +97,7 @@ class Spine:
         p = self.segments[i]
         d = derivative(p, t)
         speed = np.maximum(np.hypot(*d.T), 1e-9)
-        along = _directions(p, t, d, speed)
+        along = tangents(p, t)
         bend = 6 * (
             (p[:, 0] - 2 * p[:, 1] + p[:, 2]) * (1 - t)[:, None] + (p[:, 1] - 2 * p[:, 2] + p[:, 3]) * t[:, None]
         )
@@ -170,14 +170,3 @@ class Spine:
         leave = p.along * (da[:, 0] * (1 - p.curvature * a[:, 1]))[:, None] + p.across * da[:, 1:]
         arrive = q.along * (db[:, 0] * (1 - q.curvature * b[:, 1]))[:, None] + q.across * db[:, 1:]
         return np.stack([start, start + leave, end - arrive, end], axis=1)
-
-
-def _directions(segments: Floats, t: Floats, derivatives: Floats, speed: Floats) -> Floats:
-    """Unit directions at parameters; at an end whose handle lies on it, those of the chord into the segment."""
-    chord = np.where(t > 0.5, t - 1e-3, t + 1e-3)
-    d = derivatives / speed[:, None]
-    weak = np.hypot(*d.T) < 0.5
-    if weak.any():
-        way = (evaluate(segments, t) - evaluate(segments, chord)) * np.where(t > 0.5, 1.0, -1.0)[:, None]
-        d = np.where(weak[:, None], way / np.maximum(np.hypot(*way.T), 1e-300)[:, None], d)
-    return np.asarray(d)

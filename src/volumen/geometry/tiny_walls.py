@@ -3,16 +3,12 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
 
-from volumen.geometry.affine import Floats
 from volumen.geometry.path import Path
-
-if TYPE_CHECKING:
-    from volumen.geometry.block import Wall
+from volumen.geometry.wall import Ends, Wall, ends_of
 
 _TINY = 5e-5  # of the square of the front's size: one square unit on a letter 140 high
-_Segment = frozenset[tuple[float, float]]
+_DIGITS = 4  # to which places are told apart
 
 
 def with_tiny_joined(walls: list[Wall], size: float) -> list[Wall]:
@@ -34,22 +30,17 @@ def with_tiny_joined(walls: list[Wall], size: float) -> list[Wall]:
         neighbour, tiny = joined[best], walls[k]
         joined[best] = neighbour._replace(
             path=Path((*neighbour.path.contours, *tiny.path.contours)),
-            behind=tuple(b for b in (*neighbour.behind, *tiny.behind) if _key(b.points) not in inner),
+            behind=tuple(b for b in (*neighbour.behind, *tiny.behind) if ends_of(b.points, _DIGITS) not in inner),
         )
     return [joined[k] for k in sorted(joined)]
 
 
-def _shared(a: dict[_Segment, float], b: dict[_Segment, float]) -> tuple[float, int]:
+def _shared(a: dict[Ends, float], b: dict[Ends, float]) -> tuple[float, int]:
     """The length of the edges that two outlines share, and the number of their corners."""
     corners = [{p for s in sides for p in s} for sides in (a, b)]
     return sum(v for s, v in a.items() if s in b), len(corners[0] & corners[1])
 
 
-def _sides(wall: Wall) -> dict[_Segment, float]:
+def _sides(wall: Wall) -> dict[Ends, float]:
     """The segments of a wall's outline by their ends, with their lengths."""
-    return {_key(s): math.dist(s[0], s[3]) for c in wall.path.contours for s in c.segments}
-
-
-def _key(segment: Floats) -> _Segment:
-    first, last = segment[0].tolist(), segment[-1].tolist()
-    return frozenset(((round(first[0], 4), round(first[1], 4)), (round(last[0], 4), round(last[1], 4))))
+    return {ends_of(s, _DIGITS): math.dist(s[0], s[3]) for c in wall.path.contours for s in c.segments}

@@ -11,10 +11,10 @@ import msgspec
 from volumen.geometry.affine import IDENTITY, Affine, multiply
 from volumen.model import limits
 from volumen.model.fitting import NotTaken, fitted
-from volumen.model.nodes import Document, Group, Node, Palette
+from volumen.model.nodes import Document, Group, Node
 from volumen.model.sizes import DocumentError
 from volumen.model.tree import walk, with_children
-from volumen.model.validate import check_depth, check_whole, walk_with_depth, where
+from volumen.model.validate import check_branch_depth, check_whole, last_id, walk_with_depth, where
 
 replace = msgspec.structs.replace
 _MOST_NAMED = 4
@@ -35,7 +35,7 @@ def mended(document: Document) -> tuple[Document, list[str]]:
 def _raised(document: Document, notes: list[str]) -> Document:
     """What is nested too deep comes up to the deepest level there may be, at its place on the sheet."""
     for motif in document.palette.motifs:  # none was ever written deeper than the artwork
-        check_depth(replace(document, root=Group(0, "motif", (motif.node,)), palette=Palette()))
+        check_branch_depth(motif.node)
     deep = next((n for n, depth in walk_with_depth(document.root) if depth > limits.MAX_DEPTH), None)
     if deep is None:
         return document
@@ -88,9 +88,7 @@ def _unique_ids(document: Document, notes: list[str]) -> Document:
         assert isinstance(root, Group)
         document = replace(document, root=root)
     palette = document.palette
-    taken = max(
-        (e.id for row in (palette.swatches, palette.gradients, palette.looks, palette.motifs) for e in row), default=0
-    )
+    taken = last_id(palette)
     if palette.next_id <= taken:
         document = replace(document, palette=replace(palette, next_id=taken + 1))
     if document.next_id != following:

@@ -9,7 +9,7 @@ import msgspec
 from volumen.model import limits
 from volumen.model.fitting import NotTaken, fitted
 from volumen.model.ingredients import Fill, Line
-from volumen.model.nodes import Document, Node
+from volumen.model.nodes import Document, Node, Palette
 from volumen.model.sizes import DocumentError, Sizes
 from volumen.model.tree import walk, with_children
 from volumen.shading.mesh import MeshError, from_paint
@@ -50,10 +50,16 @@ def where(node: Node) -> str:
 
 def check_depth(document: Document) -> None:
     """Raise DocumentError for a tree that is too deep to be walked by recursion."""
-    for branch in (document.root, *(m.node for m in document.palette.motifs)):
-        for node, depth in walk_with_depth(branch):
-            if depth > limits.MAX_DEPTH:
-                raise DocumentError(f"objects are nested deeper than {limits.MAX_DEPTH} levels at {where(node)}")
+    check_branch_depth(document.root)
+    for motif in document.palette.motifs:
+        check_branch_depth(motif.node)
+
+
+def check_branch_depth(branch: Node) -> None:
+    """Raise DocumentError for a branch that is too deep to be walked by recursion."""
+    for node, depth in walk_with_depth(branch):
+        if depth > limits.MAX_DEPTH:
+            raise DocumentError(f"objects are nested deeper than {limits.MAX_DEPTH} levels at {where(node)}")
 
 
 def walk_with_depth(root: Node) -> Iterator[tuple[Node, int]]:
@@ -65,10 +71,14 @@ def walk_with_depth(root: Node) -> Iterator[tuple[Node, int]]:
         stack.extend((c, depth + 1) for c in reversed(node.children))
 
 
+def last_id(palette: Palette) -> int:
+    """The highest id in a palette; 0 for an empty one."""
+    rows = (palette.swatches, palette.gradients, palette.looks, palette.motifs)
+    return max((e.id for row in rows for e in row), default=0)
+
+
 def _check_ids(document: Document) -> None:
-    palette = document.palette
-    taken = [e.id for row in (palette.swatches, palette.gradients, palette.looks, palette.motifs) for e in row]
-    if palette.next_id <= max(taken, default=0):
+    if document.palette.next_id <= last_id(document.palette):
         raise DocumentError("the palette's next free id is already taken")
     seen: set[int] = set()
     for node in walk(document.root):

@@ -10,11 +10,12 @@ import msgspec
 
 from volumen.caching import Cache
 from volumen.geometry.affine import Affine, Floats, Point, apply, apply_vector, invert, mean_scale
-from volumen.geometry.block import Wall, walls
+from volumen.geometry.block import walls
 from volumen.geometry.depth import Along, Towards
-from volumen.geometry.path import Contour, Path, in_box
-from volumen.geometry.pieces import all_segments, drawn_by_lot, without
+from volumen.geometry.path import Path, in_box
+from volumen.geometry.pieces import all_segments, drawn_by_lot, open_path, without
 from volumen.geometry.text import outlines
+from volumen.geometry.wall import Wall
 from volumen.geometry.winding import simplified
 from volumen.model.ingredients import Block, Recipe
 from volumen.model.nodes import Node, Shape, TextForm
@@ -122,32 +123,33 @@ def block_edges(path: Path, made: tuple[Wall, ...]) -> tuple[Edge, ...]:
     hit = _edges.get(key)
     if hit is not None:
         return hit
-    found = [Edge(3 * k, _open(s)) for k, s in enumerate(all_segments(clean(path)))]
+    found = [Edge(3 * k, open_path(s)) for k, s in enumerate(all_segments(clean(path)))]
     sides: dict[tuple[float, float], tuple[int, Floats]] = {}
     for b in (b for w in made for b in w.behind):
         if b.at_back:
-            found.append(Edge(3 * b.of + 2, _open(b.points)))
+            found.append(Edge(3 * b.of + 2, open_path(b.points)))
             continue
         start = round(float(b.points[0, 0]), 5), round(float(b.points[0, 1]), 5)
         known = sides.get(start)
         if known is None or _length(b.points) > _length(known[1]):  # walls that meet have it both
             sides[start] = (b.of if known is None else min(b.of, known[0]), b.points)
-    found += [Edge(3 * k + 1, _open(points)) for k, points in sides.values()]
+    found += [Edge(3 * k + 1, open_path(points)) for k, points in sides.values()]
     return _edges.put(key, (path, made), tuple(found))
 
 
 def drawn_edges(path: Path, made: tuple[Wall, ...], i: Block) -> Path:
     """The edges that a block draws, as one path."""
     edges = block_edges(path, made)
-    gone = set(i.omitted) | drawn_by_lot(sorted({e.number for e in edges}), i.broken, i.seed)
+    gone = edges_left_out(edges, i)
     front = without(clean(path), {n // 3 for n in gone if n % 3 == 0})
     return Path(
         (*front.contours, *(c for e in edges if e.number % 3 and e.number not in gone for c in e.path.contours))
     )
 
 
-def _open(points: Floats) -> Path:
-    return Path((Contour(points, False),))
+def edges_left_out(edges: tuple[Edge, ...], i: Block) -> set[int]:
+    """The numbers of the edges that a block leaves out, by hand and by lot."""
+    return set(i.omitted) | drawn_by_lot(sorted({e.number for e in edges}), i.broken, i.seed)
 
 
 def _length(points: Floats) -> float:

@@ -41,16 +41,18 @@ def _along(path: Path, line: Line) -> Path:
         return path
     key = (id(path), line.dashes, line.dash_start, line.broken, line.seed, line.omitted)
     hit = _dashes.get(key)
-    return hit if hit is not None else _dashes.put(key, path, _drawn(path, line, omitted_segments(path, line), 1.0))
+    return hit if hit is not None else _dashes.put(key, path, _drawn(path, line, segments_left_out(path, line), 1.0))
 
 
-def _drawn(path: Path, line: Line, omitted: set[int], scale: float) -> Path:
-    """The segments and dashes of a path that are drawn; lengths of the line are times ``scale``."""
+def _drawn(path: Path, line: Line, gone: set[int], scale: float) -> Path:
+    """What of a path is drawn: all segments but those that are ``gone``, in dashes; the line's lengths are times
+    ``scale``."""
+    left = without(path, gone)
     if not line.dashes:
-        return without(path, omitted | drawn_by_lot(range(len(all_segments(path))), line.broken, line.seed))
-    found = dashed(without(path, omitted), tuple(d * scale for d in line.dashes), line.dash_start * scale)
-    gone = drawn_by_lot(range(len(found.contours)), line.broken, line.seed)
-    return Path(tuple(c for k, c in enumerate(found.contours) if k not in gone)) if gone else found
+        return left
+    found = dashed(left, tuple(d * scale for d in line.dashes), line.dash_start * scale)
+    lost = drawn_by_lot(range(len(found.contours)), line.broken, line.seed)
+    return Path(tuple(c for k, c in enumerate(found.contours) if k not in lost)) if lost else found
 
 
 def is_broken(line: Line) -> bool:
@@ -58,10 +60,13 @@ def is_broken(line: Line) -> bool:
     return line.broken > 0 or bool(line.omitted)
 
 
-def omitted_segments(path: Path, line: Line) -> set[int]:
-    """The numbers of the segments that a line leaves out by hand."""
-    segments = all_segments(path) if line.omitted else None
-    return set() if segments is None else {nearest_segment(segments, place)[0] for place in line.omitted} - {-1}
+def segments_left_out(path: Path, line: Line) -> set[int]:
+    """The numbers of the segments that a line leaves out: by hand, and by lot where it has no dashes to leave out."""
+    if not is_broken(line):
+        return set()
+    segments = all_segments(path)
+    gone = {nearest_segment(segments, place)[0] for place in line.omitted} - {-1}
+    return gone if line.dashes else gone | drawn_by_lot(range(len(segments)), line.broken, line.seed)
 
 
 def line_outline(path: Path, line: Line, world: Affine, grow: float = 0.0) -> Path:
@@ -73,19 +78,19 @@ def line_outline(path: Path, line: Line, world: Affine, grow: float = 0.0) -> Pa
     if hit is not None:
         return hit
     inverse = invert(squeeze) if squeeze is not None else None
-    omitted = omitted_segments(path, line)
+    gone = segments_left_out(path, line)
     if squeeze is None or inverse is None:
-        made = in_cubics(_outline(path, line, omitted, 1.0, grow))
+        made = in_cubics(_outline(path, line, gone, 1.0, grow))
     else:
-        made = _outline(path.transformed(squeeze), line, omitted, mean_scale(squeeze), grow).transformed(inverse)
+        made = _outline(path.transformed(squeeze), line, gone, mean_scale(squeeze), grow).transformed(inverse)
     return _outlines.put(key, path, made)
 
 
-def _outline(path: Path, line: Line, omitted: set[int], scale: float, grow: float) -> Path:
+def _outline(path: Path, line: Line, gone: set[int], scale: float, grow: float) -> Path:
     width = (line.width + 2 * grow) * scale
     sided = line.side != "centre" and any(c.closed for c in path.contours)
     reach = 2 * line.width * scale + 2 * grow * scale if sided else width
-    along = _drawn(path, line, omitted, scale)
+    along = _drawn(path, line, gone, scale)
     if line.profile is not None:
         band = profiled_outline(along, reach, line.profile, line.cap)
     else:

@@ -7,9 +7,8 @@ import math
 from collections.abc import Iterator
 from typing import NamedTuple
 
-import numpy as np
-
-from volumen.geometry.affine import Floats, Point
+from volumen.geometry.affine import Point
+from volumen.geometry.curve import leaving
 from volumen.geometry.path import Box, Contour, Path, contour_from_lines, joined
 from volumen.geometry.spine import Spine
 from volumen.model.nodes import Node, Shape
@@ -24,10 +23,9 @@ _LAP = 0.1  # units by which legs overlap, so that no ground shows between them
 
 
 class _Corner(NamedTuple):
-    """Where a path turns: the distance from its start, the place, the direction half way between both legs', and how
-    far a leg of half height 1 runs on there."""
+    """Where a path turns: the place, the direction half way between both legs', and how far a leg of half height 1
+    runs on there."""
 
-    at: float
     place: Point
     ahead: Point
     reach: float
@@ -58,10 +56,10 @@ def mitred(
 
 def _legs(spine: Spine) -> list[_Leg]:
     """The legs of a spine, in their order; a closed one without a corner is one."""
-    segments, knots = spine.segments, spine.knots
+    segments = spine.segments
     found: list[tuple[int, _Corner]] = []
     for k in range(0 if spine.closed else 1, len(segments)):
-        arrive, leave = _way(segments[k - 1], False), _way(segments[k], True)
+        arrive, leave = (-leaving(segments[k - 1][::-1])).tolist(), leaving(segments[k]).tolist()
         turn = math.atan2(arrive[0] * leave[1] - arrive[1] * leave[0], arrive[0] * leave[0] + arrive[1] * leave[1])
         if abs(math.degrees(turn)) < _STRAIGHT:
             continue
@@ -69,7 +67,7 @@ def _legs(spine: Spine) -> list[_Leg]:
         size = math.hypot(x, y)
         ahead = (x / size, y / size) if size > 1e-6 else arrive
         px, py = segments[k][0].tolist()
-        found.append((k, _Corner(float(knots[k]), (px, py), ahead, min(abs(math.tan(turn / 2)), _LONGEST))))
+        found.append((k, _Corner((px, py), ahead, min(abs(math.tan(turn / 2)), _LONGEST))))
     if not found:
         return [_Leg(0.0, spine, None, None)]
     if spine.closed:
@@ -82,15 +80,7 @@ def _legs(spine: Spine) -> list[_Leg]:
 def _leg(spine: Spine, a: int, b: int, first: _Corner | None, last: _Corner | None) -> _Leg:
     n = len(spine.segments)
     points = joined([spine.segments[k % n] for k in range(a, b)])
-    return _Leg(float(spine.knots[a % n]) if a else 0.0, Spine(Contour(points, False)), first, last)
-
-
-def _way(segment: Floats, at_start: bool) -> Point:
-    """The unit direction of a segment at one end."""
-    points = segment if at_start else segment[::-1]
-    d = next((p - points[0] for p in points[1:] if np.abs(p - points[0]).max() > 1e-9), np.array([1.0, 0.0]))
-    d = (d if at_start else -d) / np.hypot(*d)
-    return float(d[0]), float(d[1])
+    return _Leg(float(spine.knots[a % n]), Spine(Contour(points, False)), first, last)
 
 
 def _span(lay: Lay, box: Box) -> tuple[float, float, float]:
@@ -116,11 +106,8 @@ def _cut(nodes: tuple[Node, ...], lay: Lay, leg: _Leg, box: Box, of: tuple[int, 
     """Nodes held on their leg's side of the corners that they come near."""
     low, high, half = _span(lay, box)
     size = 4 * (high - low + (_LONGEST + 1) * half)
-    for corner, side, near in (
-        (leg.first, -1.0, leg.first is not None and low < half * leg.first.reach),
-        (leg.last, 1.0, leg.last is not None and high > leg.spine.total - half * leg.last.reach),
-    ):
-        if corner is not None and near:
+    for corner, side, room in ((leg.first, -1.0, low), (leg.last, 1.0, leg.spine.total - high)):
+        if corner is not None and room < half * corner.reach:
             form = path_form(_half_plane(corner, side, size))
             number = made_id(*of, lay.number, int(side), round(lay.along[4] * 1e3))
             nodes = (Shape(number, "mitre", form, (), nodes, substance=False),)

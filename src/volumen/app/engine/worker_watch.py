@@ -19,6 +19,15 @@ _DELAYS = (0, 500, 2000)  # milliseconds before each new start; after the last, 
 _ASLEEP = 4.0  # seconds between two looks: this process itself was stopped, so the worker may have been too
 
 
+def processor_time(pid: int | None) -> int | None:
+    """What a process has worked, in ticks of a hundredth of a second; None if that cannot be told."""
+    try:
+        fields = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+        return int(fields[11]) + int(fields[12])
+    except (OSError, ValueError, IndexError):
+        return None
+
+
 class WorkerWatch(QObject):
     """``late`` and ``given_up`` are to be told; ``ending`` comes before the old worker is gone, and after ``replaced``
     all must be asked anew."""
@@ -90,10 +99,8 @@ class WorkerWatch(QObject):
 
     def _works(self) -> bool:
         """Whether the worker has had processor time since it was last looked at."""
-        try:
-            fields = Path(f"/proc/{self.client.process.pid}/stat").read_text().rpartition(")")[2].split()
-            spent = int(fields[11]) + int(fields[12])
-        except (OSError, ValueError, IndexError):
+        spent = processor_time(self.client.process.pid)
+        if spent is None:
             return False
         works, self._spent = spent != self._spent, spent
         return works

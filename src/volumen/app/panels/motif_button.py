@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QInputDialog, QMenu, QToolButton
 
@@ -66,5 +64,5 @@ class MotifButton(QToolButton):
             ("Rename …", self.rename),
             ("Remove from the palette", self.remove),
         ):
-            menu.addAction(title, partial(call))
+            menu.addAction(title, call)
         menu.exec(self.mapToGlobal(at))

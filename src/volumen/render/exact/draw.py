@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -43,7 +44,7 @@ class Painter(Drawer):
         self.scale = mean_scale(view)
         self.kept = kept
         self.stop = stop
-        self.softener = Softener(view, area, self._draw_apart)
+        self.softener = Softener(view, area, partial(draw_items, stop=stop))
 
     def draw(self, items: Iterable[Item]) -> None:
         """Draw items, back to front. Raises Stopped."""
@@ -54,10 +55,6 @@ class Painter(Drawer):
             if self.stop():
                 raise Stopped
             super().draw((item,))
-
-    def _draw_apart(self, canvas: Any, view: Affine, area: Box, items: tuple[Item, ...]) -> None:
-        """Draw what a soft layer holds on a canvas of its own."""
-        Painter(canvas, view, area, stop=self.stop).draw(items)
 
     def _fill(self, item: FillPath) -> None:
         if is_field(effective_paint(item.paint)):
@@ -227,6 +224,6 @@ def paint_from_colour(item: Soft) -> tuple[tuple[float, float, float, float], An
     return (c.r, c.g, c.b, max(0.0, min(c.a * item.opacity, 1.0))), paint
 
 
-def draw_items(canvas: Any, view: Affine, area: Box, items: tuple[Item, ...]) -> None:
-    """Draw items on a canvas."""
-    Painter(canvas, view, area).draw(items)
+def draw_items(canvas: Any, view: Affine, area: Box, items: tuple[Item, ...], stop: Stop | None = None) -> None:
+    """Draw items on a canvas. Raises Stopped when ``stop`` says so."""
+    Painter(canvas, view, area, stop=stop).draw(items)

@@ -10,7 +10,7 @@ from PySide6.QtGui import QPainter
 
 from volumen.app.canvas.handles import AMBER, HALO, diamond, dot, halo_line
 from volumen.app.canvas.sheet import Pointer, ToolSheet
-from volumen.app.canvas.tools.base import Act, GripTool, Option, near
+from volumen.app.canvas.tools.base import Act, GripTool, Option, near, rounded_to
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
 from volumen.compose.light import light_at
@@ -23,7 +23,7 @@ from volumen.model.ingredients import Block
 from volumen.model.nodes import Group, Shape
 from volumen.model.tree import world_of
 from volumen.outline.blocks import letter_at
-from volumen.shading.lamp import bearing_vector
+from volumen.shading.lamp import bearing_of, bearing_vector
 
 replace = msgspec.structs.replace
 
@@ -184,17 +184,19 @@ def _dragged(h: _Held, p: Pointer, start: Point) -> Block:
     if p.alt or h.block.point is not None:
         back = invert(h.world)
         return replace(h.block, point=apply(back, p.sheet)) if back is not None else h.block
-    x, y = p.sheet[0] - start[0], p.sheet[1] - start[1]
-    angle = math.degrees(math.atan2(x, -y)) % 360
-    depth = math.hypot(x, y) / max(mean_scale(h.world), 1e-9)
-    return replace(h.block, angle=round(angle / 15) * 15.0 % 360 if p.shift else angle, depth=depth)
+    depth = math.dist(p.sheet, start) / max(mean_scale(h.world), 1e-9)
+    return replace(h.block, angle=_bearing(p, start), depth=depth)
 
 
 def _turned(h: _Held, p: Pointer, start: Point, letter: int) -> Block:
     """The block with one letter going back to where the pointer is, as seen from a place on the sheet."""
-    x, y = p.sheet[0] - start[0], p.sheet[1] - start[1]
-    if math.hypot(x, y) < 1e-9:
+    if math.dist(p.sheet, start) < 1e-9:
         return h.block
-    angle = math.degrees(math.atan2(x, -y)) % 360
-    own = dict(h.block.own) | {letter: round(angle / 15) * 15.0 % 360 if p.shift else angle}
+    own = dict(h.block.own) | {letter: _bearing(p, start)}
     return replace(h.block, own=tuple(sorted(own.items())), point=None)
+
+
+def _bearing(p: Pointer, start: Point) -> float:
+    """Where the pointer is as seen from a place on the sheet, with Shift in steps of 15 degrees."""
+    bearing = bearing_of(p.sheet[0] - start[0], p.sheet[1] - start[1])
+    return rounded_to(bearing, 15) % 360 if p.shift else bearing
