@@ -12,6 +12,7 @@ from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication, QMessageBox
 
 from volumen.app import theme
+from volumen.app.engine import frames
 from volumen.app.window.window import Window
 from volumen.model.nodes import Document
 from volumen.render.worker.client import RenderClient
@@ -52,9 +53,11 @@ def lasting_client():
 
 
 @pytest.fixture
-def window(qtbot, qapp, lasting_client):
-    theme.dress(qapp)
+def window(qtbot, qapp, lasting_client, monkeypatch):
+    monkeypatch.setattr(frames, "REFINE_MS", 15)  # a hand's pause, which every test would wait for
+    theme.prepare(qapp)
     w = Window(lasting_client.renewed())
+    qapp.setStyleSheet(theme.STYLE)
     qtbot.addWidget(w, before_close_func=lambda w: (w.canvas.drop(), w.session.history.mark_saved()))
     w.show()
     qtbot.waitExposed(w)

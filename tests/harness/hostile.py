@@ -18,7 +18,8 @@ import tempfile
 import time
 import zipfile
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from multiprocessing.connection import Connection
 from pathlib import Path
 
@@ -36,6 +37,7 @@ from volumen.formats.material_files import read_materials
 from volumen.formats.svg.write import svg_bytes
 from volumen.geometry.fonts import BUNDLED, _read_names
 from volumen.model.nodes import Document
+from volumen.model.tree import walk
 from volumen.model.validate import validate
 from volumen.shading.materials import MATERIALS
 
@@ -107,14 +109,20 @@ def _tree(value: object, r: random.Random, times: int = 1) -> object:
     return whole
 
 
-def _dumps(value: object) -> bytes:
-    """JSON of what may be nested deep."""
+@contextmanager
+def _deep() -> Iterator[None]:
+    """What is nested deep can be copied and written in here."""
     usual = sys.getrecursionlimit()
     sys.setrecursionlimit(20_000)
     try:
-        return json.dumps(value).encode()
+        yield
     finally:
         sys.setrecursionlimit(usual)
+
+
+def _dumps(value: object) -> bytes:
+    with _deep():
+        return json.dumps(value).encode()
 
 
 def _bytes(data: bytes, r: random.Random) -> bytes:
@@ -302,8 +310,6 @@ def read_one(reader: str, path: Path) -> tuple[str, Document | None]:
             read_materials(path)
         else:
             found = read_here(FileToRead(reader if "artwork" in reader else reader.split()[0], str(path)))
-            if isinstance(found, Artwork):
-                build(found.document)
     except FileProblem as problem:
         cause = problem.__cause__
         if " cannot be read: " in str(problem) and type(cause).__name__ + ":" in str(problem):
@@ -327,18 +333,20 @@ def _serve(connection: Connection) -> None:
             reader, path = connection.recv()
         except EOFError:
             return
-        start = time.process_time()
+        start, pieces = time.process_time(), 0
         try:
             what, document = read_one(reader, Path(path))
             taken = time.process_time() - start
             if document is not None:
+                pieces = sum(1 for _ in walk(document.root))
                 validate(document)  # reading has done so: that is held here, and is no part of its time
+                build(document)  # nor is composing, which a worker does and can be ended in
         except BaseException as error:
             import traceback
 
             what = f"{type(error).__name__}: {error}\n{traceback.format_exc()[-1500:]}"
             taken = time.process_time() - start
-        connection.send((what, taken, most_memory()))
+        connection.send((what, taken, most_memory(), pieces))
 
 
 def run(reader: str, count: int, seed: int = 1, keep: Path | None = None) -> tuple[dict[str, int], float, list[str]]:
@@ -356,13 +364,13 @@ def run(reader: str, count: int, seed: int = 1, keep: Path | None = None) -> tup
                 process.start()
                 other.close()
             path = Path(place) / f"hostile-{reader.split()[0]}-{seed}-{k}{suffix}"
-            path.write_bytes(make(random.Random(f"{seed} {reader} {k}")))
+            with _deep():
+                path.write_bytes(make(random.Random(f"{seed} {reader} {k}")))
             connection.send((reader, str(path)))
-            what, seconds, size = connection.recv() if connection.poll(30) else ("it hangs", 30.0, 0)
+            what, seconds, size, pieces = connection.recv() if connection.poll(30) else ("it hangs", 30.0, 0, 0)
             slowest = max(slowest, seconds)
-            bound = MOST_SECONDS * max(
-                path.stat().st_size / 2**20, 1.0
-            )  # what is honestly large can be stopped by hand
+            # what is honestly large, in bytes or in pieces, can be stopped by hand
+            bound = MOST_SECONDS * max(path.stat().st_size / 2**20, pieces / 1000, 1.0)
             if what not in counts or seconds > bound or size > MOST_BYTES:
                 wrong.append(f"{path.name}: {what}, {seconds:.1f} s, {size >> 20} MB")
                 if keep is not None:

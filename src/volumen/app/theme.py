@@ -32,10 +32,17 @@ def load_fonts(app: QApplication) -> None:
 
 def dress(app: QApplication) -> None:
     """Give an application its typeface and its look, whatever colours the system has."""
+    prepare(app)
+    app.setStyleSheet(STYLE)
+
+
+def prepare(app: QApplication) -> None:
+    """All of the look but the style sheet. A widget is polished by that anew whenever it gets another parent, so a
+    window is built in half the time if the sheet is set once it stands."""
+    app.setStyleSheet("")
     load_fonts(app)
     app.setStyle("Fusion")
     app.setPalette(_palette())
-    app.setStyleSheet(STYLE)
 
 
 def _palette() -> QPalette:

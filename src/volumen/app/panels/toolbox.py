@@ -140,7 +140,7 @@ class Toolbox(QScrollArea):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        QTimer.singleShot(0, self.fit_height)
+        QTimer.singleShot(0, self, self.fit_height)
 
     def _toggle_fold(self) -> None:
         self.unfolded = not self.unfolded
@@ -201,7 +201,7 @@ class Toolbox(QScrollArea):
         self.options.setVisible(bool(tool.options) and any(r.chosen for r in self.rows))
         self.arrange_fold.setVisible(self.session.tool == "move" and self.session.stage < Stage.LIGHT)
         self.arrange.setVisible(self.arranging and self.session.tool == "move" and self.session.stage < Stage.LIGHT)
-        QTimer.singleShot(0, self.fit_height)
+        QTimer.singleShot(0, self, self.fit_height)
 
     def _tool_changed(self) -> None:
         shown = {r.command.tool for r in self.rows}

@@ -39,9 +39,10 @@ def run(file: str | None) -> int:
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Volumen")
     app.setDesktopFileName("volumen")
-    theme.dress(app)
+    theme.prepare(app)
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     window = Window(client)
+    app.setStyleSheet(theme.STYLE)
     catch_faults(window.fault)
     if file is not None:
         window.files.load(file)
