@@ -176,14 +176,17 @@ def test_a_bevelled_front_edge_is_lit_and_frozen_as_it_is_shown():
     assert np.abs(shown(freeze.freeze(doc, [1]).document)[..., :3] - rgb).max() <= 4 / 255
 
 
-@pytest.mark.parametrize("angle", [135.0, 20.0, 250.0])
-def test_a_frozen_word_is_one_group_a_letter_and_looks_the_same(angle):
-    word = Shape(
-        1,
-        "word",
-        TextForm("KÖLN", "Bebas Neue", "Regular", 90, 30, 150, 0.02),
-        (solid("#c98f35"), Block(26, angle=angle)),
-    )
+@pytest.mark.parametrize(
+    "block",
+    [
+        *(Block(26, angle=a) for a in (135.0, 20.0, 250.0)),
+        Block(26, angle=90.0, own=((1, 180.0), (2, 30.0))),
+        Block(0, point=(120.0, 220.0), share=0.35),
+        Block(0, point=(20.0, 100.0), share=0.2),
+    ],
+)
+def test_a_frozen_word_is_one_group_a_letter_and_looks_the_same(block):
+    word = Shape(1, "word", TextForm("KÖLN", "Bebas Neue", "Regular", 90, 30, 150, 0.02), (solid("#c98f35"), block))
     doc = document(word, side=240)
     made = freeze.freeze(doc, [1])
     (whole,) = made.document.root.children
@@ -194,6 +197,6 @@ def test_a_frozen_word_is_one_group_a_letter_and_looks_the_same(angle):
         l, _, r, _ = outline(front).bounds()
         for face in faces:
             box = outline(face).bounds()
-            assert box[0] > l - 30 and box[2] < r + 30, "each face stands on its own letter"
+            assert box[0] > l - 34 and box[2] < r + 34, "each face stands on its own letter"
     off = np.abs(shown(made.document).astype(int) - shown(doc)).max(axis=2)
-    assert (off > 4).mean() < 2e-4, "edges of faces and fronts of different letters meet in a few pixels"
+    assert (off > 4).mean() < 6e-4, "edges of different letters meet in another order along a line of 30 pixels"

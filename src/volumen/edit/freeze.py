@@ -54,7 +54,6 @@ from volumen.model.ingredients import (
 from volumen.model.nodes import Document, FromMembers, Group, Image, Node, PathForm, Shape, TextForm
 from volumen.model.recolour import paint_with, shifted, stops_with
 from volumen.model.tree import chain_to, find, replace_nodes, top_level, update_nodes, walk, world_of
-from volumen.outline.blocks import block_of, shift_of
 from volumen.outline.forms import path_form
 from volumen.outline.line_drawing import as_lines
 from volumen.outline.lines import is_broken
@@ -293,10 +292,9 @@ class _Freezer(NodeMaker):
         self.made["faces"] += 1
         made = [(f.at, n) for f in faces for n in self.nodes((f.item,), around.world, f"{node.name}, {f.words}")]
         solid = [(at, replace(n, substance=True)) for at, n in made]
-        block, letters = block_of(node.recipe), None
-        if isinstance(node, Shape) and len(inner) == 1 and block is not None and not block.own:
-            way = shift_of(block, around.world, around.light.lamp.away)  # None where faces fan out towards a point
-            letters = letters_of(self, node, path, solid, inner[0], way) if way is not None else None
+        letters = None
+        if isinstance(node, Shape) and len(inner) == 1:
+            letters = letters_of(self, node, path, solid, inner[0])
         if letters is not None:
             return [Group(node.id, node.name, letters, (Seams(),))]
         return [Group(self.take(), node.name, (*(n for _, n in solid), *inner), (Seams(),))]
