@@ -11,7 +11,7 @@ from gestures import ALT, CTRL, LEFT, SHIFT, at, drag, field, move, press, show,
 from scenes import disc, document, solid
 from volumen.edit import objects
 from volumen.geometry.affine import apply, rotation, scaling
-from volumen.model.nodes import Group, RectangleForm, Shape
+from volumen.model.nodes import Group, RaysForm, RectangleForm, Shape
 from volumen.model.repeats import Course, Grid, Mirror, Ring, Scatter
 from volumen.model.tree import find, guides, world_of
 from volumen.outline.making import shown_children
@@ -263,3 +263,21 @@ def corner_of(s):
     """Half way along the path, where its arrow is."""
     box = outline(guides(s.first)[0]).bounds()
     return (box[0] + box[2]) / 2, box[1]
+
+
+def test_two_thousand_rays_are_selected_without_a_halt(window):
+    """Their outline was one stroked path: a painter took over a minute for it."""
+    show(
+        window,
+        document(Shape(1, "rays", RaysForm(centre=(200, 200), reach=180, count=24), (solid("#c98f35"),)), side=400),
+        1,
+    )
+    type_into(field(window.recipe, "count"), "2000")
+    assert window.session.first.form.count == 2000
+    QTest.qWaitForWindowExposed(window)
+    window.canvas.repaint()
+    shown = window.canvas.grab().toImage()
+    x, y = window.canvas.viewport.to_canvas((200 + 180 * 0.98, 200.2))
+    assert (
+        min(shown.pixelColor(round(x) + dx, round(y) + dy).lightness() for dx in (-1, 0, 1) for dy in (-1, 0, 1)) < 90
+    )

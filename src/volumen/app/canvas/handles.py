@@ -47,12 +47,34 @@ def qt_path(path: Path, to_canvas: Affine) -> QPainterPath:
     return out
 
 
+# Smooth strokes take a painter a tenth of a second for 30,000 pixels of line, and minutes where all of it is one path
+# that lies over itself (2,000 rays). Longer outlines are drawn one pixel wide and not smoothed, in a hundredth of that.
+_MOST_SMOOTH = 12_000  # pixels
+_MOST_ELEMENTS = 6_000  # of a path whose length is still asked for, and which has a halo
+
+
 def halo_stroke(painter: QPainter, path: QPainterPath, colour: QColor = INK, width: float = 1.2) -> None:
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(HALO, width + 2))
-    painter.drawPath(path)
-    painter.setPen(QPen(colour, width))
-    painter.drawPath(path)
+    if path.elementCount() > _MOST_ELEMENTS or path.length() > _MOST_SMOOTH:
+        _fine_stroke(painter, path, colour)
+        return
+    runs = path.toSubpathPolygons()
+    for pen in (QPen(HALO, width + 2), QPen(colour, width)):
+        pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+        painter.setPen(pen)
+        for run in runs:
+            painter.drawPolyline(run)
+
+
+def _fine_stroke(painter: QPainter, path: QPainterPath, colour: QColor) -> None:
+    """Lines of one pixel, with light ones beside them in place of a halo where that is not too much."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    halo = ((1, 1, HALO), (-1, -1, HALO)) if path.elementCount() <= _MOST_ELEMENTS else ()
+    for dx, dy, drawn in (*halo, (0, 0, colour)):
+        painter.setPen(QPen(drawn, 0))
+        painter.drawPath(path.translated(dx, dy))
+    painter.restore()
 
 
 def halo_line(painter: QPainter, a: Point, b: Point, colour: QColor = INK, dashed: bool = False) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF
-from PySide6.QtGui import QColor, QImage, QPainter, QTransform
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QTransform
 from PySide6.QtWidgets import QWidget
 
 from volumen.app import theme
@@ -16,7 +16,7 @@ from volumen.app.state.viewport import Viewport, fitted
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, Point, multiply
 from volumen.geometry.primitives import rectangle
-from volumen.model.nodes import Image, Node, Shape
+from volumen.model.nodes import Document, Image, Node, Shape
 from volumen.model.tree import world_of
 from volumen.outline.outlines import outline
 
@@ -30,6 +30,7 @@ class SheetView(QWidget):
         self.viewport = Viewport()
         self._behind = Still()
         self._fitted = True  # until the view is moved by hand
+        self._outlined: tuple[tuple[Document, tuple[int, ...], Affine], QPainterPath] | None = None
 
     def fit(self) -> None:
         """Show the whole sheet, with room for the lamp's ring."""
@@ -115,17 +116,22 @@ class SheetView(QWidget):
         painter.restore()
 
     def paint_outlines(self, painter: QPainter) -> None:
-        """The outlines of what is selected."""
-        for node_id, node in zip(self.session.selection, self.session.nodes, strict=False):
-            self._outline_of(painter, node, world_of(self.session.document, node_id))
+        """The outlines of what is selected, kept until that or the view changes."""
+        s = self.session
+        key = (s.document, s.selection, self.viewport.affine())
+        if self._outlined is None or self._outlined[0][0] is not key[0] or self._outlined[0][1:] != key[1:]:
+            whole = QPainterPath()
+            for node_id, node in zip(s.selection, s.nodes, strict=False):
+                _add_outline(whole, node, world_of(s.document, node_id), key[2])
+            self._outlined = (key, whole)
+        halo_stroke(painter, self._outlined[1])
 
-    def _outline_of(self, painter: QPainter, node: Node, world: Affine) -> None:
-        view = self.viewport.affine()
-        if isinstance(node, Shape):
-            halo_stroke(painter, qt_path(outline(node, world), multiply(view, world)))
-        elif isinstance(node, Image):
-            frame = rectangle(0, 0, node.width, node.height)
-            halo_stroke(painter, qt_path(frame, multiply(view, world)))
-        else:
-            for child in node.children:
-                self._outline_of(painter, child, multiply(world, child.transform))
+
+def _add_outline(whole: QPainterPath, node: Node, world: Affine, view: Affine) -> None:
+    if isinstance(node, Shape):
+        whole.addPath(qt_path(outline(node, world), multiply(view, world)))
+    elif isinstance(node, Image):
+        whole.addPath(qt_path(rectangle(0, 0, node.width, node.height), multiply(view, world)))
+    else:
+        for child in node.children:
+            _add_outline(whole, child, multiply(world, child.transform), view)

@@ -181,12 +181,14 @@ class Status(QStatusBar):
 
     def _show_hint(self) -> None:
         self._note.stop()
+        self.hint.setToolTip("")
         self.hint.setText(
             self.canvas.tool.hint if self.session.stage != Stage.PROOF else "Click a check to go to the object."
         )
 
     def _show_note(self) -> None:
         self.hint.setText(self.session.note)
+        self.hint.setToolTip(self.session.note)  # a long one is cut off at the edge of the label
         self._note.start()
 
     def _show_place(self) -> None:

@@ -50,7 +50,7 @@ class BlockTool(GripTool):
     icon = "block"
     keys = "Shift+K"
     toolbox = (Shown(Stage.LIGHT, 46),)
-    hint = "Drag from an object to give it depth. <b>Shift</b> keeps to steps of 15°, <b>Alt</b> drags a point to go towards, <b>Ctrl</b> turns one letter of a word."
+    hint = "Drag to give depth, <b>Shift</b> at steps of 15°. <b>Alt</b> drags a point to go towards, <b>Ctrl</b> turns one letter of a word."
     options = (
         Act("follow the lamp", "follow", "Let the depth go away from the lamp"),
         Act("to a point", "towards", "Let the depth go towards a point, or straight back again"),

@@ -33,10 +33,7 @@ class RepeatTool(GripTool):
     icon = "component"
     keys = "Shift+P"
     toolbox = (Shown(Stage.DRAW, 150),)
-    hint = (
-        "Drag centre, axis, second copy or start; click an arrow to turn round. <b>Ctrl</b>+click lets a copy go. "
-        "In a scatter click to add one, <b>Alt</b>+click takes one away."
-    )
+    hint = "Drag grips, click an arrow to turn round. <b>Ctrl</b>+click lets a copy go. Scatter: click adds, <b>Alt</b>+click takes one."
     options = (
         Act("ring", "start_ring", "Show the selection again and again round a centre"),
         Act("row", "start_row", "Show the selection in a row"),
