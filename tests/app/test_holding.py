@@ -41,6 +41,20 @@ def test_escape_cancels_a_drag_without_a_step(window):
     assert window.session.history.undo_label is None
 
 
+def test_what_an_edit_that_was_cancelled_made_is_not_selected(window):
+    """Commands that asked the first of the selection met none."""
+    s = window.session
+    show(window, lit_trio(), 1)
+    document, made = objects.duplicate(s.document, [1])
+    s.preview(document)
+    s.select(made)
+    assert s.selection == tuple(made)
+    press(window, Qt.Key.Key_Escape)
+    s.cancel()
+    s.select([*made, 2, 9999])
+    assert s.selection == (2,)
+
+
 def test_marquee_wheel_and_panning(window, qtbot):
     show(window, lit_trio())
     press(window, Qt.Key.Key_M)

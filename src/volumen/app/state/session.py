@@ -118,6 +118,7 @@ class Session(Looking):
     def cancel(self) -> None:
         if self.history.in_gesture:
             self.history.cancel()
+            self._prune()
             self.tell(News.DOCUMENT)
 
     def undo(self) -> None:
@@ -146,7 +147,8 @@ class Session(Looking):
     # -- the selection
 
     def select(self, ids: tuple[int, ...] | list[int]) -> None:
-        new = tuple(dict.fromkeys(ids))
+        """Select objects; what is not there is left out, as after an edit that was refused."""
+        new = tuple(i for i in dict.fromkeys(ids) if find(self.document, i) is not None)
         if new != self.selection:
             self.selection, self.active, self.active_stop, self.mesh_points = new, None, 0, ()
             self.tell(News.SELECTION)
