@@ -41,7 +41,7 @@ def test_flat_leaves_light_and_finish_out_but_keeps_surface():
     assert [type(i) for i in items_of(doc, flat=True)] == [FillPath, StrokePath]
     lit = items_of(doc)
     assert [type(i) for i in lit] == [Soft, Soft, Layer]
-    assert [type(i) for i in lit[2].items] == [FillPath, FillPath, FillUncovered, StrokePath]
+    assert [type(i) for i in lit[2].items] == [FillPath, FillPath, FillPath, FillUncovered, StrokePath]
 
 
 def test_a_body_without_a_fill_shows_its_colour_when_flat():

@@ -12,9 +12,9 @@ from volumen.geometry.engine import contains
 from volumen.geometry.primitives import ellipse, rectangle
 from volumen.model.nodes import TextForm
 from volumen.outline.outlines import source
-from volumen.shading.bodies import body_gradient, tones
+from volumen.shading.bodies import body_gradient
 from volumen.shading.lamp import Lamp, bearing_of, shadow_factor, shadow_offset, shadow_sigma
-from volumen.shading.materials import MATERIALS, material
+from volumen.shading.materials import MATERIALS
 from volumen.shading.paint import Colour, Stop, colour
 from volumen.shading.ramp import PLAIN_TOLERANCE, plain_stops, ramp
 from volumen.shading.slivers import sliver
@@ -83,31 +83,6 @@ def light_at(gradient, x, y):
     return ramp(gradient.stops, np.array([min(t, 1.0)]), gradient.oklab)[0][:3]
 
 
-@pytest.mark.parametrize("height", [25, 41, 60, 85])
-@pytest.mark.parametrize("bearing", [0, 77, 200, 322])
-def test_ball_light_is_exact_along_the_far_axis_and_at_the_near_rim(bearing, height):
-    lamp = Lamp(bearing, height)
-    gradient = body_gradient("ball", UNIT_BOX, SEA, lamp, IDENTITY, "clay", bounce=0.0)
-    ux, uy = lamp.toward
-    tilt = math.pi / 2 - lamp.elevation
-    focus = min(math.sin(tilt), 0.9)
-
-    def true(s):
-        theta = math.asin(max(-1, min(1, s)))
-        lab = tones(
-            SEA, material("clay"), np.array([math.cos(theta - tilt)]), np.array([theta - tilt]), np.array([s]), 0, 1
-        )
-        return oklab.lch_to_srgb(oklab.to_lch(lab))[0]
-
-    places = [focus + t * (-0.999 - focus) for t in (0, 0.2, 0.4, 0.6, 0.8, 1.0)]
-    if height > 25:  # a very low lamp puts the near rim inside the highlight, where the focus is held
-        places.append(0.999)
-    for s in places:
-        error = srgb_difference(light_at(gradient, ux * s, uy * s), true(s))
-        # stops are reduced within 0.004 of each channel; at the near rim the edge tone of the far rim is absent
-        assert error < (4.0 if s > focus else 1.2), s
-
-
 def brightness_side(gradient, direction):
     """OKLab lightness towards ``direction`` minus away from it, half way to the rim."""
     bright, dark = (
@@ -133,7 +108,7 @@ def test_overhead_ball_is_symmetric_and_turning_all_turns_all():
     assert overhead.centre == pytest.approx((0, 0), abs=1e-9)
     one = body_gradient("ball", UNIT_BOX, SEA, Lamp(30, 40), IDENTITY, "clay")
     two = body_gradient("ball", UNIT_BOX, SEA, Lamp(30 + 55, 40), rotation(55), "clay")
-    assert one.stops == two.stops
+    assert one.stops == two.stops, "what is turned with its lamp is made once"
     assert apply(multiply(one.transform, IDENTITY), one.focus) == pytest.approx(apply(two.transform, two.focus))
 
 

@@ -62,17 +62,21 @@ def lch_to_srgb(lch: ArrayLike) -> Floats:
     v = np.array(lch, dtype=np.float64)
     v[..., 0] = np.clip(v[..., 0], 0, 1)
     rgb = to_srgb(from_lch(v))
-    if _inside(rgb).all():
-        return np.clip(rgb, 0, 1)
-    low, high = np.zeros_like(v[..., 1]), v[..., 1].copy()
+    outside = ~_inside(rgb)
+    if outside.any():
+        rgb[outside] = _chroma_reduced(v[outside])
+    return np.clip(rgb, 0, 1)
+
+
+def _chroma_reduced(v: Floats) -> Floats:
+    """Encoded sRGB (n, 3) of colours (n, 3) outside the gamut, with the most chroma that fits."""
+    low, high = np.zeros(len(v)), v[:, 1].copy()
     for _ in range(14):
-        middle = (low + high) / 2
-        trial = v.copy()
-        trial[..., 1] = middle
-        fits = _inside(to_srgb(from_lch(trial)))
-        low, high = np.where(fits, middle, low), np.where(fits, high, middle)
-    v[..., 1] = np.where(_inside(rgb), v[..., 1], low)
-    return np.clip(to_srgb(from_lch(v)), 0, 1)
+        v[:, 1] = (low + high) / 2
+        fits = _inside(to_srgb(from_lch(v)))
+        low, high = np.where(fits, v[:, 1], low), np.where(fits, high, v[:, 1])
+    v[:, 1] = low
+    return to_srgb(from_lch(v))
 
 
 def _inside(rgb: Floats) -> np.ndarray[tuple[int, ...], np.dtype[np.bool_]]:

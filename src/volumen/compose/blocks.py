@@ -171,4 +171,4 @@ def _stops(t: Floats, rgb: Floats, alpha: float) -> tuple[Stop, ...]:
     order = np.argsort(t, kind="stable")
     t, rgb = t[order], rgb[order]
     kept = np.concatenate([[True], np.diff(t) > 1e-6])
-    return reduced(t[kept], rgb[kept], alpha)
+    return reduced(t[kept], np.column_stack([rgb, np.full(len(rgb), alpha)])[kept])

@@ -21,7 +21,7 @@ from volumen.model.ingredients import Body, Fill, Ingredient, Line
 from volumen.model.nodes import CombinedForm, Node, Shape
 from volumen.outline.lines import line_item
 from volumen.picture.instructions import FillPath, Item
-from volumen.shading.bodies import body_paint, look_of
+from volumen.shading.bodies import body_paints, look_of
 from volumen.shading.materials import material
 from volumen.shading.paint import Paint, Solid
 
@@ -36,11 +36,12 @@ def shows_lamps(node: Node) -> bool:
     return any(i.on and is_lit(i) for i in node.recipe)
 
 
-def body_of(i: Body, node: Node, path: Path, light: Light, world: Affine) -> Paint | None:
-    """The paint that a body of ``node`` has under the lamps; ``path`` is its outline, ``world`` its place."""
+def body_of(i: Body, node: Node, path: Path, light: Light, world: Affine) -> tuple[Paint, ...]:
+    """The paints that a body of ``node`` has under the lamps, back to front; ``path`` is its outline, ``world`` its
+    place."""
     colour, made_of = i.colour or base_colour(node), material(i.material, light.materials)
     look = look_of(colour, made_of, i.strength, i.roundness, i.bounce)
-    return body_paint(i.kind, path, look, light.lights, world, i.turn)
+    return body_paints(i.kind, path, look, light.lights, world, i.turn)
 
 
 def paint_items(node: Node, world: Affine, light: Light, path: Path) -> tuple[Item, ...]:
@@ -52,8 +53,7 @@ def paint_items(node: Node, world: Affine, light: Light, path: Path) -> tuple[It
         if isinstance(i, Fill) and i.on and i.opacity > 0:
             items.extend(_same(i, path, world, partial(_filled, i, path, world)))
         elif isinstance(i, Body) and i.on and not light.flat:
-            paint = body_of(i, node, path, light, world)
-            if paint is not None:
+            for paint in body_of(i, node, path, light, world):
                 items.append(FillPath(path, world, paint, i.opacity, i.blend))
     if light.flat and not items:
         body = next((i for i in node.recipe if isinstance(i, Body) and i.on), None)

@@ -234,17 +234,15 @@ class _Freezer(NodeMaker):
         return [replace(base, recipe=recipe), *moved]
 
     def _paints(self, node: Node, path: Path, around: Around) -> Recipe:
-        """Fills as they are, bodies as the paint that they have under the lamps."""
+        """Fills as they are, bodies as the paints that they have under the lamps."""
         out: list[Ingredient] = []
         flat = around.light.flat
         for i in node.recipe:
             if isinstance(i, Fill) and i.on:
                 out.append(i)
             elif isinstance(i, Body) and i.on and not flat:
-                paint = body_of(i, node, path, around.light, around.world)
                 self.made["gradients"] += 1
-                if paint is not None:
-                    out.append(Fill(paint, i.opacity, i.blend))
+                out += [Fill(p, i.opacity, i.blend) for p in body_of(i, node, path, around.light, around.world)]
         body = next((i for i in node.recipe if isinstance(i, Body) and i.on), None)
         if flat and not out and body is not None:
             out = [Fill(Solid(body.colour or base_colour(node)), body.opacity, body.blend)]

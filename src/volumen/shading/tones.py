@@ -15,7 +15,6 @@ from volumen.shading.lamp import Lamp, Lights
 from volumen.shading.materials import Material
 from volumen.shading.paint import Colour, Stop
 
-_SAMPLES = 49
 _AMBIENT = 0.5  # what ambient light adds where all of the sky, or all of the ground, shines
 # The base colour is what the artist chose for the middle of the light: it sits at this share of full light.
 _MIDDLE = 0.7
@@ -34,8 +33,8 @@ _DEEP_CHROMA, _LIGHT_CHROMA, _RIM_CHROMA = 0.55, 0.25, 0.3
 _LIGHT_TURN = 0.5  # how far hue turns the other way in the light
 _WHITE = 0.985  # lightness of a highlight
 _TINT = 0.55  # chroma of a tinted highlight, in that of the base
-# A highlight falls off with the half vector between lamp and eye, which turns half as far as the angle to the lamp.
-_GLOSS_WIDTH, _GLOSS_FALLOFF, _GLOSS_MOST = 2.2, 2.2, 1.5
+# A highlight falls off with the angle between the surface and the half vector of lamp and eye.
+GLOSS_WIDTH, GLOSS_FALLOFF, GLOSS_MOST = 2.2, 2.2, 1.5
 _CLOSE = 0.004  # encoded sRGB that stops may be off the colours they follow
 Direction = tuple[float, float, float]
 
@@ -96,11 +95,17 @@ def _held(values: Floats, low: float, high: float) -> Floats:
     return np.minimum(np.maximum(values, low), high)
 
 
-def lit(look: Look, light: Lighting, normals: Floats, s: Floats, from_lamp: Floats | None = None) -> Floats:
+def half_vector(towards: Direction) -> Floats:
+    """The unit vector (3,) half way between a lamp and the eye: a mirror that faces it shows the lamp."""
+    h = np.array([towards[0], towards[1], towards[2] + 1.0])
+    return np.asarray(h / max(float(np.linalg.norm(h)), 1e-9))
+
+
+def lit(look: Look, light: Lighting, normals: Floats, s: Floats) -> Floats:
     """Straight sRGB (n, 3) of a surface with unit normals (n, 3); ``s`` -1..1 is how far each place lies towards the
     key lamp, from rim to rim."""
     facing = normals @ np.array(light.key)
-    angle = np.arccos(_held(facing, -1, 1)) if from_lamp is None else from_lamp
+    angle = np.arccos(_held(normals @ half_vector(light.key), -1, 1))
     more = np.zeros((len(normals), 3)) if light.others or light.ambient is not None else np.zeros((1, 3))
     for direction, strength, colour in light.others:
         more += strength * np.maximum(normals @ np.array(direction), 0)[:, None] * np.array(colour)
@@ -128,6 +133,12 @@ def _base_tones(base: Colour) -> tuple[Floats, tuple[float, float, float]]:
     return lab, (lum, chroma, hue)
 
 
+def gloss_colour(look: Look) -> Floats:
+    """Straight sRGB (3,) of a highlight on a body."""
+    _, chroma, hue = _base_tones(look.base)[1]
+    return oklab.lch_to_srgb(np.array([_WHITE, chroma * _TINT * look.material.tinted_gloss, hue]))
+
+
 @by_value("gloss", 1024)
 def _gloss(chroma: float, hue: float) -> Floats:
     """OKLab (3,) of a highlight."""
@@ -135,13 +146,13 @@ def _gloss(chroma: float, hue: float) -> Floats:
 
 
 def tones(
-    base: Colour, m: Material, light: Floats, from_lamp: Floats, s: Floats, bounce: float, lamp_strength: float,
+    base: Colour, m: Material, light: Floats, from_half: Floats, s: Floats, bounce: float, lamp_strength: float,
     added: Floats | float = 0.0,
 ) -> Floats:  # fmt: skip
     """OKLab (n, 3) of the five tones: highlight, light, core shadow, reflected light, edge.
 
-    ``light`` is the cosine between surface and lamp, ``from_lamp`` the angle between them in radians,
-    ``s`` the position (-1 far rim .. 1 near rim), ``added`` the light of other lamps.
+    ``light`` is the cosine between surface and lamp, ``from_half`` the angle between the surface and the half vector in
+    radians, ``s`` the position (-1 far rim .. 1 near rim), ``added`` the light of other lamps.
     """
     lum, chroma, hue = _base_tones(base)[1]
     diffuse = np.maximum(light, 0) * lamp_strength + added
@@ -163,43 +174,16 @@ def tones(
     lch = np.empty((len(diffuse), 3))
     lch[:, 0], lch[:, 1], lch[:, 2] = lightness, np.maximum(gain, 0), turned
     lab = oklab.from_lch(lch)
-    falloff = np.exp(-((np.asarray(from_lamp) / (m.gloss_size * _GLOSS_WIDTH)) ** 2) * _GLOSS_FALLOFF)
-    spark = m.gloss * falloff * min(lamp_strength, _GLOSS_MOST)
+    falloff = np.exp(-((np.asarray(from_half) / (m.gloss_size * GLOSS_WIDTH)) ** 2) * GLOSS_FALLOFF)
+    spark = m.gloss * falloff * min(lamp_strength, GLOSS_MOST)
     white = _gloss(chroma * _TINT * m.tinted_gloss, hue)
     mix = _held(spark, 0, 1)[:, None]
     return np.asarray(lab * (1 - mix) + white * mix)
 
 
-def axis_stops(look: Look, light: Lighting, axis: Point, tilt: float, first: float, last: float) -> tuple[Stop, ...]:
-    """Stops of the tones met on the way from position ``first`` to ``last`` along an axis of a round surface.
-
-    ``axis`` is the unit vector on the sheet that its normals lean to at positions above 0, ``tilt`` the angle of the
-    key lamp from upright along it.
-    """
-    others = tuple(((x * axis[0] + y * axis[1], 0.0, z), k, colour) for (x, y, z), k, colour in light.others)
-    up = (light.up[0] * axis[0] + light.up[1] * axis[1], 0.0) if light.ambient is not None else (0.0, 0.0)
-    turned = Lighting((math.sin(tilt), 0.0, math.cos(tilt)), light.strength, light.colour, others, up, light.ambient)
-    return _axis_stops(look, turned, tilt, first, last)
-
-
-@by_value("axis stops", 8192)
-def _axis_stops(look: Look, light: Lighting, tilt: float, first: float, last: float) -> tuple[Stop, ...]:
-    """The same with the axis along x: bodies turned with their lamp share one result."""
-    t = np.linspace(0, 1, _SAMPLES)
-    s = first + t * (last - first)
-    theta = np.arcsin(np.clip(look.roundness * s, -1, 1))
-    normals = np.stack([np.sin(theta), np.zeros_like(theta), np.cos(theta)], axis=1)
-    return reduced(t, lit(look, light, normals, s, theta - tilt), look.base.a)
-
-
-def reduced(t: Floats, rgb: Floats, alpha: float) -> tuple[Stop, ...]:
-    """The fewest stops that follow colours (n, 3) at places (n,): dense enough to be joined in plain sRGB."""
-    return tuple(Stop(float(t[i]), _colour(rgb[i], alpha)) for i in _fewest(t, rgb, _CLOSE))
-
-
-def _colour(rgb: Floats, alpha: float) -> Colour:
-    r, g, b = rgb.tolist()
-    return Colour(r, g, b, alpha)
+def reduced(t: Floats, rgba: Floats) -> tuple[Stop, ...]:
+    """The fewest stops that follow colours (n, 4) at places (n,): dense enough to be joined in plain sRGB."""
+    return tuple(Stop(float(t[i]), Colour(*rgba[i].tolist())) for i in _fewest(t, rgba, _CLOSE))
 
 
 def _fewest(t: Floats, lab: Floats, tolerance: float) -> list[int]:

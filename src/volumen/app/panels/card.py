@@ -173,9 +173,9 @@ class Card(QFrame):
         elif isinstance(i, Body) and isinstance(node, Shape):
             document = self.slot.session.document
             world = world_of(document, node.id)
-            paint = body_of(i, node, outline(node, world), light_at(document, node.id), world)
-            if isinstance(paint, GRADIENTS):
-                bar.show_gradient(paint, -1)
+            paints = body_of(i, node, outline(node, world), light_at(document, node.id), world)
+            if paints and isinstance(paints[0], GRADIENTS):
+                bar.show_gradient(paints[0], -1)
 
     # -- its controls
 

@@ -1,0 +1,129 @@
+"""The surfaces that bodies are: for each the height, its normal, and where it turns from the lamp.
+
+Everything is told on the sheet, where the lamps stand. ``A`` (2, 2) maps the unit disc to the body's ellipse there
+(the box of the outline, turned and squashed by its place), ``p`` is a place in that disc, ``rho`` the roundness, and
+``depth`` the shorter radius of the ellipse on the sheet: a long ball is a body turned about its long axis, and becomes
+the tube as it grows.
+
+- *ball*: the cap of an ellipsoid, height depth · sqrt(1 - rho² |p|²) / rho. Upright at the rim where rho is 1.
+- *dish* and *drop*: the ball turned over, height below the sheet. Light on them is that of the ball with the lamps
+  mirrored through the eye's axis (``turned_over``).
+- *tube*: the same arc in one direction only: normals lean by asin(rho s) across the axis, s -1..1 from edge to edge.
+- *cone*: height depth · tan(55° rho) · (1 - |p|): one normal along each line from the tip to the rim.
+- *fold*: two flats that lean 38° · rho away from a crease, and a little less beside it.
+
+Each gives unit normals and ``s``, how far a place lies towards the key lamp from rim to rim (-1..1): reflected light
+and the edge tone belong to the far rim.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+
+from volumen.colour.srgb import Floats
+from volumen.geometry.affine import Affine, Point, unit
+from volumen.shading.tones import Lighting
+
+_STEEPEST_CONE, _STEEPEST_FOLD = math.radians(55), math.radians(38)
+FOLD_PLACES = np.array([0.0, 0.36, 0.5, 0.5, 0.64, 1.0])
+FOLD_SIDES = np.array([1.0, 1.0, 1.0, -1.0, -1.0, -1.0])
+_FOLD_LEAN = np.array([1.0, 0.92, 0.72, 0.72, 0.92, 1.0])
+
+
+def matrix_of(a: Affine) -> Floats:
+    """The linear part of a map as (2, 2), held apart from singular."""
+    u, sizes, vt = np.linalg.svd(np.array([[a[0], a[2]], [a[1], a[3]]]))
+    return np.asarray((u * np.maximum(sizes, max(sizes[0], 1e-9) * 1e-4)) @ vt)
+
+
+class Upright(NamedTuple):
+    """An ellipse on the sheet seen so that its longer radius is 1 and lies along x, with the lamps turned alike.
+
+    A circle is turned so that the key lamp stands along x: what is turned with its lamp gives one and the same.
+    ``back`` maps the unit disc there to that of the ellipse.
+    """
+
+    short: float
+    light: Lighting
+    back: Affine
+
+
+def upright(a: Floats, light: Lighting) -> Upright:
+    u, sizes, vt = np.linalg.svd(a)
+    short = float(sizes[1] / sizes[0])
+    if short > 1 - 1e-6:
+        lean, short = lean_of(light), 1.0
+        u = np.array([[lean[0], -lean[1]], [lean[1], lean[0]]])
+        vt = u.T @ a / sizes[0]
+    sides = np.where(u.T @ np.array(light.key[:2]) < -1e-9, -1.0, 1.0)  # the lamp on the right and below
+    u, vt = u * sides, vt * sides[:, None]
+
+    def turned(x: float, y: float) -> tuple[float, float]:
+        p, q = (u.T @ np.array([x, y])).round(9).tolist()  # so that what is alike is kept as one
+        return p + 0.0, q + 0.0
+
+    (x, y, z), up = light.key, turned(*light.up) if light.ambient is not None else (0.0, -1.0)
+    others = tuple(((*turned(dx, dy), round(dz, 9)), k, colour) for (dx, dy, dz), k, colour in light.others)
+    moved = Lighting((*turned(x, y), round(z, 9)), light.strength, light.colour, others, up, light.ambient)
+    v = vt.T.tolist()
+    return Upright(round(short, 9), moved, (v[0][0], v[1][0], v[0][1], v[1][1], 0.0, 0.0))
+
+
+def lean_of(light: Lighting) -> Floats:
+    """The unit vector (2,) on the sheet towards the key lamp; upwards where it stands overhead."""
+    return np.array(unit(light.key[:2]) or (0.0, -1.0))
+
+
+def turned_over(light: Lighting) -> Lighting:
+    """The lamps for a surface pressed in, as for the same one standing out."""
+    x, y, z = light.key
+    others = tuple(((-dx, -dy, dz), k, colour) for (dx, dy, dz), k, colour in light.others)
+    return Lighting((-x, -y, z), light.strength, light.colour, others, (-light.up[0], -light.up[1]), light.ambient)
+
+
+def ball(places: Floats, a: Floats, rho: float, lean: Floats) -> tuple[Floats, Floats]:
+    """Normals (n, 3) and s (n,) at places (n, 2) of the unit disc."""
+    slopes = places @ np.linalg.inv(a)  # rows A^-T p
+    depth = np.linalg.svd(a, compute_uv=False)[-1]
+    out = (places**2).sum(axis=1)
+    up = np.sqrt(np.maximum(1 - rho * rho * out, 0))
+    normals = np.concatenate([slopes * (rho * depth), up[:, None]], axis=1)
+    normals /= np.maximum(np.linalg.norm(normals, axis=1), 1e-12)[:, None]
+    steepest = slopes / np.maximum(np.hypot(slopes[:, 0], slopes[:, 1]), 1e-12)[:, None]
+    return normals, (steepest @ lean) * np.sqrt(out)
+
+
+def tube(s: Floats, across: Point, world: Floats, rho: float, lean: Floats) -> tuple[Floats, Floats]:
+    """Normals (n, 3) and s (n,) of places -1..1 across the axis; ``across`` in the shape's own coordinates, which
+    ``world`` (2, 2) maps to the sheet."""
+    c = _across_on_sheet(across, world)
+    tilt = np.arcsin(np.clip(rho * s, -1, 1))
+    return _leaning(tilt, c), s * float(c @ lean)
+
+
+def fold(across: Point, world: Floats, rho: float, lean: Floats) -> tuple[Floats, Floats]:
+    """Normals (6, 3) and s (6,) at ``FOLD_PLACES`` of the way across the crease."""
+    c = _across_on_sheet(across, world)
+    return _leaning(_STEEPEST_FOLD * rho * FOLD_SIDES * _FOLD_LEAN, c), 0.4 * FOLD_SIDES * float(c @ lean)
+
+
+def cone(directions: Floats, a: Floats, rho: float, lean: Floats) -> tuple[Floats, Floats]:
+    """Normals (n, 3) and s (n,) along lines from the tip to places (n, 2) on the rim of the unit disc."""
+    depth = np.linalg.svd(a, compute_uv=False)[-1]
+    slopes = directions @ np.linalg.inv(a)
+    flat = slopes * (depth * math.tan(_STEEPEST_CONE * rho))
+    normals = np.concatenate([flat, np.ones((len(flat), 1))], axis=1)
+    normals /= np.linalg.norm(normals, axis=1)[:, None]
+    return normals, (slopes / np.hypot(slopes[:, 0], slopes[:, 1])[:, None]) @ lean
+
+
+def _across_on_sheet(across: Point, world: Floats) -> Floats:
+    c = np.array(across) @ np.linalg.inv(world)
+    return np.asarray(c / max(float(np.hypot(*c)), 1e-12))
+
+
+def _leaning(tilt: Floats, c: Floats) -> Floats:
+    return np.stack([np.sin(tilt) * c[0], np.sin(tilt) * c[1], np.cos(tilt)], axis=1)
