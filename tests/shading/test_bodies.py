@@ -5,11 +5,19 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from scenes import document
 from volumen.colour.difference import srgb_difference
+from volumen.compose.scene import build
 from volumen.geometry.affine import IDENTITY, multiply, rotation, scaling
+from volumen.geometry.path import Path
 from volumen.geometry.primitives import ellipse
+from volumen.model.ingredients import Body
+from volumen.model.make import corner, path_form, solid
+from volumen.model.nodes import Shape
+from volumen.render.raster import render_float
 from volumen.shading import surfaces
 from volumen.shading.bodies import body_paints, look_of
+from volumen.shading.body_truth import truth_of
 from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.materials import material
 from volumen.shading.paint import Radial, colour
@@ -136,3 +144,31 @@ def test_nothing_pops_while_the_lamp_moves(sweep):
         now = drawn("ball", p, (50.0, 36.0), look, Lights(lamp), IDENTITY)
         assert before is None or np.abs(now - before).max() < 0.1, lamp
         before = now
+
+
+@pytest.mark.parametrize("kind", ["ball", "tube", "cone", "dish", "cushion", "slab", "drop", "fold"])
+def test_it_does_not_matter_which_way_round_an_outline_was_drawn(kind):
+    """A cushion on an outline drawn anticlockwise was flat: its border was taken for a hole in it."""
+    corners = [corner(20, 20), corner(100, 30), corner(84, 100), corner(30, 90)]
+    one, two = (
+        render_float(build(document(Shape(1, "b", path_form(*c), (solid("#2b8577"), Body(kind, "clay"))), side=120)))
+        for c in (corners, corners[::-1])
+    )
+    inside = (one[..., 3] > 0.99) & (two[..., 3] > 0.99)
+    assert np.ptp(one[inside][:, :3], axis=0).max() > (0.05 if kind == "fold" else 0.2)
+    assert np.percentile(np.abs(one - two)[inside], 99) < 0.06, "columns of a mesh start at another place"
+
+
+def test_how_true_a_body_is_can_be_told():
+    look, lights = look_of(SEA, material("enamel"), 1.0, 1.0, 0.4), Lights(Lamp(30, 40))
+    round_one = truth_of("ball", ellipse(0, 0, 50, 50), look, lights, IDENTITY)
+    long = truth_of("ball", ellipse(0, 0, 90, 25).transformed(rotation(40)), look, lights, IDENTITY, 40)
+    assert round_one.holds and 0.3 < round_one.mean < 1.0
+    assert round_one.mean == pytest.approx(error("ball", "enamel", lights).mean(), abs=0.15)
+    assert not long.holds and long.mean > 1.2
+    assert truth_of("cone", ellipse(0, 0, 90, 25), look, lights, IDENTITY).mean < 0.5
+    assert (
+        truth_of("cushion", ellipse(0, 0, 9, 9), look, lights, IDENTITY)
+        is None
+        is truth_of("ball", Path(), look, lights, IDENTITY)
+    )

@@ -9,6 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from functools import partial
 
+from msgspec.structs import replace
+
 from volumen.caching import Cache
 from volumen.compose import behind, blocks, inside, slivers
 from volumen.compose.drawing import Others, Over, drawn_over, draws_over
@@ -22,8 +24,10 @@ from volumen.model.nodes import CombinedForm, Node, Shape
 from volumen.outline.lines import line_item
 from volumen.picture.instructions import FillPath, Item
 from volumen.shading.bodies import body_paints, look_of
+from volumen.shading.body_truth import Truth, truth_of
 from volumen.shading.materials import material
 from volumen.shading.paint import Paint, Solid
+from volumen.shading.tones import Look
 
 DRAWINGS = (behind, blocks, inside, slivers)  # loading them registers how their ingredients are drawn
 _unlit: Cache[Sequence[Item]] = Cache("what no lamp changes", 5000)
@@ -39,9 +43,19 @@ def shows_lamps(node: Node) -> bool:
 def body_of(i: Body, node: Node, path: Path, light: Light, world: Affine) -> tuple[Paint, ...]:
     """The paints that a body of ``node`` has under the lamps, back to front; ``path`` is its outline, ``world`` its
     place."""
+    return body_paints(i.kind, path, _look(i, node, light), light.lights, world, i.turn)
+
+
+def truth_of_body(i: Body, node: Node, path: Path, light: Light, world: Affine) -> Truth | None:
+    """How true those paints are to the body's surface; None for what is not asked about (``truth_of``)."""
+    look = _look(i, node, light)
+    dull = replace(look, material=replace(look.material, grain=0.0))  # grain is no error
+    return truth_of(i.kind, path, dull, light.lights, world, i.turn)
+
+
+def _look(i: Body, node: Node, light: Light) -> Look:
     colour, made_of = i.colour or base_colour(node), material(i.material, light.materials)
-    look = look_of(colour, made_of, i.strength, i.roundness, i.bounce)
-    return body_paints(i.kind, path, look, light.lights, world, i.turn)
+    return look_of(colour, made_of, i.strength, i.roundness, i.bounce)
 
 
 def paint_items(node: Node, world: Affine, light: Light, path: Path) -> tuple[Item, ...]:

@@ -90,11 +90,12 @@ def ring(path: Path, columns: int, rows: int, colours: Colours, centre: tuple[fl
 
     Columns start where the outline is farthest to the right.
     """
-    outer = border_of(path)
+    largest = _largest(path)
+    outer = clockwise(largest)
     if columns < 3:
         raise MeshError("a ring needs at least three columns")
     measured = ruler(outer)
-    inside = [c for c in path.contours if c is not outer and c.closed and len(c.points) > 6]
+    inside = [c for c in path.contours if c is not largest and c.closed and len(c.points) > 6]
     points = measured.at(np.linspace(0, measured.total, 400))[0]
     middle = np.array(centre) if centre is not None else (points.min(axis=0) + points.max(axis=0)) / 2
     start = float(np.linspace(0, measured.total, 400)[int(points[:, 0].argmax())])
@@ -183,10 +184,14 @@ def straight_handles(at: Floats, closes: bool) -> Floats:
 
 def border_of(path: Path) -> Contour:
     """The contour that a mesh follows: the largest closed one, clockwise. Raises MeshError where there is none."""
+    return clockwise(_largest(path))
+
+
+def _largest(path: Path) -> Contour:
     closed = [c for c in path.contours if c.closed and len(c.points) > 6]
     if not closed:
         raise MeshError("a mesh needs a closed outline")
-    return clockwise(max(closed, key=lambda c: abs(Path((c,)).area())))
+    return max(closed, key=lambda c: abs(Path((c,)).area()))
 
 
 def _side(measured: Ruler, start: float, end: float, count: int) -> Floats:

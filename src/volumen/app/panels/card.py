@@ -33,7 +33,7 @@ from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.compose.backdrop import behind
 from volumen.compose.light import light_at
-from volumen.compose.recipe import body_of
+from volumen.compose.recipe import body_of, truth_of_body
 from volumen.geometry.affine import IDENTITY
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.catalogue.rows import Auto, Choice, Control, Easing, Number, Switch
@@ -94,6 +94,8 @@ class Card(QFrame):
             body = QVBoxLayout()
             body.setContentsMargins(1, 2, 3, 4)
             body.setSpacing(4)
+            if isinstance(ingredient, Body) and isinstance(slot.session.first, Shape):
+                body.addWidget(self._truth_row())
             for control in self.spec.controls:
                 self._control(body, control)
             if hasattr(ingredient, "each") and any(isinstance(n, Group) for n in slot.session.nodes):
@@ -176,6 +178,27 @@ class Card(QFrame):
             paints = body_of(i, node, outline(node, world), light_at(document, node.id), world)
             if paints and isinstance(paints[0], GRADIENTS):
                 bar.show_gradient(paints[0], -1)
+
+    def _truth_row(self) -> QLabel:
+        """How true the plain gradient of a body is to its surface."""
+        label = QLabel()
+        label.setStyleSheet(f"color: {theme.SOFT_INK}")
+        label.setWordWrap(True)
+        label.setToolTip("Mean colour difference (CIEDE2000) between the gradient and the body's own surface")
+        self.updates.append(lambda: label.setText(self._truth_words()))
+        label.setText(self._truth_words())
+        return label
+
+    def _truth_words(self) -> str:
+        i, node = self.slot.ingredient, self.slot.session.first
+        if not isinstance(i, Body) or not isinstance(node, Shape):
+            return ""
+        document = self.slot.session.document
+        world = world_of(document, node.id)
+        found = truth_of_body(i, node, outline(node, world), light_at(document, node.id), world)
+        if found is None:
+            return "exact" if i.kind in ("tube", "fold") else "a mesh" if i.kind in ("cushion", "slab") else ""
+        return f"true to {found.mean:.1f}" + ("" if found.holds else ": too long or too many lamps for one gradient")
 
     # -- its controls
 
