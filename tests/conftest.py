@@ -21,11 +21,6 @@ settings.register_profile("volumen", deadline=None, max_examples=40, derandomize
 settings.load_profile("volumen")
 
 
-def pytest_collection_modifyitems(items):
-    """The longest first: at the end no process waits for the other."""
-    items.sort(key=lambda item: "test_harness" not in item.nodeid and "test_export.py" not in item.nodeid)
-
-
 @pytest.fixture(autouse=True)
 def _own_state(tmp_path, monkeypatch):
     """Recovery files of a test stay in its folder."""
