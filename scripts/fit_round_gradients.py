@@ -8,7 +8,6 @@ run over the heights are charged, as many numbers are nearly as good and a lamp 
 
 from __future__ import annotations
 
-import msgspec
 import numpy as np
 from scipy.interpolate import PchipInterpolator
 from scipy.optimize import minimize
@@ -33,8 +32,7 @@ _PLACES = sunflower(500)
 
 def looks() -> list[Look]:
     """Balls without highlights, which have gradients of their own."""
-    dull = [msgspec.structs.replace(material(n), gloss=0.0) for n in MATERIALS]
-    return [look_of(colour("#2b8577"), m, 1.0, rho, 0.4) for m in dull for rho in ROUNDNESS]
+    return [look_of(colour("#2b8577"), material(n), 1.0, rho, 0.4).dull for n in MATERIALS for rho in ROUNDNESS]
 
 
 def unexplained(numbers: Floats, truths: list[tuple[Look, Floats]]) -> float:

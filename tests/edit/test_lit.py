@@ -19,7 +19,7 @@ from volumen.model.make import solid
 from volumen.model.nodes import RectangleForm, Shape
 from volumen.render.draft.state import DraftState
 from volumen.render.raster import paint_area, paint_draft
-from volumen.shading.bodies import body_paint, fitting_turn, look_of
+from volumen.shading.bodies import body_paints, fitting_turn, look_of
 from volumen.shading.lamp import Lamp, Lights
 from volumen.shading.materials import material
 from volumen.shading.mesh import MeshError, from_paint
@@ -47,8 +47,8 @@ def test_a_fitted_body_is_the_upright_one_turned_under_a_turned_lamp(kind):
     upright, turn = ellipse(0, 0, 90, 30), 33.0
     tilted = upright.transformed(rotation(turn))
     look = look_of(colour("#2b8577"), material("enamel"), 1.0, 1.0, 0.4)
-    plain = body_paint(kind, upright, look, Lights(Lamp(300, 40)), IDENTITY)
-    fitted = body_paint(kind, tilted, look, Lights(Lamp(300 + turn, 40)), IDENTITY, fitting_turn(kind, tilted))
+    plain = body_paints(kind, upright, look, Lights(Lamp(300, 40)), IDENTITY)[0]
+    fitted = body_paints(kind, tilted, look, Lights(Lamp(300 + turn, 40)), IDENTITY, fitting_turn(kind, tilted))[0]
     c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
     points = np.random.default_rng(1).uniform((-60, -18), (60, 18), (200, 2))
     turned = points @ np.array([[c, s], [-s, c]])

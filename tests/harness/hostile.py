@@ -103,11 +103,6 @@ def _deep() -> Iterator[None]:
         sys.setrecursionlimit(usual)
 
 
-def _dumps(value: object) -> bytes:
-    with _deep():
-        return json.dumps(value).encode()
-
-
 def _bytes(data: bytes, r: random.Random) -> bytes:
     """Bytes flipped, cut off, put twice or left out."""
     out = bytearray(data)
@@ -145,7 +140,7 @@ def _natives() -> Make:
     documents = _documents()
 
     def make(r: random.Random) -> bytes:
-        content = _dumps(_tree(r.choice(documents), r, r.choice((1, 1, 2, 8))))
+        content = json.dumps(_tree(r.choice(documents), r, r.choice((1, 1, 2, 8)))).encode()
         if r.random() < 0.1:
             content = _bytes(content, r)
         data = _archive(content, r)
@@ -223,7 +218,7 @@ def _palettes(suffix: str) -> Make:
         if suffix == ".svg":
             return _drawings_make(r)
         if suffix == ".json":
-            data = _dumps(_tree(colours, r, r.choice((1, 3))))
+            data = json.dumps(_tree(colours, r, r.choice((1, 3)))).encode()
         else:
             data = css * r.choice((1, 1, 50, 4000)) + r.choice(_ATTRIBUTES).encode()
         return _bytes(data, r) if r.random() < 0.4 else data
@@ -241,7 +236,7 @@ def _materials() -> Make:
         value = json.loads(path.read_bytes())
 
     def make(r: random.Random) -> bytes:
-        data = _dumps(_tree(value, r, r.choice((1, 3))))
+        data = json.dumps(_tree(value, r, r.choice((1, 3)))).encode()
         return _bytes(data, r) if r.random() < 0.3 else data
 
     return make

@@ -25,7 +25,6 @@ from volumen.shading.paint import Colour, Conic, Gradient, Grain, Linear, MeshPa
 from volumen.shading.round_gradients import OWN_GLOSS, highlight, round_gradient
 from volumen.shading.surfaces import FOLD_PLACES, cone, fold, lean_of, matrix_of, tube, turned_over, upright
 from volumen.shading.tones import Direction, Lighting, Look, lighting, lit, reduced
-from volumen.shading.tones import tones as tones
 
 BodyKind = Literal["ball", "tube", "cone", "dish", "cushion", "slab", "drop", "fold"]
 _ROUND_CONE = 96  # places round a cone
@@ -56,17 +55,11 @@ def body_paints(
         made = tuple(_turned(g, there, turn) for g in made)
     else:
         made = _gradients(kind, box, look, lights, world, turn)
-    m = look.material
-    grain = Grain(m.grain, m.grain_size, seed=11) if m.grain > 0 else None
     paints = [p for p in made if p is not None]
-    return tuple(_with_grain(p, grain) if grain is not None and p is paints[0] else p for p in paints)
-
-
-def body_paint(
-    kind: BodyKind, path: Path, look: Look, lights: Lights, world: Affine, turn: float = 0.0
-) -> Gradient | MeshPaint | None:
-    """The first paint of a body: all of it but the highlights of glossy round ones."""
-    return next(iter(body_paints(kind, path, look, lights, world, turn)), None)
+    m = look.material
+    if paints and m.grain > 0:
+        paints[0] = _with_grain(paints[0], Grain(m.grain, m.grain_size, seed=11))
+    return tuple(paints)
 
 
 def _turned(paint: Gradient, there: Affine, turn: float) -> Gradient:
@@ -137,8 +130,7 @@ def _round(
     short, light, back = upright(matrix_of(multiply(world, scaling(*radii))), turned_over(light) if hollow else light)
     to_shape = multiply(translation(*centre), multiply(scaling(*radii), back))
     glossy = look.material.gloss >= OWN_GLOSS
-    dull = msgspec.structs.replace(look, material=msgspec.structs.replace(look.material, gloss=0.0)) if glossy else look
-    made = [round_gradient(short, dull, light, _brightest(light), clear)]
+    made = [round_gradient(short, look.dull if glossy else look, light, _brightest(light), clear)]
     if glossy:
         lamps = ((light.key, light.strength, light.colour), *light.others)
         made += [highlight(short, look, light, d, k, tint) for d, k, tint in lamps if k > 0]

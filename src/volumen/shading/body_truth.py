@@ -6,10 +6,12 @@ from typing import NamedTuple
 
 import numpy as np
 
+from volumen.caching import by_value
 from volumen.colour.difference import srgb_difference
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import IDENTITY, Affine, Point, multiply, rotation, scaling
 from volumen.geometry.path import Path
+from volumen.geometry.primitives import ellipse
 from volumen.shading import surfaces
 from volumen.shading.bodies import BodyKind, body_paints
 from volumen.shading.lamp import Lights
@@ -35,23 +37,23 @@ class Truth(NamedTuple):
 def truth_of(kind: BodyKind, path: Path, look: Look, lights: Lights, world: Affine, turn: float = 0.0) -> Truth | None:
     """How true a ball, dish or cone is over the ellipse of its outline's box; None for other bodies and for an outline
     without extent. ``world`` maps the outline to the sheet, ``turn`` turns the body's axis in degrees."""
-    there = rotation(turn)
     box = path.transformed(rotation(-turn)).bounds() if kind in ("ball", "dish", "cone") else None
     if box is None or box[2] - box[0] < 1e-6 or box[3] - box[1] < 1e-6:
         return None
     radii = ((box[2] - box[0]) / 2, (box[3] - box[1]) / 2)
-    middle = np.array([(box[0] + box[2]) / 2, (box[1] + box[3]) / 2])
-    wanted = _tones(kind, radii, look, lights, multiply(world, there))
-    m = np.array([[there[0], there[2]], [there[1], there[3]]])
-    places = (_PLACES * radii + middle) @ m.T
-    shown: Floats | None = None
-    for paint in body_paints(kind, path, look, lights, world, turn):
-        rgba = colours_at(paint, places[None], path)[0]
+    a, b, c, d, *_ = multiply(world, rotation(turn))
+    return _truth(kind, radii, look, lights, (a, b, c, d, 0.0, 0.0))
+
+
+@by_value("truth of bodies", 256)
+def _truth(kind: BodyKind, radii: Point, look: Look, lights: Lights, world: Affine) -> Truth:
+    """The same for an ellipse about the origin: wherever an object is moved to, it is asked for once."""
+    path, shown = ellipse(0, 0, *radii), np.zeros((len(_PLACES), 3))
+    for paint in body_paints(kind, path, look, lights, world):
+        rgba = colours_at(paint, (_PLACES * radii)[None], path)[0]
         over = rgba[:, 3:]
-        shown = rgba[:, :3] if shown is None else shown * (1 - over) + rgba[:, :3] * over
-    if shown is None:
-        return None
-    off = srgb_difference(shown, wanted)
+        shown = shown * (1 - over) + rgba[:, :3] * over
+    off = srgb_difference(shown, _tones(kind, radii, look, lights, world))
     return Truth(float(off.mean()), float(np.percentile(off, 95)))
 
 

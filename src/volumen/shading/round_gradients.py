@@ -14,7 +14,6 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-import msgspec
 import numpy as np
 from scipy.interpolate import PchipInterpolator
 
@@ -22,19 +21,18 @@ from volumen.caching import by_value
 from volumen.colour import oklab
 from volumen.colour.srgb import Floats
 from volumen.shading.paint import Colour, Radial, Stop
-from volumen.shading.surfaces import ball, lean_of
+from volumen.shading.surfaces import affine_of, ball, lean_of
 from volumen.shading.tones import (
-    GLOSS_FALLOFF,
-    GLOSS_MOST,
     GLOSS_WIDTH,
     Direction,
     Lighting,
     Look,
     gloss_colour,
+    gloss_share,
     half_vector,
     lit,
     reduced,
-)  # fmt: skip
+)
 
 # Lamp's height in degrees; squash, focus in radii, drift.
 _TABLE = np.array([
@@ -126,13 +124,8 @@ def _with_alpha(s: Stop, alpha: float) -> Stop:
 
 
 def _radial(lines: Lines, stops: tuple[Stop, ...], centre: Floats, radius: float) -> Radial:
-    back = np.linalg.inv(lines.b)
-    transform = (back[0, 0], back[1, 0], back[0, 1], back[1, 1], 0.0, 0.0)
-    plain = tuple(float(v) for v in transform)
-    return Radial(
-        stops, (float(centre[0]), float(centre[1])), radius, (float(lines.focus[0]), float(lines.focus[1])),
-        plain, oklab=False,  # type: ignore[arg-type]
-    )  # fmt: skip
+    (cx, cy), (fx, fy) = centre.tolist(), lines.focus.tolist()
+    return Radial(stops, (cx, cy), radius, (fx, fy), affine_of(np.asarray(np.linalg.inv(lines.b))), oklab=False)
 
 
 def _far_axis(lines: Lines, steps: Floats) -> Floats:
@@ -178,14 +171,12 @@ def highlight(
     short: float, look: Look, light: Lighting, towards: Direction, strength: float, tint: tuple[float, float, float]
 ) -> Radial:  # fmt: skip
     """The highlight of one lamp on such a ball: exact on a circle, an ellipse about its middle on others."""
-    m = look.material
     rho, half = look.roundness, half_vector(towards)
     level = half[:2]
-    reach = _GLOSS_REACH * GLOSS_WIDTH * m.gloss_size
+    reach = _GLOSS_REACH * GLOSS_WIDTH * look.material.gloss_size
     angles = np.linspace(0, reach, _GLOSS_STOPS)
-    fall = np.exp(-((angles / (m.gloss_size * GLOSS_WIDTH)) ** 2) * GLOSS_FALLOFF)
-    seen = np.clip(m.gloss * min(strength, GLOSS_MOST) * min(look.strength, 1.0) * fall, 0, 1)
-    seen = _as_alpha(seen, look, light, half) * look.base.a
+    mixed = np.clip(gloss_share(look.material, angles, strength) * min(look.strength, 1.0), 0, 1)
+    seen = _as_alpha(mixed, look, light, half) * look.base.a
     if short > _ALIKE:
         radii, lines = np.sin(angles) / rho, _circle_lines(level, float(half[2]), rho, reach)
     else:
@@ -198,8 +189,7 @@ def highlight(
 
 def _as_alpha(mixed: Floats, look: Look, light: Lighting, half: Floats) -> Floats:
     """The alpha that looks like a share mixed in OKLab, over the tone that faces the half vector."""
-    dull = msgspec.structs.replace(look, material=msgspec.structs.replace(look.material, gloss=0.0))
-    under, white = lit(dull, light, half[None], np.array([0.5]))[0], gloss_colour(look)
+    under, white = lit(look.dull, light, half[None], np.array([0.5]))[0], gloss_colour(look)
     a, b = oklab.from_srgb(under), oklab.from_srgb(white)
     wanted = oklab.to_srgb(a + np.outer(mixed, b - a))
     way = white - under

@@ -39,6 +39,12 @@ def matrix_of(a: Affine) -> Floats:
     return np.asarray((u * np.maximum(sizes, max(sizes[0], 1e-9) * 1e-4)) @ vt)
 
 
+def affine_of(matrix: Floats) -> Affine:
+    """A (2, 2) matrix as a map that leaves the origin where it is."""
+    (a, c), (b, d) = matrix.tolist()
+    return (a, b, c, d, 0.0, 0.0)
+
+
 class Upright(NamedTuple):
     """An ellipse on the sheet seen so that its longer radius is 1 and lies along x, with the lamps turned alike.
 
@@ -68,8 +74,7 @@ def upright(a: Floats, light: Lighting) -> Upright:
     (x, y, z), up = light.key, turned(*light.up) if light.ambient is not None else (0.0, -1.0)
     others = tuple(((*turned(dx, dy), round(dz, 9)), k, colour) for (dx, dy, dz), k, colour in light.others)
     moved = Lighting((*turned(x, y), round(z, 9)), light.strength, light.colour, others, up, light.ambient)
-    v = vt.T.tolist()
-    return Upright(round(short, 9), moved, (v[0][0], v[1][0], v[0][1], v[1][1], 0.0, 0.0))
+    return Upright(round(short, 9), moved, affine_of(vt.T))
 
 
 def lean_of(light: Lighting) -> Floats:

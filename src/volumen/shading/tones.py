@@ -34,9 +34,10 @@ _LIGHT_TURN = 0.5  # how far hue turns the other way in the light
 _WHITE = 0.985  # lightness of a highlight
 _TINT = 0.55  # chroma of a tinted highlight, in that of the base
 # A highlight falls off with the angle between the surface and the half vector of lamp and eye.
-GLOSS_WIDTH, GLOSS_FALLOFF, GLOSS_MOST = 2.2, 2.2, 1.5
+GLOSS_WIDTH, _GLOSS_FALLOFF, _GLOSS_MOST = 2.2, 2.2, 1.5
 _CLOSE = 0.004  # encoded sRGB that stops may be off the colours they follow
 Direction = tuple[float, float, float]
+replace = msgspec.structs.replace
 
 
 class Look(msgspec.Struct, frozen=True):
@@ -47,6 +48,11 @@ class Look(msgspec.Struct, frozen=True):
     strength: float = 1.0
     roundness: float = 1.0
     bounce: float = 0.4
+
+    @property
+    def dull(self) -> Look:
+        """The same without highlights."""
+        return replace(self, material=replace(self.material, gloss=0.0))
 
 
 class Lighting(msgspec.Struct, frozen=True):
@@ -174,11 +180,16 @@ def tones(
     lch = np.empty((len(diffuse), 3))
     lch[:, 0], lch[:, 1], lch[:, 2] = lightness, np.maximum(gain, 0), turned
     lab = oklab.from_lch(lch)
-    falloff = np.exp(-((np.asarray(from_half) / (m.gloss_size * GLOSS_WIDTH)) ** 2) * GLOSS_FALLOFF)
-    spark = m.gloss * falloff * min(lamp_strength, GLOSS_MOST)
     white = _gloss(chroma * _TINT * m.tinted_gloss, hue)
-    mix = _held(spark, 0, 1)[:, None]
+    mix = _held(gloss_share(m, from_half, lamp_strength), 0, 1)[:, None]
     return np.asarray(lab * (1 - mix) + white * mix)
+
+
+def gloss_share(m: Material, from_half: Floats, lamp_strength: float) -> Floats:
+    """How much (n,) of its highlight a surface shows where it is turned away from the half vector by radians (n,); over
+    1 under a strong lamp."""
+    falloff = np.exp(-((from_half / (m.gloss_size * GLOSS_WIDTH)) ** 2) * _GLOSS_FALLOFF)
+    return np.asarray(m.gloss * falloff * min(lamp_strength, _GLOSS_MOST))
 
 
 def reduced(t: Floats, rgba: Floats) -> tuple[Stop, ...]:

@@ -32,9 +32,10 @@ from volumen.app.widgets.rows import labelled
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.compose.backdrop import behind
-from volumen.compose.light import light_at
+from volumen.compose.light import Light, light_at
 from volumen.compose.recipe import body_of, truth_of_body
-from volumen.geometry.affine import IDENTITY
+from volumen.geometry.affine import IDENTITY, Affine
+from volumen.geometry.path import Path
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.catalogue.rows import Auto, Choice, Control, Easing, Number, Switch
 from volumen.model.fitting import is_whole
@@ -169,15 +170,22 @@ class Card(QFrame):
         menu.exec(self.more.mapToGlobal(self.more.rect().bottomLeft()))
 
     def _show_ramp(self, bar: StopBar) -> None:
-        i, node = self.slot.ingredient, self.slot.session.first
+        i = self.slot.ingredient
         if isinstance(i, Fill | Line) and isinstance(i.paint, GRADIENTS):
             bar.show_gradient(i.paint, -1)
-        elif isinstance(i, Body) and isinstance(node, Shape):
-            document = self.slot.session.document
-            world = world_of(document, node.id)
-            paints = body_of(i, node, outline(node, world), light_at(document, node.id), world)
+        elif (lit := self._lit_body()) is not None:
+            paints = body_of(*lit)
             if paints and isinstance(paints[0], GRADIENTS):
                 bar.show_gradient(paints[0], -1)
+
+    def _lit_body(self) -> tuple[Body, Shape, Path, Light, Affine] | None:
+        """The card's body on the first selected shape: its outline, its lamps and its place."""
+        i, node = self.slot.ingredient, self.slot.session.first
+        if not isinstance(i, Body) or not isinstance(node, Shape):
+            return None
+        document = self.slot.session.document
+        world = world_of(document, node.id)
+        return i, node, outline(node, world), light_at(document, node.id), world
 
     def _truth_row(self) -> QLabel:
         """How true the plain gradient of a body is to its surface."""
@@ -186,16 +194,13 @@ class Card(QFrame):
         label.setWordWrap(True)
         label.setToolTip("Mean colour difference (CIEDE2000) between the gradient and the body's own surface")
         self.updates.append(lambda: label.setText(self._truth_words()))
-        label.setText(self._truth_words())
         return label
 
     def _truth_words(self) -> str:
-        i, node = self.slot.ingredient, self.slot.session.first
-        if not isinstance(i, Body) or not isinstance(node, Shape):
+        lit = self._lit_body()
+        if lit is None:
             return ""
-        document = self.slot.session.document
-        world = world_of(document, node.id)
-        found = truth_of_body(i, node, outline(node, world), light_at(document, node.id), world)
+        i, found = lit[0], truth_of_body(*lit)
         if found is None:
             return "exact" if i.kind in ("tube", "fold") else "a mesh" if i.kind in ("cushion", "slab") else ""
         return f"true to {found.mean:.1f}" + ("" if found.holds else ": too long or too many lamps for one gradient")

@@ -17,7 +17,7 @@ from volumen.edit.history import History
 from volumen.model.fitting import NotTaken, fitted
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.sizes import DocumentError, Sizes
-from volumen.model.tree import find, walk
+from volumen.model.tree import find
 
 
 class Session(Looking):
@@ -138,11 +138,7 @@ class Session(Looking):
 
     def _prune(self) -> None:
         """Drop what no longer exists from the selection."""
-        if self.selection:
-            ids = {n.id for n in walk(self.document.root)}
-            kept = tuple(i for i in self.selection if i in ids)
-            if kept != self.selection:
-                self.select(kept)
+        self.select(self.selection)
 
     # -- the selection
 
