@@ -59,25 +59,26 @@ def test_cut_rays_have_the_area_that_the_polygon_library_finds_ray_by_ray(name):
     assert worst < 3e-6  # the reference's chords; at a tenth of their length it is 6e-7
 
 
-def test_between_two_outlines_with_a_gap_no_ray_comes_nearer():
-    inner = ellipse(400, 350, 90, 70)
-    made = rays_within(BURST, OUTERS["cloud"], inner, 12.0)
+@pytest.mark.parametrize("x", [400, 640])  # well inside, and across the outer bound
+def test_between_two_outlines_with_a_gap_no_ray_comes_nearer(x):
+    inner = ellipse(x, 350, 90, 70)
+    made = rays_within(BURST, OUTERS["cloud"], offset(inner, 12.0))
     region = boolean(OUTERS["cloud"], offset(inner, 12.0), "subtract")
     wanted = shapely.area(shapely.intersection(shapely.polygons(ray_polygons(BURST)), polygon(region))).sum()
     assert made.area() == pytest.approx(wanted, rel=1e-5)
     points = np.concatenate([flatten(c, 0.1)[0] for c in made.contours])
     assert shapely.distance(polygon(inner), shapely.points(points)).min() > 12 - 0.02
-    only_out = rays_within(BURST, None, inner, 0.0)
+    only_out = rays_within(BURST, None, inner)
     assert shapely.intersection(polygon(only_out), polygon(inner)).area < 0.05
 
 
 def test_edges_upon_edges_of_the_bound_are_no_trouble():
     comb = Burst(False, (200.0, 150.0), 90.0, 360.0, 100, 0.0, 200.0, 1.0, 1.0, 0.5, 0.0, 0.0, 1)
-    assert rays_within(comb, rectangle(0, 0, 400, 300), None, 0.0).area() == pytest.approx(400 * 300, rel=1e-6)
+    assert rays_within(comb, rectangle(0, 0, 400, 300), None).area() == pytest.approx(400 * 300, rel=1e-6)
     hole = Path((*rectangle(-900, -900, 3000, 3000).contours, *ellipse(400, 350, 3, 3).contours), True)
     wide = BURST._replace(number=3, wide=1.0, narrow=1.0)
-    assert polygon(rays_within(wide, hole, None, 0.0)).area == pytest.approx(
-        polygon(rays_within(wide, None, None, 0.0)).area - np.pi * 9, rel=1e-4
+    assert polygon(rays_within(wide, hole, None)).area == pytest.approx(
+        polygon(rays_within(wide, None, None)).area - np.pi * 9, rel=1e-4
     )
 
 

@@ -13,7 +13,7 @@ from volumen.edit.objects import transform
 from volumen.geometry.affine import translation
 from volumen.model.ingredients import Block, Body, Sliver
 from volumen.model.make import circle, corner, path_form, smooth, solid
-from volumen.model.nodes import Document, Group, Shape, Sheet, TextForm
+from volumen.model.nodes import Document, Group, PathForm, RaysForm, Shape, Sheet, TextForm
 from volumen.model.points import PathRun
 from volumen.model.repeats import Course, Ring, Scatter
 from volumen.model.tree import update_nodes
@@ -30,6 +30,7 @@ def generators(quick: bool) -> Iterator[Row]:
         for what, document, change in (
             ("drag lamp, ring of 24 lit facets", _facets(), turned_lamp),
             ("drag a path point, 60 motifs of 30 points", _motifs(), _point_dragged),
+            ("drag a point of the bound of 200 rays", _rays(), _bound_dragged),
             ("drag depth, block of 12 letters", _letters(), _deeper),
             ("move 528 scattered copies", _strewn(), _moved),
         ):
@@ -70,6 +71,22 @@ def _point_dragged(document: Document, i: int) -> Document:
         return replace(n, form=replace(n.form, runs=(PathRun(tuple(points), False),)))
 
     return update_nodes(document, [2], change)  # type: ignore[arg-type]
+
+
+def _rays() -> Document:
+    bound = Shape(2, "bound", _bound(0), (), member=True)
+    core = Shape(3, "core", circle(540, 340, 140, 120), (), member=True)
+    form = RaysForm(centre=(540.0, 340.0), count=200, reach=600.0, held="both")
+    return _document(Shape(1, "rays", form, (solid("#ffcc55"),), (bound, core)))
+
+
+def _bound(i: int) -> PathForm:
+    return path_form(smooth(540, 40 + i, 260, 0), smooth(980 - i, 340, 0, 160), smooth(540, 640, -260, 0),
+                     smooth(100, 340, 0, -160))  # fmt: skip
+
+
+def _bound_dragged(document: Document, i: int) -> Document:
+    return update_nodes(document, [2], lambda n: replace(n, form=_bound(i)))
 
 
 def _letters() -> Document:

@@ -10,6 +10,7 @@ from volumen.geometry.affine import Floats
 Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
 _SETTLED = 1e-13  # a parameter that moves less is found
+_NOISE = 4e-16
 
 
 def turning_points(v: Floats) -> Floats:
@@ -27,6 +28,9 @@ def sign_changes(v: Floats) -> tuple[Ints, Floats]:
 
     Between the places where a cubic turns there is at most one, found by Newton's method within a bracket.
     """
+    sides = v >= 0
+    able = np.flatnonzero(sides.any(axis=1) & ~sides.all(axis=1))  # a cubic never leaves its coefficients
+    v = v[able]
     turns = np.sort(np.clip(np.nan_to_num(turning_points(v), nan=0.0, posinf=1.0, neginf=0.0), 0.0, 1.0), axis=1)
     ends = np.concatenate([np.zeros((len(v), 1)), turns, np.ones((len(v), 1))], axis=1)
     values = bernstein(v[:, None], ends)
@@ -34,7 +38,7 @@ def sign_changes(v: Floats) -> tuple[Ints, Floats]:
     row, part = np.nonzero((values[:, :-1] >= 0) != (values[:, 1:] >= 0))
     lo, hi = ends[row, part], ends[row, part + 1]
     rising = values[row, part + 1] >= 0
-    return row, _newton(v[row], lo, hi, rising)
+    return able[row], _newton(v[row], lo, hi, rising)
 
 
 def root_between(v: Floats, low: Floats, high: Floats) -> Floats:
@@ -47,6 +51,7 @@ def _newton(p: Floats, lo: Floats, hi: Floats, rising: Bools) -> Floats:
     """The zeros of monotone pieces, by Newton's method held within a bracket."""
     t = (lo + hi) / 2
     row = np.arange(len(t))
+    noise = _NOISE * np.abs(p).max(axis=1, initial=0.0)  # what the sum of the terms is off by
     for _ in range(60):
         if not len(row):
             break
@@ -58,19 +63,20 @@ def _newton(p: Floats, lo: Floats, hi: Floats, rising: Bools) -> Floats:
         with np.errstate(divide="ignore", invalid="ignore"):
             new = at - f / slope
         new = np.where((new > lo) & (new < hi), new, (lo + hi) / 2)
-        t[row] = new
-        moving = np.abs(new - at) > _SETTLED
+        found = np.abs(f) <= noise
+        t[row] = np.where(found, at, new)
+        moving = ~found & (np.abs(new - at) > _SETTLED)
         if not moving.all():
-            row, p, lo, hi, rising = row[moving], p[moving], lo[moving], hi[moving], rising[moving]
+            row, p, noise = row[moving], p[moving], noise[moving]
+            lo, hi, rising = lo[moving], hi[moving], rising[moving]
     return t
 
 
 def bernstein(p: Floats, t: Floats) -> Floats:
     """Cubics with Bernstein coefficients (..., 4) at parameters (...)."""
     u = 1 - t
-    return np.asarray(
-        u**3 * p[..., 0] + 3 * u * u * t * p[..., 1] + 3 * u * t * t * p[..., 2] + t**3 * p[..., 3], dtype=np.float64
-    )
+    made = u * u * u * p[..., 0] + 3 * u * u * t * p[..., 1] + 3 * u * t * t * p[..., 2] + t * t * t * p[..., 3]
+    return np.asarray(made, dtype=np.float64)
 
 
 def parts(p: Floats, a: Floats, b: Floats) -> Floats:

@@ -136,19 +136,21 @@ def _control_box(contours: tuple[Contour, ...]) -> Box | None:
 
 
 def _tight_bounds(contours: tuple[Contour, ...]) -> Box | None:
-    pieces = [c.points[::3] for c in contours if len(c.points)]
-    if not pieces:
+    shown = [c for c in contours if len(c.points)]
+    if not shown:
         return None
-    ends = np.concatenate(pieces)
+    ends = np.concatenate([c.points[::3] for c in shown])
     lo, hi = ends.min(axis=0), ends.max(axis=0)
-    for contour in contours:
-        if not ((contour.points < lo) | (contour.points > hi)).any():
-            continue  # a curve never leaves the box of its points and handles
-        seg = contour.segments
-        beyond = seg[((seg < lo) | (seg > hi)).any(axis=(1, 2))]
-        if len(beyond):
-            far = _extrema(beyond)
-            lo, hi = np.minimum(lo, far.min(axis=0)), np.maximum(hi, far.max(axis=0))
+    points = np.concatenate([c.points for c in shown])
+    outside = ((points < lo) | (points > hi)).any(axis=1)  # a curve never leaves the box of its points and handles
+    if outside.any():
+        first = np.cumsum([0, *(len(c.points) for c in shown[:-1])])
+        for k in np.flatnonzero(np.logical_or.reduceat(outside, first)).tolist():
+            seg = shown[k].segments
+            beyond = seg[((seg < lo) | (seg > hi)).any(axis=(1, 2))]
+            if len(beyond):
+                far = _extrema(beyond)
+                lo, hi = np.minimum(lo, far.min(axis=0)), np.maximum(hi, far.max(axis=0))
     return (float(lo[0]), float(lo[1]), float(hi[0]), float(hi[1]))
 
 

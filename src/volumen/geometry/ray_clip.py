@@ -6,6 +6,7 @@ polygon area sorting, 1977.)
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -15,7 +16,7 @@ from volumen.geometry.affine import Floats
 from volumen.geometry.cubics import parts, sign_changes
 from volumen.geometry.curve import derivative, evaluate, segments_of
 from volumen.geometry.engine import contains
-from volumen.geometry.path import Contour, Path, contour_from_cubics, contour_from_lines
+from volumen.geometry.path import Contour, Path, contour_from_lines
 
 Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
@@ -153,31 +154,52 @@ def _walked(met: _Crossings, polygons: Floats, contours: list[Contour]) -> tuple
     beside, ends_beside = _along_region(met, contours, leaves, again)
     place = np.full(len(met.polygon), -1)
     place[enters] = np.arange(len(enters))
-    to = place[again].tolist()
-    pieces = []
-    used = [False] * len(to)
-    for start in range(len(to)):
-        rows, here = [], start
+    if not len(enters):
+        return [], wrong
+    order, of = _cycles(place[again])
+    # One after the other: from its start along the polygon, then beside the region.
+    starts = np.stack([ends_inside[:-1], len(inside) + ends_beside[:-1]], axis=1)[order].reshape(-1)
+    counts = np.stack([np.diff(ends_inside), np.diff(ends_beside)], axis=1)[order].reshape(-1)
+    run, k, _ = _counted(counts)
+    cubics = np.concatenate([inside, beside])[starts[run] + k]
+    return _contours(cubics, of[run // 2]), wrong
+
+
+def _cycles(to: Ints) -> tuple[Ints, Ints]:
+    """The elements of a permutation, cycle by cycle, and of which cycle each is."""
+    following = to.tolist()
+    used = [False] * len(following)
+    order, of, n = [], [], 0
+    for start in range(len(following)):
+        here = start
         while not used[here]:
             used[here] = True
-            rows += [
-                inside[ends_inside[here] : ends_inside[here + 1]],
-                beside[ends_beside[here] : ends_beside[here + 1]],
-            ]
-            here = to[here]
-        if rows:
-            pieces.append(contour_from_cubics(np.concatenate(rows), True))
-    return pieces, wrong
+            order.append(here)
+            of.append(n)
+            here = following[here]
+        n = of[-1] + 1
+    return np.array(order, dtype=np.int64), np.array(of, dtype=np.int64)
 
 
-def _counted(counts: Ints) -> tuple[Ints, Ints, list[int]]:
+def _contours(cubics: Floats, of: Ints) -> list[Contour]:
+    """Closed contours of cubics (n, 4, 2), told of which contour each is; those of one stand together."""
+    n = int(of[-1]) + 1
+    points = np.empty((3 * len(cubics) + n, 2))
+    at = 3 * np.arange(len(cubics)) + of
+    points[(at[:, None] + np.arange(3)).reshape(-1)] = cubics[:, :3].reshape(-1, 2)
+    first = np.searchsorted(of, np.arange(n + 1)) * 3 + np.arange(n + 1)
+    points[first[1:] - 1] = points[first[:-1]]
+    return [Contour(points[a:b], True) for a, b in pairwise(first.tolist())]
+
+
+def _counted(counts: Ints) -> tuple[Ints, Ints, Ints]:
     """For runs of some lengths one after another: of which run each row is, which of its rows, where the runs end."""
     ends = np.concatenate([[0], np.cumsum(counts)])
     of = np.repeat(np.arange(len(counts)), counts)
-    return of, np.arange(len(of)) - ends[of], ends.tolist()
+    return of, np.arange(len(of)) - ends[of], ends
 
 
-def _along_polygons(met: _Crossings, polygons: Floats, a: Ints, b: Ints) -> tuple[Floats, list[int]]:
+def _along_polygons(met: _Crossings, polygons: Floats, a: Ints, b: Ints) -> tuple[Floats, Ints]:
     """Straight segments (k, 4, 2) from crossings to later ones round their polygons, and where each run ends."""
     m = polygons.shape[1]
     u, v = met.along[a], met.along[b]
@@ -190,7 +212,7 @@ def _along_polygons(met: _Crossings, polygons: Floats, a: Ints, b: Ints) -> tupl
     return np.stack([s, s + (e - s) / 3, s + (e - s) * (2 / 3), e], axis=1), ends
 
 
-def _along_region(met: _Crossings, contours: list[Contour], a: Ints, b: Ints) -> tuple[Floats, list[int]]:
+def _along_region(met: _Crossings, contours: list[Contour], a: Ints, b: Ints) -> tuple[Floats, Ints]:
     """Pieces of the region's cubics (k, 4, 2) from crossings to later ones on their contours, and where each run
     ends."""
     segments = segments_of(contours)
@@ -204,7 +226,7 @@ def _along_region(met: _Crossings, contours: list[Contour], a: Ints, b: Ints) ->
     at = low[of] + k
     rows = parts(segments[first[of] + at % n[of]], np.maximum(s[of] - at, 0.0), np.minimum(e[of] - at, 1.0))
     rows[ends[:-1], 0] = met.point[a]
-    rows[np.array(ends[1:]) - 1, 3] = met.point[b]
+    rows[ends[1:] - 1, 3] = met.point[b]
     return rows, ends
 
 

@@ -6,15 +6,16 @@ import math
 from typing import NamedTuple
 
 import numpy as np
+import shapely
 
 from volumen.geometry.affine import Floats, Point
 from volumen.geometry.boolean import boolean
+from volumen.geometry.curve import flatten
 from volumen.geometry.engine import PathOpError
-from volumen.geometry.offset import offset
 from volumen.geometry.path import Contour, Path, contour_from_lines
 from volumen.geometry.ray_clip import cut_to, polygon_contours
 from volumen.geometry.scattering import noise
-from volumen.geometry.winding import simplified
+from volumen.geometry.winding import simplified, wound
 
 _START, _END = 21, 22  # what a random number is for
 
@@ -69,8 +70,8 @@ def ray_polygons(b: Burst) -> Floats:
     return np.concatenate([spine + side, (spine - side)[:, ::-1]], axis=1)
 
 
-def rays_within(b: Burst, outer: Path | None, inner: Path | None, gap: float) -> Path:
-    """Rays cut to the inside of one outline and to the outside of another, ``gap`` away from it; nonzero filled.
+def rays_within(b: Burst, outer: Path | None, inner: Path | None) -> Path:
+    """Rays cut to the inside of one outline and to the outside of another; nonzero filled.
 
     Raises PathOpError where the outlines themselves cannot be combined.
     """
@@ -87,10 +88,7 @@ def rays_within(b: Burst, outer: Path | None, inner: Path | None, gap: float) ->
                 ),
             )
         )
-    if inner is not None:
-        grown = offset(inner, gap) if gap > 0 else inner
-        outer = boolean(outer, grown, "subtract")
-    region = simplified(outer)
+    region = simplified(outer) if inner is None else _ring(outer, inner) or wound(boolean(outer, inner, "subtract"))
     box = region.bounds()
     if box is None or min(box[2] - box[0], box[3] - box[1]) < 1e-9:
         return Path()  # there is no room
@@ -102,3 +100,20 @@ def rays_within(b: Burst, outer: Path | None, inner: Path | None, gap: float) ->
         except PathOpError:
             continue
     return Path((*made.contours, *rest))
+
+
+def _ring(outer: Path, inner: Path) -> Path | None:
+    """One contour less another that lies well inside it, for the nonzero rule; None where they do not lie so.
+
+    While a point of a bound is dragged this is so nearly always, and asks for no boolean.
+    """
+    if len(outer.contours) != 1 or len(inner.contours) != 1 or not (outer.contours[0].closed and inner):
+        return None
+    l, t, r, b = outer.hull() or (0.0, 0.0, 0.0, 0.0)
+    chord = 2e-4 * max(r - l, b - t)
+    around, within = (shapely.linearrings(flatten(p.contours[0], chord)[0]) for p in (outer, inner))
+    if not (around.is_simple and within.is_simple and shapely.contains(shapely.polygons(around), within)):
+        return None
+    if shapely.distance(around, within) <= 4 * chord:
+        return None
+    return wound(Path((*outer.contours, *inner.contours), True))

@@ -57,7 +57,7 @@ def source_outline(form: Form) -> Path:
     if isinstance(form, CombinedForm):
         return Path()
     if isinstance(form, RaysForm):
-        return rays_within(burst(form), None, None, 0.0)
+        return rays_within(burst(form), None, None)
     return _in_box(form)
 
 

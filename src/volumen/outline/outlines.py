@@ -10,6 +10,7 @@ from volumen.caching import Cache
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, uneven
 from volumen.geometry.boolean import closed, combine_all, cut_hidden, divide, fill_holes, union_all
 from volumen.geometry.engine import PathOpError, drop_specks
+from volumen.geometry.offset import offset
 from volumen.geometry.path import Path
 from volumen.geometry.rays import rays_within
 from volumen.geometry.winding import simplified
@@ -26,6 +27,7 @@ replace = msgspec.structs.replace
 _MOST_UNITED = 200  # uniting more takes many seconds, and a combination is worked out anew with each edit of a member
 _sources: Cache[Path] = Cache("outlines of forms")
 _changed: Cache[Path] = Cache("changed outlines")
+_kept: Cache[Path] = Cache("what rays keep off")
 _pieces: Cache[tuple[Piece, ...]] = Cache("pieces of combinations")
 
 
@@ -99,13 +101,23 @@ def _combined(form: CombinedForm, parts: tuple[Node, ...], world: Affine) -> Pat
 
 def _held_rays(form: RaysForm, parts: tuple[Node, ...], world: Affine) -> Path:
     """Rays between the outlines of members, in their parent's coordinates."""
-    paths = [p for m in parts if (p := member_path(m, world))]
-    outer = paths[0] if paths and form.held != "inner" else None
-    rest = paths if form.held == "inner" else paths[1:] if form.held == "both" else []
+    shown = [m for m in parts if member_path(m, world)]
+    outer = member_path(shown[0], world) if shown and form.held != "inner" else None
+    rest = tuple(shown if form.held == "inner" else shown[1:] if form.held == "both" else [])
     try:
-        return rays_within(burst(form), outer, _one_area(rest) if rest else None, form.gap)
+        return rays_within(burst(form), outer, _kept_off(rest, form.gap, world) if rest else None)
     except PathOpError:
         return source(form)
+
+
+def _kept_off(parts: tuple[Node, ...], gap: float, world: Affine) -> Path:
+    """What rays keep off: members and ``gap`` round them; made once for the same members."""
+    key = (*(id(m) for m in parts), gap, uneven(world))
+    hit = _kept.get(key)
+    if hit is not None:
+        return hit
+    area = _one_area([member_path(m, world) for m in parts])
+    return _kept.put(key, parts, offset(area, gap) if gap > 0 else area)
 
 
 def member_path(node: Node, parent: Affine) -> Path:
