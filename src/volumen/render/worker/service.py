@@ -50,7 +50,8 @@ from volumen.render.worker.sync import Receiver
 _PARENT_DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of prctl(2)
 _REST = 0.1  # seconds without a request, after which something may be made ready
 _LONG_REST = 4.0  # seconds without a request, after which
-_MANY = 300  # changes are reason enough to give back what was kept of earlier states
+_SOME = 30  # changes are reason enough to give back pictures of earlier states, and
+_MANY = 300  # all else that was kept of them
 _LONG_MS = 25.0  # of drawing without haste: what drafts of such a sheet need is made ready
 
 
@@ -69,7 +70,8 @@ class Service:
         self.buffers: dict[str, SharedMemory] = {}
         self.shown: Picture | None = None
         self.loading: Thread | None = None
-        self.taken = 0  # changes since it was last tidied up
+        self.taken = 0  # changes since everything kept was last given back
+        self.tidied = 0  # how many they were when pictures of earlier states last were
         self.cold_ms = 0.0  # what the last frame took without haste, if it took long and nothing was made ready since
 
     def run(self) -> None:
@@ -80,7 +82,7 @@ class Service:
                 self.draw_images()
                 while self.cold_ms and not self.connection.poll(_REST):
                     self.get_ready()
-                if self.taken > _MANY and not self.connection.poll(_LONG_REST):
+                if self.taken - self.tidied > _SOME and not self.connection.poll(_LONG_REST):
                     with suppress(Exception):  # what could not be given back stays
                         self.tidy()
                 request = decode_request(self.connection.recv_bytes())
@@ -155,27 +157,33 @@ class Service:
         self.variants.forget(self.receiver.difference.gone)
 
     def tidy(self) -> None:
-        """After many changes and a rest: give back what was kept of states that are gone."""
-        self.taken = 0
-        forget_all()
+        """After some changes and a rest: give back what was kept of states that are gone. Pictures are much and soon
+        drawn again; what else was worked out is little, and the next hand may want it: only after many changes."""
+        self.tidied = self.taken
         self.variants = Memo()
         self.variant_drafts.clear()
-        frame = self.frame
-        if self.shown is not None and frame.view is not None:
-            for kept in (frame.soft_kept, frame.draft.kept):
-                kept.begin_use()
-            shape = frame.pixels.shape
-            area = (0, 0, shape[1], shape[0])
-            # What is asked for by drawing what is shown, in full and as a draft, stays.
-            if not paint_area(np.zeros_like(frame.pixels), self.shown, frame.view, area, frame.soft_kept, self._called):
-                return
-            if frame.draft.ready:
-                self.warm_up()
-            for kept in (frame.soft_kept, frame.draft.kept):
-                kept.forget_unused()
+        if self.taken > _MANY:
+            self.taken = self.tidied = 0
+            forget_all()
+        self._keep_what_shows()
         gc.collect()
         with suppress(OSError, AttributeError):  # other C libraries give memory back by themselves
             ctypes.CDLL("libc.so.6").malloc_trim(0)
+
+    def _keep_what_shows(self) -> None:
+        """Of kept pictures of parts only what is asked for by drawing what is shown, in full and as a draft, stays."""
+        frame = self.frame
+        if self.shown is None or frame.view is None:
+            return
+        for kept in (frame.soft_kept, frame.draft.kept):
+            kept.begin_use()
+        area = (0, 0, frame.pixels.shape[1], frame.pixels.shape[0])
+        if not paint_area(np.zeros_like(frame.pixels), self.shown, frame.view, area, frame.soft_kept, self._called):
+            return
+        if frame.draft.ready:
+            self.warm_up()
+        for kept in (frame.soft_kept, frame.draft.kept):
+            kept.forget_unused()
 
     def _called(self) -> bool:
         return self.connection.poll(0)
