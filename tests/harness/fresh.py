@@ -85,7 +85,9 @@ def soak(demo: str, edits: int, seed: int = 1) -> tuple[float, float]:
     for done in range(edits):
         if done % 320 == 319:
             time.sleep(5)
-        ids = [n.id for n in walk(document.root)][1:] or [n.id for n in walk((document := first).root)][1:]
+        if not document.root.children:
+            document = first
+        ids = [n.id for n in walk(document.root)][1:]
         kind, one = r.randrange(5), r.choice(ids)
         if kind == 0:
             document, _ = objects.duplicate(document, [one])

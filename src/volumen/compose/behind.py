@@ -17,13 +17,15 @@ from volumen.geometry.path import Box, Path
 from volumen.geometry.primitives import ellipse
 from volumen.model.ingredients import CastShadow, ContactShadow, GroundGlow, Occlusion, OuterGlow
 from volumen.model.lengths import lift_on_sheet
-from volumen.outline.silhouettes import silhouette
+from volumen.outline.silhouettes import SILHOUETTE, silhouette
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import FillPath, Item, Soft, StrokePath
 from volumen.shading.lamp import Lamp, bearing_vector, shadow_factor, shadow_offset, shadow_sigma
 from volumen.shading.paint import Colour, Radial, Stop
+from volumen.shading.shade import shaded
 
 _FOOT = 0.12  # how flat the shadow under the foot of a standing thing is
+_DEEP = 0.2  # how deep a standing thing is, of its width
 
 _glows: Cache[Soft] = Cache("outer glows", 2000)
 
@@ -32,25 +34,31 @@ _parts: Cache[tuple[Path, ...]] = Cache("shown parts of receivers")
 
 @draws_behind(CastShadow)
 def cast_shadow(i: CastShadow, at: Behind) -> list[Item]:
-    """The cast shadow of a node, in the place and softness that its lift and the lamp give; one on each receiver."""
+    """The cast shadow of a node, in the place, softness and strength that its lift and the lamp give; one on each
+    receiver, from the key lamp and each other one that throws shadows."""
     items = silhouette(at.node, at.world)
     if not items:
         return []
-    lamp, scale, lift = at.lamp, mean_scale(at.world), lift_on_sheet(at.node, at.world)
+    lamps = [at.lamp, *(lamp for lamp in at.lights.others if lamp.throws and i.angle is None)]
+    return [soft for lamp in lamps if lamp.strength > 0 for soft in _thrown(i, at, items, lamp)]
+
+
+def _thrown(i: CastShadow, at: Behind, items: tuple[Item, ...], lamp: Lamp) -> list[Item]:
+    """The shadow that one lamp throws, on each receiver."""
+    scale, lift = mean_scale(at.world), lift_on_sheet(at.node, at.world)
     away = lamp.away if i.angle is None else bearing_vector(i.angle)
     far = i.length * scale if i.length is not None else math.hypot(*shadow_offset(lamp, lift))
     sigma = max(i.softness, 0.0) * scale if i.softness is not None else shadow_sigma(lamp, lift)
     move = (away[0] * far, away[1] * far)
     if i.fall == "ground":
-        items = laid_on_ground(items, lamp, away)
+        items = laid_on_ground(items, lamp, away, i.squash)
     elif i.squash != 1:
         items = _squashed(items, i.squash)
-    opacity = i.opacity * at.node.opacity
-    falls_on = at.receivers if i.receivers else [(at.beneath, None)]
-    return [
-        Soft(items, i.colour or shadow_factor(beneath, 1.0), sigma, move, opacity, i.blend, clip)
-        for beneath, clip in falls_on
-    ]
+    made: list[Item] = []
+    for beneath, clip in at.receivers if i.receivers else [(at.beneath, None)]:
+        tint, share = shaded(i.colour or shadow_factor(beneath, 1.0), at.lights, lamp, i.colour is None)
+        made.append(Soft(items, tint, sigma, move, i.opacity * at.node.opacity * share, i.blend, clip))
+    return made
 
 
 def apart(paths: tuple[Path, ...], places: tuple[Affine, ...]) -> tuple[Path, ...]:
@@ -146,15 +154,23 @@ def _pool_of_light(i: GroundGlow, box: Box, opacity: float) -> FillPath:
     return FillPath(ellipse(x, y, rx, ry), IDENTITY, paint, i.opacity * opacity, i.blend)
 
 
-def laid_on_ground(items: tuple[Item, ...], lamp: Lamp, away: Point) -> tuple[Item, ...]:
-    """A standing silhouette laid on the ground from its foot: what stands h high falls h cot(lamp height) far."""
+def laid_on_ground(items: tuple[Item, ...], lamp: Lamp, away: Point, squash: float = 1.0) -> tuple[Item, ...]:
+    """A standing silhouette laid on the ground from its foot: what stands h high falls h cot(lamp height) far.
+
+    ``squash`` is how flat the ground is seen. Things are not thin as paper: from the side their shadow is a band.
+    """
     box = items_box(items)
     if box is None:
         return items
     foot, reach = box[3], 1 / math.tan(lamp.elevation)
-    dx, dy = away[0] * reach, away[1] * reach
+    dx, dy = away[0] * reach, away[1] * reach * squash
     # (x, foot - h) goes to (x + h dx, foot + h dy)
-    return _mapped(items, (1.0, 0.0, -dx, -dy, foot * dx, foot * (1 + dy)))
+    laid = _mapped(items, (1.0, 0.0, -dx, -dy, foot * dx, foot * (1 + dy)))
+    thick = _DEEP * (box[2] - box[0]) * abs(away[0]) * squash
+    if thick <= 0:
+        return laid
+    outlines = [item.path.transformed(item.transform) for item in laid if isinstance(item, FillPath)]
+    return (*laid, *(StrokePath(path, IDENTITY, SILHOUETTE, thick, "round", "round") for path in outlines))
 
 
 def _squashed(items: tuple[Item, ...], squash: float) -> tuple[Item, ...]:

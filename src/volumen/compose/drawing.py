@@ -15,21 +15,26 @@ from volumen.geometry.path import Path
 from volumen.model.ingredients import Ingredient
 from volumen.model.nodes import Node, Shape
 from volumen.picture.instructions import Clip, Item
-from volumen.shading.lamp import Lamp
+from volumen.shading.lamp import Lamp, Lights
 from volumen.shading.paint import Colour
 
 Others = dict[int, tuple[Shape, Affine]]  # shapes that a recipe refers to, by id, with their places on the sheet
 
 
 class Behind(NamedTuple):
-    """What a shadow or glow needs to know: its node and place, the lamp, and what it falls on: the colour beneath, or
+    """What a shadow or glow needs to know: its node and place, the lights, and what it falls on: the colour beneath, or
     for one that is held to some objects their colours and clips (``receivers``)."""
 
     node: Node
     world: Affine
-    lamp: Lamp
+    lights: Lights
     beneath: Colour
     receivers: Sequence[tuple[Colour, Clip | None]]
+
+    @property
+    def lamp(self) -> Lamp:
+        """The key lamp."""
+        return self.lights.key
 
 
 class Over(NamedTuple):

@@ -24,6 +24,7 @@ from volumen.picture.bounds import REACH
 from volumen.picture.instructions import Clip, FillPath, Item, Soft
 from volumen.shading.lamp import Lamp, bearing_vector, shadow_factor, shadow_offset, shadow_sigma
 from volumen.shading.paint import Colour, Grain, LitFrom, ReliefPaint, Solid
+from volumen.shading.shade import shaded
 from volumen.shading.tones import towards
 
 _GREY = Colour(0.5, 0.5, 0.5)
@@ -43,9 +44,9 @@ def inner_shadow(i: InnerShadow, at: Over) -> list[Item]:
     scale = mean_scale(world)
     move = (move[0] * scale, move[1] * scale)
     sigma = (max(i.softness, 0.0) if i.softness is not None else shadow_sigma(lamp, i.depth)) * scale
-    tint = i.colour or shadow_factor(base_colour(at.node), 1.0)
+    tint, share = shaded(i.colour or shadow_factor(base_colour(at.node), 1.0), at.light.lights, lamp, i.colour is None)
     ring = _from_outside(path, world, sigma, move)
-    return [Soft(ring[0], tint, sigma, move, i.opacity, i.blend, ring[1])] if ring else []
+    return [Soft(ring[0], tint, sigma, move, i.opacity * share, i.blend, ring[1])] if ring and share > 0 else []
 
 
 @draws_over(InnerGlow)

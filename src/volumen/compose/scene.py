@@ -239,7 +239,9 @@ class _Composer(TakingOver):
         for i in node.recipe:
             if i.on and acts_at(i) == "behind":
                 held = self._held(i, clips) if isinstance(i, CastShadow) and i.receivers else ()
-                yield from ((i, item) for item in drawn_behind(i, Behind(node, world, self.light.lamp, beneath, held)))
+                yield from (
+                    (i, item) for item in drawn_behind(i, Behind(node, world, self.light.lights, beneath, held))
+                )
 
     def _held(self, i: CastShadow, clips: Others) -> list[tuple[Colour, Clip | None]]:
         """The colours and clips of a shadow's receivers that are there, each without what those before it cover."""
@@ -287,7 +289,7 @@ def _surface(node: Node, world: Affine) -> Surface | None:
     """What shadows can fall on: a shape that is filled."""
     if not isinstance(node, Shape) or not node.substance:
         return None
-    if not any(isinstance(i, Fill | Body) and i.on for i in node.recipe):
+    if node.opacity <= 0 or not any(isinstance(i, Fill | Body) and i.on and i.opacity > 0 for i in node.recipe):
         return None
     box = _own_box(node, world)
     return Surface(box, outline(node, world), world, base_colour(node)) if box is not None else None

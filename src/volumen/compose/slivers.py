@@ -20,12 +20,16 @@ from volumen.shading.tones import local_direction
 
 _slivers: Cache[Cut] = Cache("slivers", 3000)  # a turning lamp makes all of them anew every frame
 INK = Colour(0.05, 0.09, 0.12)
-WHITE = Colour(1.0, 1.0, 1.0)
 
 
-def sliver_paint(i: Sliver) -> Solid:
-    """A sliver's own colour, else ink for shade and white for light."""
-    return Solid(i.colour or (INK if i.kind == "shade" else WHITE))
+def sliver_paint(i: Sliver, lamp: Lamp) -> Solid:
+    """A sliver's own colour, else ink for shade and the lamp's colour for light."""
+    return Solid(i.colour or (INK if i.kind == "shade" else lamp.colour))
+
+
+def sliver_opacity(i: Sliver, lamp: Lamp) -> float:
+    """Light is as strong as the lamp that it comes from."""
+    return i.opacity if i.kind == "shade" else min(i.opacity * max(lamp.strength, 0.0), 1.0)
 
 
 def _cut_by_other(i: Sliver, path: Path, world: Affine, others: Others) -> Path:
@@ -73,12 +77,12 @@ def sliver_items(i: Sliver, at: Over) -> list[Item]:
         cut, source, place = _cut(i, path, world, lamp)
     if cut.path.hull() is None:
         return []
-    paint, whole = sliver_paint(i), i.feather <= 0
-    opacity, blend = (i.opacity, i.blend) if whole else (1.0, "normal")
+    paint, strength, whole = sliver_paint(i, lamp), sliver_opacity(i, lamp), i.feather <= 0
+    opacity, blend = (strength, i.blend) if whole else (1.0, "normal")
     if cut.move is None:
         inside = FillPath(cut.path, place, paint, opacity, blend)
     else:
         inside = FillUncovered(cut.path, place, paint, opacity, blend, outline=source, move=cut.move)
     if whole:
         return [inside]
-    return [Layer((inside,), i.opacity, i.blend, Clip(path, world), i.feather * mean_scale(world))]
+    return [Layer((inside,), strength, i.blend, Clip(path, world), i.feather * mean_scale(world))]

@@ -20,13 +20,14 @@ WHITE = Colour(1.0, 1.0, 1.0)
 class Lamp(msgspec.Struct, frozen=True):
     """``bearing``: where its light comes from, degrees clockwise from the sheet's top edge. ``height``: 0
     grazing to 90 overhead. ``strength``: 1 is normal. ``size``: how soft its shadows are (0 hard). ``colour``: of its
-    light; white leaves colours as they are."""
+    light; white leaves colours as they are. ``throws``: a fill or edge lamp throws shadows of its own, too."""
 
     bearing: float = 322.0
     height: float = 41.0
     strength: float = 1.0
     size: float = 0.3
     colour: Colour = WHITE
+    throws: bool = False
 
     @property
     def toward(self) -> Point:
@@ -54,7 +55,8 @@ class Ambient(msgspec.Struct, frozen=True):
 
 
 class Lights(msgspec.Struct, frozen=True):
-    """All light that falls on the sheet. Only the ``key`` lamp throws shadows; ``fill`` and ``edge`` brighten."""
+    """All light that falls on the sheet. The ``key`` lamp throws shadows; ``fill`` and ``edge`` brighten, and
+    throw weaker ones where they are told to."""
 
     key: Lamp = Lamp()
     fill: Lamp | None = None

@@ -44,7 +44,7 @@ _table = PchipInterpolator(_TABLE[:, 0], _TABLE[:, 1:])
 # On an ellipse the lines are no conics: which share of its aspect squash, axis, heights and focus take (fitted too).
 _ASPECT, _AXIS, _SQUASH_HEIGHT, _FOCUS_AXIS, _FOCUS_HEIGHT, _DRIFT_HEIGHT = 0.33, 0.75, 0.21, -0.30, -0.77, -0.91
 _STOPS, _PLACES = 24, 128
-_SMOOTH = 2e-3  # weight of second differences: stops that meet no place lie between their neighbours
+_SMOOTH = 0.3  # weight of second differences: few places a stop would leave rings, and some stops meet none
 OWN_GLOSS = 0.3  # materials from this gloss on have their highlight as a gradient of its own
 _GLOSS_REACH, _GLOSS_FADE, _GLOSS_STOPS = 1.2, 1.5, 13
 _ALIKE = 0.98  # from this share of the radii on an ellipse is a circle

@@ -15,7 +15,7 @@ from volumen.shading.lamp import Lamp, Lights
 from volumen.shading.materials import Material
 from volumen.shading.paint import Colour, Stop
 
-_AMBIENT = 0.5  # what ambient light adds where all of the sky, or all of the ground, shines
+AMBIENT = 0.5  # what ambient light adds where all of the sky, or all of the ground, shines
 # The base colour is what the artist chose for the middle of the light: it sits at this share of full light.
 _MIDDLE = 0.7
 _BRIGHTEST = 2.0  # how far above the middle the light goes on to lighten, in spans of 1 - _MIDDLE
@@ -118,7 +118,7 @@ def lit(look: Look, light: Lighting, normals: Floats, s: Floats) -> Floats:
     if light.ambient is not None:
         strength, sky, ground = light.ambient
         share = ((1 + normals[:, :2] @ np.array(light.up)) / 2)[:, None]
-        more += strength * (np.array(sky) * share + np.array(ground) * (1 - share)) * _AMBIENT
+        more += strength * (np.array(sky) * share + np.array(ground) * (1 - share)) * AMBIENT
     added = more.mean(axis=1)
     lab = tones(look.base, look.material, facing, angle, s, look.bounce, light.strength, added)
     flat = _base_tones(look.base)[0]

@@ -7,7 +7,7 @@ import math
 import msgspec
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from volumen.app import theme
 from volumen.app.state.news import News
@@ -26,7 +26,7 @@ replace = msgspec.structs.replace
 WHICH = ("key", "fill", "edge", "around")
 _TIPS = {
     "key": "the lamp that throws the shadows",
-    "fill": "a second lamp that lifts the shade; it throws no shadow",
+    "fill": "a second lamp that lifts the shade",
     "edge": "a low lamp from behind that lights one edge",
     "around": "light from the sky above and the ground below",
 }
@@ -111,6 +111,11 @@ class LampOptions(QWidget):
             numbers.addLayout(line)
         body.addLayout(numbers, 1)
         column.addLayout(body)
+        self.throws = QCheckBox("throws shadows")
+        self.throws.setAccessibleName("this lamp throws shadows")
+        self.throws.setToolTip("Weaker shadows of its own beside those of the key lamp")
+        self.throws.clicked.connect(self._throw)
+        column.addWidget(self.throws)
         column.addLayout(self._colours())
         column.addLayout(self._sets())
         session.on((News.DOCUMENT,), self.refresh)
@@ -204,6 +209,10 @@ class LampOptions(QWidget):
         if final:
             self.session.commit("change lamp")
 
+    def _throw(self, on: bool) -> None:
+        self.show_lamp(replace(self.lamp, throws=on))
+        self.session.commit("shadows of a second lamp")
+
     def _colour(self, value: Colour) -> None:
         if self.which == "around":
             self._show(ambient=replace(self.session.document.ambient, sky=value))
@@ -249,6 +258,8 @@ class LampOptions(QWidget):
             dark = self.which in _FIRST and getattr(lights, self.which) is None and name == "strength"
             self.fields[name].show_value(0.0 if dark else value * factor)
             self.fields[name].setEnabled(not around or name == "strength")
+        self.throws.setVisible(self.which in _FIRST)
+        self.throws.setChecked(lamp.throws)
         shown = lights.ambient.sky if around else lamp.colour
         if not self.hex.hasFocus():
             self.hex.setText(to_hex(shown.rgb))
