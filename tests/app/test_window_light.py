@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from driving import click, option, row, tool
-from gestures import ALT, CTRL, LEFT, SHIFT, at, bar, drag, press, put
+from gestures import ALT, CTRL, LEFT, SHIFT, at, bar, drag, field, press, put, type_into
 from volumen.app.panels.material_editor import MaterialEditor
 from volumen.compose.scene import build
 from volumen.geometry.affine import rotation
@@ -83,6 +83,28 @@ def test_lamps_are_chosen_typed_coloured_saved_and_switched(window):
     assert s.document.lights == lights
     press(window, Qt.Key.Key_Z, CTRL)
     assert s.document.lights != lights, "one step of undo"
+
+
+def test_the_sun_of_a_selected_object_is_its_own(window):
+    """Dragged while something with a lamp of its own is selected, also from within it; else it is the document's."""
+    light(window, Group(8, "pair", (bar(1, 100, ()), bar(2, 300, ())), own_lamp=Lamp(90, 40)), bar(3, 200, ()))
+    s, first = window.session, window.session.document.lamp
+    sun = window.canvas.lamp
+    for selected, own in (([8], True), ([1], True), ([3], False), ([1, 3], False), ([], False)):
+        s.select(selected)
+        before, (cx, cy) = s.document, sun.ring()[0]
+        to_sheet = window.canvas.viewport.to_sheet
+        assert sun.lamp == (Lamp(90, 40) if own else first)
+        drag(window, to_sheet(sun.sun_place()), to_sheet((cx, cy + 60)))
+        pair = find(s.document, 8)
+        changed, kept = (pair.own_lamp, s.document.lamp) if own else (s.document.lamp, pair.own_lamp)
+        assert changed.bearing == pytest.approx(180, abs=1) and kept == (first if own else Lamp(90, 40))
+        window.registry.run("edit.undo")
+        assert s.document == before
+    s.select([8])
+    type_into(field(window, "lamp height"), "12")
+    assert find(s.document, 8).own_lamp == Lamp(90, 12) and s.document.lamp == first
+    assert window.toolbox.lamp_options.whose.text() == "lamp of pair"
 
 
 def test_own_lamp_and_unlit_by_command(window):

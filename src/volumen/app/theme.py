@@ -16,6 +16,7 @@ ASSETS = Path(__file__).parent / "assets"
 PLASTER, PANEL, CARD, EDGE = "#efeeea", "#e5e4df", "#fbfaf7", "#d3d1ca"
 INK, SOFT_INK, FAINT = "#20242a", "#5b5f63", "#8d8f8f"
 AMBER, AMBER_DARK, VERMILION = "#f0ae45", "#b3700a", "#c8402a"
+OWN_LAMP, OWN_LAMP_DARK = "#6fb7ad", "#1d6f66"
 DESK = "#bdbcb8"
 SECTION = "#dad8d1"
 

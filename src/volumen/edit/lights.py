@@ -55,6 +55,37 @@ def with_own_lamp(document: Document, ids: Iterable[int], lamp: Lamp | None, unl
     return update_nodes(document, ids, lambda n: replace(n, own_lamp=lamp, unlit=unlit))
 
 
+def whose_lamp(document: Document, ids: Iterable[int]) -> tuple[Node, ...]:
+    """The nodes whose own lamps shine on all of some objects: themselves or what they are in; empty where the
+    document's lamp, or none, shines on one of them."""
+    found: dict[int, Node] = {}
+    for node_id in ids:
+        own = next((n for n in reversed(chain_to(document, node_id)) if n.unlit or n.own_lamp is not None), None)
+        if own is None or own.unlit:
+            return ()
+        found[own.id] = own
+    return tuple(found.values())
+
+
+def lamp_words(owners: tuple[Node, ...]) -> str:
+    """Whose lamp it is, in words."""
+    return f"lamp of {owners[0].name if len(owners) == 1 else f'{len(owners)} objects'}"[:40] if owners else ""
+
+
+def key_in_hand(document: Document, ids: Iterable[int]) -> Lamp:
+    """The lamp that a selection's sun stands for: its own, else the document's."""
+    owners = whose_lamp(document, ids)
+    return owners[-1].own_lamp or document.lamp if owners else document.lamp
+
+
+def with_key_in_hand(document: Document, ids: Iterable[int], lamp: Lamp) -> Document:
+    """The document with that lamp changed."""
+    owners = whose_lamp(document, ids)
+    if owners:
+        return with_own_lamp(document, [n.id for n in owners], lamp)
+    return document.with_lights(replace(document.lights, key=lamp))
+
+
 @dataclass(frozen=True, slots=True)
 class Disagreement:
     """One thing that does not follow the lamp: of which node, which ingredient, and why in words."""

@@ -13,6 +13,7 @@ HALO = QColor(255, 255, 255, 215)
 INK = QColor(theme.INK)
 VERMILION = QColor(theme.VERMILION)
 AMBER = QColor(theme.AMBER)
+OWN, OWN_DARK = QColor(theme.OWN_LAMP), QColor(theme.OWN_LAMP_DARK)  # of an object's own lamp
 AMBER_DARK = QColor(theme.AMBER_DARK)
 
 
@@ -156,9 +157,11 @@ def arrow(painter: QPainter, at: Point, along: Point, size: float) -> None:
 
 
 def tag(painter: QPainter, at: Point, text: str) -> None:
-    """A small dark label beside ``at``."""
-    metrics = painter.fontMetrics()
-    box = QRectF(at[0], at[1], metrics.horizontalAdvance(text) + 18, 21)
+    """A small dark label beside ``at``, pushed back where it would leave what is painted on."""
+    wide, room = painter.fontMetrics().horizontalAdvance(text) + 18, painter.viewport()
+    x = max(min(at[0], room.right() - wide - 4), room.left() + 4.0)
+    y = max(min(at[1], room.bottom() - 25), room.top() + 4.0)
+    box = QRectF(x, y, wide, 21)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(INK)
     painter.drawRoundedRect(box, 10.5, 10.5)
@@ -166,17 +169,17 @@ def tag(painter: QPainter, at: Point, text: str) -> None:
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
-def sun(painter: QPainter, at: Point, held: bool) -> None:
+def sun(painter: QPainter, at: Point, held: bool, light: QColor = AMBER, dark: QColor = AMBER_DARK) -> None:
     """The lamp on its ring."""
     import math
 
-    painter.setPen(QPen(AMBER_DARK, 1.8, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+    painter.setPen(QPen(dark, 1.8, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
     for k in range(8):
         a = math.radians(k * 45)
         c, s = math.cos(a), math.sin(a)
         painter.drawLine(QPointF(at[0] + c * 19, at[1] + s * 19), QPointF(at[0] + c * 25, at[1] + s * 25))
     painter.setPen(QPen(HALO, 4))
     painter.drawEllipse(QPointF(*at), 14, 14)
-    painter.setPen(QPen(INK if held else AMBER_DARK, 1.6))
-    painter.setBrush(AMBER)
+    painter.setPen(QPen(INK if held else dark, 1.6))
+    painter.setBrush(light)
     painter.drawEllipse(QPointF(*at), 14, 14)

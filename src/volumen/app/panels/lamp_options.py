@@ -116,9 +116,13 @@ class LampOptions(QWidget):
         self.throws.setToolTip("Weaker shadows of its own beside those of the key lamp")
         self.throws.clicked.connect(self._throw)
         column.addWidget(self.throws)
+        self.whose = QLabel()
+        self.whose.setObjectName("quiet")
+        self.whose.setStyleSheet(f"color: {theme.OWN_LAMP_DARK};")
+        column.addWidget(self.whose)
         column.addLayout(self._colours())
         column.addLayout(self._sets())
-        session.on((News.DOCUMENT,), self.refresh)
+        session.on((News.DOCUMENT, News.SELECTION), self.refresh)
         self.refresh()
 
     def _choice(self) -> QHBoxLayout:
@@ -177,7 +181,8 @@ class LampOptions(QWidget):
     def lamp(self) -> Lamp:
         """The lamp in hand; one that is not lit yet is shown as it would begin."""
         lights = self.session.document.lights
-        own = {"key": lights.key, "fill": lights.fill, "edge": lights.edge}.get(self.which, lights.key)
+        key = lighting.key_in_hand(self.session.document, self.session.selection)
+        own = {"key": key, "fill": lights.fill, "edge": lights.edge}.get(self.which, lights.key)
         return own or _FIRST[self.which]
 
     def choose(self, which: str) -> None:
@@ -192,7 +197,11 @@ class LampOptions(QWidget):
         self.refresh()
 
     def show_lamp(self, lamp: Lamp) -> None:
-        self._show(**{"key" if self.which == "around" else self.which: lamp})
+        if self.which == "key":
+            s = self.session
+            s.preview(lighting.with_key_in_hand(s.document, s.selection, lamp))
+        else:
+            self._show(**{"key" if self.which == "around" else self.which: lamp})
 
     def _show(self, **changes: object) -> None:
         document = self.session.document
@@ -258,6 +267,9 @@ class LampOptions(QWidget):
             dark = self.which in _FIRST and getattr(lights, self.which) is None and name == "strength"
             self.fields[name].show_value(0.0 if dark else value * factor)
             self.fields[name].setEnabled(not around or name == "strength")
+        owners = lighting.whose_lamp(self.session.document, self.session.selection) if self.which == "key" else ()
+        self.whose.setVisible(bool(owners))
+        self.whose.setText(lighting.lamp_words(owners))
         self.throws.setVisible(self.which in _FIRST)
         self.throws.setChecked(lamp.throws)
         shown = lights.ambient.sky if around else lamp.colour

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import math
 
-import msgspec
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from volumen.app.canvas.handles import AMBER_DARK, sun, tag
+from volumen.app.canvas.handles import AMBER, AMBER_DARK, OWN, OWN_DARK, sun, tag
 from volumen.app.canvas.sheet import Pointer, ToolSheet
 from volumen.app.canvas.still import Still
 from volumen.app.canvas.tools.base import Tool, near
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
+from volumen.edit.lights import key_in_hand, lamp_words, whose_lamp, with_key_in_hand
 from volumen.geometry.affine import Point
 from volumen.shading.lamp import Lamp, lamp_on_dome
 
@@ -32,6 +32,11 @@ class LampTool(Tool):
         self.dragging = False
         self._ring = Still()  # dots take long to paint
 
+    @property
+    def lamp(self) -> Lamp:
+        """The document's lamp, or the selection's own."""
+        return key_in_hand(self.session.document, self.session.selection)
+
     def ring(self) -> tuple[Point, float]:
         """Centre and radius of the ring on the canvas: a dome over the sheet, seen from above."""
         sheet = self.session.document.sheet
@@ -40,7 +45,7 @@ class LampTool(Tool):
 
     def sun_place(self) -> Point:
         (cx, cy), radius = self.ring()
-        lamp = self.session.document.lamp
+        lamp = self.lamp
         x, y = lamp.toward
         r = radius * math.cos(math.radians(min(max(lamp.height, 0.0), 90.0)))
         return (cx + x * r, cy + y * r)
@@ -53,17 +58,18 @@ class LampTool(Tool):
 
     def move(self, p: Pointer) -> None:
         if self.dragging:
-            self.session.preview(msgspec.structs.replace(self.session.document, lamp=self.lamp_at(p.at, p.shift)))
+            s = self.session
+            s.preview(with_key_in_hand(s.document, s.selection, self.lamp_at(p.at, p.shift)))
 
     def lamp_at(self, at: Point, stepped: bool) -> Lamp:
         (cx, cy), radius = self.ring()
         radius = max(radius, 1e-6)
-        old = self.session.document.lamp
-        return lamp_on_dome(old, (at[0] - cx) / radius, (at[1] - cy) / radius, 15 if stepped else 0)
+        return lamp_on_dome(self.lamp, (at[0] - cx) / radius, (at[1] - cy) / radius, 15 if stepped else 0)
 
     def release(self, p: Pointer) -> None:
         self.dragging = False
-        self.session.commit("move lamp")
+        own = whose_lamp(self.session.document, self.session.selection)
+        self.session.commit("move own lamp" if own else "move lamp")
         self.sheet.update()
 
     def key(self, key: int) -> bool:
@@ -75,17 +81,23 @@ class LampTool(Tool):
 
     def _paint_ring(self, painter: QPainter) -> None:
         (cx, cy), radius = self.ring()
-        pen = QPen(QColor(96, 90, 78, 150), 1.3, Qt.PenStyle.CustomDashLine, Qt.PenCapStyle.RoundCap)
+        own = whose_lamp(self.session.document, self.session.selection)
+        pen = QPen(
+            OWN_DARK if own else QColor(96, 90, 78, 150), 1.3, Qt.PenStyle.CustomDashLine, Qt.PenCapStyle.RoundCap
+        )
         pen.setDashPattern([0.1, 5.0])
         painter.setPen(pen)
         painter.drawEllipse(QPointF(cx, cy), radius, radius)
 
     def paint(self, painter: QPainter) -> None:
         (cx, cy), _ = self.ring()
-        lamp, at = self.session.document.lamp, self.sun_place()
-        self._ring.paint(painter, self.sheet, self.ring(), self._paint_ring)
-        painter.setPen(QPen(AMBER_DARK, 1.4, Qt.PenStyle.DashLine))
+        lamp, at = self.lamp, self.sun_place()
+        owners = whose_lamp(self.session.document, self.session.selection)
+        self._ring.paint(painter, self.sheet, (self.ring(), bool(owners)), self._paint_ring)
+        light, dark = (OWN, OWN_DARK) if owners else (AMBER, AMBER_DARK)
+        painter.setPen(QPen(dark, 1.4, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(*at), QPointF(at[0] + (cx - at[0]) * 0.62, at[1] + (cy - at[1]) * 0.62))
-        sun(painter, at, self.dragging)
-        if self.dragging or self.session.tool == "lamp":
-            tag(painter, (at[0] + 24, at[1] - 24), f"{lamp.bearing:.0f}° · {lamp.height:.0f}° high")
+        sun(painter, at, self.dragging, light, dark)
+        if self.dragging or self.session.tool == "lamp" or owners:
+            whose = f"{lamp_words(owners)} · " if owners else ""
+            tag(painter, (at[0] + 24, at[1] - 24), f"{whose}{lamp.bearing:.0f}° · {lamp.height:.0f}° high")
