@@ -232,7 +232,7 @@ def test_j04_slivers_ground_shadow_and_a_hair_of_light_that_turn_with_the_lamp(w
     add(window, "Edge light")
     assert kinds(window, 1) == kinds(window, 2) == [Fill, Sliver, Sliver], "several parts, the same setting at once"
     hair = next(i for i in find(s.document, 1).recipe if isinstance(i, Sliver) and i.kind == "light")
-    assert hair.depth == 1.0
+    assert hair.depth == 1.4, "a hair by the size of the bar"
     press(window, Qt.Key.Key_G, CTRL)
     group = s.first.id
     add(window, "Shadow")

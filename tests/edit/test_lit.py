@@ -11,10 +11,23 @@ from volumen.compose.scene import build
 from volumen.edit import adding as lit
 from volumen.edit import looks
 from volumen.edit.meshes import make_mesh
+from volumen.edit.placing import by_size
 from volumen.geometry.affine import IDENTITY, rotation
 from volumen.geometry.path import Path
 from volumen.geometry.primitives import ellipse, star
-from volumen.model.ingredients import Body, CastShadow, GroundGlow, InnerGlow, OuterGlow, Rim, Sliver
+from volumen.model.ingredients import (
+    Block,
+    Blur,
+    Body,
+    CastShadow,
+    GroundGlow,
+    InnerGlow,
+    OuterGlow,
+    Relief,
+    Rim,
+    Sliver,
+)
+from volumen.model.lengths import LENGTHS, scaled_recipe
 from volumen.model.make import solid
 from volumen.model.nodes import RectangleForm, Shape
 from volumen.render.draft.state import DraftState
@@ -70,7 +83,25 @@ def test_default_colours_show_on_what_they_lie_on(ground, effect):
     blend = getattr(given, "blend", "normal")
     assert type(given) is type(effect) and lit.difference(given.colour, blend, colour(ground)) >= lit.PLAIN_TO_SEE
     if lit.difference(effect.colour, getattr(effect, "blend", "normal"), colour(ground)) >= lit.PLAIN_TO_SEE:
-        assert given == effect, "a default that shows stays"
+        assert given == by_size(doc, doc.root.children[0], effect), "a default that shows stays"
+
+
+@pytest.mark.parametrize("side", [20, 600])
+@pytest.mark.parametrize(
+    "fresh", [Sliver(), CastShadow(), Relief(), Block(30.0), OuterGlow(colour("#f0ae45")), Blur(4)]
+)
+def test_fresh_light_fits_the_object(side, fresh):
+    """An icon of 20 units and an emblem of 600 look alike; what a hand types then stays."""
+    looks = []
+    for size in (100, side):
+        doc = document(disc(1, size, size, size / 2, solid("#2b8577")), side=2.0 * size)
+        made = lit.add_to_see(doc, [1], fresh).root.children[0]
+        looks.append((made.lift / size, scaled_recipe(made.recipe, 100 / size)))
+    (lift, recipe), (other_lift, other) = looks
+    assert other_lift == pytest.approx(lift, rel=0.02)
+    for field in LENGTHS.get(type(fresh), ()):
+        a, b = getattr(recipe[-1], field), getattr(other[-1], field)
+        assert (a is None and b is None) or a == pytest.approx(b, rel=0.06), "but for rounding to two digits"
 
 
 def test_pairs_lie_on_both_sides_and_are_scaled_to_their_object():

@@ -11,7 +11,7 @@ import numpy as np
 from volumen.colour.difference import srgb_difference
 from volumen.compose.backdrop import behind
 from volumen.compose.face import base_colour
-from volumen.edit.placing import own_box
+from volumen.edit.placing import by_size, own_box
 from volumen.edit.recipes import add, counterpart
 from volumen.model.ingredients import BlendMode, Body, Fill, GroundGlow, Halves, Ingredient, InnerGlow, OuterGlow, Rim
 from volumen.model.nodes import Document, Node, Shape
@@ -30,11 +30,12 @@ _RIMS = (colour("#1b2226"), colour("#c8402a"))
 
 
 def add_to_see(document: Document, ids: Iterable[int], ingredient: Ingredient) -> Document:
-    """Add an ingredient to objects; glows and rims in colours that show on what they lie on there."""
+    """Add an ingredient to objects: its lengths by the size of each, glows and rims in colours that show on what they
+    lie on there."""
     for node_id in ids:
         node = find(document, node_id)
         if node is not None:
-            document = add(document, [node_id], seen_on(document, node, ingredient))
+            document = add(document, [node_id], by_size(document, node, seen_on(document, node, ingredient)))
     return document
 
 

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 from typing import Literal
 
 import msgspec
 
-from volumen.edit.objects import selection_box
-from volumen.edit.placing import laid_recipe, own_box, sheet_recipe
+from volumen.edit.placing import SIZE, laid_recipe, own_box, sheet_recipe, size_of, tidy_length
 from volumen.edit.recipes import add, fits
 from volumen.geometry.affine import mean_scale
 from volumen.geometry.path import Box
@@ -40,9 +38,6 @@ LookPart = Literal["paint", "line", "light", "finish"]
 
 
 LOOK_PARTS: tuple[LookPart, ...] = ("paint", "line", "light", "finish")
-
-
-SIZE = 100.0  # the size of object that looks are written for, in units
 
 
 def _light(depth: float, opacity: float, feather: float = 0.0, sunk: bool = False) -> Sliver:
@@ -77,12 +72,6 @@ PAIRS: dict[str, Recipe] = {
 }
 
 
-def size_of(document: Document, node: Node) -> float:
-    """How large a node is on the sheet: the root of its box's area, in units."""
-    box = selection_box(document, [node.id])
-    return math.sqrt(max((box[2] - box[0]) * (box[3] - box[1]), 1e-6)) if box is not None else SIZE
-
-
 def add_pair(document: Document, ids: Iterable[int], pair: Recipe) -> Document:
     """Add ingredients that go together to objects, their lengths by the size of each."""
     for node_id in ids:
@@ -110,7 +99,11 @@ def give_look(document: Document, ids: Iterable[int], look: Look) -> Document:
             made = tuple(replace(i, each=True) if isinstance(i, Body) else i for i in made)
         recipe = (*only_form_changes(node.recipe), *paints, *made)
         scale = mean_scale(world_of(document, node_id)) or 1.0
-        lift = node.lift or (6.0 / scale if any(isinstance(i, CastShadow) for i in made) else 0.0)
+        lift = node.lift or (
+            tidy_length(6.0 * size_of(document, node) / SIZE) / scale
+            if any(isinstance(i, CastShadow) for i in made)
+            else 0.0
+        )
         document = update_nodes(document, [node_id], lambda n, r=recipe, z=lift: replace(n, recipe=r, lift=z))  # type: ignore[misc]
     return document
 

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import math
+
 import msgspec
 
 from volumen.geometry.affine import Affine, invert, mean_scale
 from volumen.geometry.path import Box
+from volumen.model.catalogue.ingredients import row_of
 from volumen.model.ingredients import Fill, Ingredient, Line, Recipe
-from volumen.model.lengths import scaled_recipe
+from volumen.model.lengths import LENGTHS, scaled_lengths, scaled_recipe
 from volumen.model.nodes import Document, Node, Shape
-from volumen.model.tree import world_of
+from volumen.model.tree import chain_to, place_of, world_of
 from volumen.outline.boxes import node_box
 from volumen.outline.outlines import outline
 from volumen.shading.carried import carried
@@ -17,6 +20,9 @@ from volumen.shading.paint import GRADIENTS, MeshPaint, Paint
 
 replace = msgspec.structs.replace
 _GEOMETRY = ("start", "end", "centre", "radius", "focus", "transform", "turn", "depth", "across", "points")
+
+SIZE = 100.0  # the size of object that looks and fresh ingredients are written for, in units
+_NOT_BY_SIZE = ("Repeat", "Form", "Surface")
 
 
 def own_box(node: Node) -> Box | None:
@@ -79,3 +85,24 @@ def edited_paint(own: Paint, before: Paint, after: Paint, source: Node, target: 
         if not any(f in _GEOMETRY for f in changed):
             return replace(own, **{f: getattr(after, f) for f in changed})
     return laid(after, own_box(source), own_box(target))
+
+
+def size_of(document: Document, node: Node) -> float:
+    """How large a node is on the sheet: the root of its box's area, in units."""
+    box = node_box(node, place_of(chain_to(document, node.id)[:-1]))
+    return math.sqrt(max((box[2] - box[0]) * (box[3] - box[1]), 1e-6)) if box is not None else SIZE
+
+
+def tidy_length(value: float) -> float:
+    """A length that a hand might type: of two digits."""
+    return float(f"{value:.2g}")
+
+
+def by_size(document: Document, node: Node, i: Ingredient) -> Ingredient:
+    """An ingredient of light, written for an object of ``SIZE``, with lengths that fit a node."""
+    k = size_of(document, node) / SIZE
+    if row_of(i).heading in _NOT_BY_SIZE:
+        return i
+    fitting = scaled_lengths(i, k)
+    fields = {f: tidy_length(value) for f in LENGTHS.get(type(i), ()) if (value := getattr(fitting, f)) is not None}
+    return msgspec.structs.replace(fitting, **fields)

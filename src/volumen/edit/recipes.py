@@ -7,7 +7,7 @@ from typing import cast
 
 import msgspec
 
-from volumen.edit.placing import edited_paint, own_recipe
+from volumen.edit.placing import SIZE, edited_paint, own_recipe, size_of, tidy_length
 from volumen.geometry.affine import mean_scale
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.catalogue.rows import Holder
@@ -18,6 +18,7 @@ from volumen.model.tree import find, update_nodes, world_of
 from volumen.shading.paint import Paint
 
 replace = msgspec.structs.replace
+_LIFT = 12.0  # of a fresh shadow on an object of the size that such are written for
 
 
 def set_recipe(document: Document, ids: Iterable[int], change: Callable[[Recipe], Recipe]) -> Document:
@@ -48,7 +49,9 @@ def add(document: Document, ids: Iterable[int], *ingredients: Ingredient) -> Doc
         if isinstance(node, Group):
             fitting = tuple(replace(i, each=True) if isinstance(i, Body) else i for i in fitting)
         shadow = any(isinstance(i, CastShadow) for i in fitting)
-        lift = node.lift or 12.0 / (mean_scale(world) or 1.0) if shadow else node.lift
+        lift = node.lift
+        if shadow and not lift:
+            lift = tidy_length(_LIFT * size_of(document, node) / SIZE) / (mean_scale(world) or 1.0)
         return replace(node, recipe=(*node.recipe, *fitting), lift=lift) if fitting else node
 
     return update_nodes(document, ids, change)

@@ -100,4 +100,4 @@ class LampTool(Tool):
         sun(painter, at, self.dragging, light, dark)
         if self.dragging or self.session.tool == "lamp" or owners:
             whose = f"{lamp_words(owners)} · " if owners else ""
-            tag(painter, (at[0] + 24, at[1] - 24), f"{whose}{lamp.bearing:.0f}° · {lamp.height:.0f}° high")
+            tag(painter, (at[0] + 14, at[1] - 50), f"{whose}{lamp.bearing:.0f}° · {lamp.height:.0f}° high")
