@@ -15,9 +15,10 @@ from volumen.formats import native
 from volumen.geometry.correspondence import match
 from volumen.geometry.path import Path
 from volumen.geometry.primitives import ellipse, rectangle, star
-from volumen.model.ingredients import Fill, Line, Steps
+from volumen.model.ingredients import Fill, Line, Speckle, Steps
 from volumen.model.make import circle, corner, path_form, smooth, solid
 from volumen.model.nodes import Group, PathForm, PathRun, RectangleForm, SegmentForm, Shape, StarForm
+from volumen.model.repeats import Grid, Ring
 from volumen.model.tree import find, walk
 from volumen.outline.making import shown_children
 from volumen.outline.outlines import outline
@@ -152,6 +153,17 @@ def test_groups_lines_and_gradients_blend():
     middle = shown_children(blend_of(*parts, count=1))[1]
     assert isinstance(middle, Group) and middle.opacity == pytest.approx(0.75)
     assert middle.children[0].recipe[0].width == pytest.approx(5.0)
+
+
+@pytest.mark.parametrize(
+    ("a", "b", "field", "middle"),
+    [(Grid(4), Grid(7), "across", 6), (Ring(count=4), Ring(count=4), "count", 4), (Speckle(seed=1), Speckle(seed=4), "seed", 2)],
+)  # fmt: skip
+def test_counts_stay_whole_between_two(a, b, field, middle):
+    """Between two rows of four stood one of 4.0: random hands found the window ended by it."""
+    groups = [Group(10 * k, "g", (disc(10 * k + 1, 20.0, 30.0 * k, 8),), (i,)) for k, i in ((1, a), (2, b))]
+    made = getattr(shown_children(blend_of(*groups, count=1))[1].recipe[-1], field)
+    assert made == middle and type(made) is int
 
 
 def test_members_stay_editable_and_the_picture_follows():

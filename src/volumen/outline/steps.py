@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 import msgspec
@@ -209,7 +210,13 @@ def _mixed_ingredient(a: Ingredient, b: Ingredient, t: float) -> Ingredient:
         elif isinstance(p, Colour) and isinstance(q, Colour):
             fields[name] = mixed_colour(p, q, t)
         elif isinstance(p, float | int) and isinstance(q, float | int) and not isinstance(p, bool):
-            fields[name] = between(p, q, t)
+            fields[name] = round(between(p, q, t)) if name in _whole_numbers(type(a)) else between(p, q, t)
         else:
             fields[name] = q if t >= 0.5 else p
     return replace(a, **fields)
+
+
+@cache
+def _whole_numbers(kind: type[Ingredient]) -> frozenset[str]:
+    """The fields of an ingredient that are counts or seeds."""
+    return frozenset(f.name for f in msgspec.structs.fields(kind) if f.type in (int, int | None))
