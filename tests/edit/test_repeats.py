@@ -19,6 +19,7 @@ from volumen.geometry.primitives import arc_through, ellipse
 from volumen.geometry.scattering import strewn, strewn_along
 from volumen.model.difference import Difference
 from volumen.model.ingredients import Body, CastShadow, OuterGlow, Sliver
+from volumen.model.mending import mended
 from volumen.model.nodes import Group, RectangleForm, Shape
 from volumen.model.repeats import Grid, Mirror, Ring, Scatter, ring_steps, ring_with_angle
 from volumen.model.sizes import DocumentError
@@ -223,6 +224,29 @@ def test_too_many_pieces_are_refused_with_their_bound():
     validate(document(Group(3, "rows", (inner,), (Grid(1, 100),))))
     with pytest.raises(DocumentError, match="100,000 pieces"):
         validate(document(Group(3, "rows", (inner,), (Grid(1, 300),))))
+
+
+def test_so_many_lit_copies_that_they_would_take_minutes_are_refused_and_an_old_file_opens_without_them():
+    """Eight rings of four rows of eight cushions and slabs took twelve gigabytes: found by random hands."""
+    inner = Group(2, "row", (disc(1, 50, 50, 5, Body("cushion")),), (Grid(40, 1),))
+    lone = document(*(disc(k, 50, 50, 5, Body("cushion")) for k in range(10, 3000)))
+    validate(lone)  # what is not copied counts as ever
+    validate(document(Group(3, "rows", (inner,), (Grid(1, 40),))))
+    heavy = document(Group(3, "rows", (inner,), (Grid(1, 100),)))
+    each = document(
+        Group(
+            3,
+            "rows",
+            (msgspec.structs.replace(inner, children=(disc(1, 50, 50, 5),)),),
+            (Grid(1, 100), Body("slab", each=True)),
+        )
+    )
+    for doc in (heavy, each):
+        with pytest.raises(DocumentError, match="cushion, slab or block as 50"):
+            validate(doc)
+        opened, notes = mended(doc)
+        validate(opened)
+        assert "switched off" in notes[0] and find(opened, 2).recipe[0].on and not find(opened, 3).recipe[0].on
 
 
 def test_ids_of_what_is_made_are_all_different():

@@ -73,6 +73,7 @@ def test_what_is_deleted_is_forgotten_by_sender_receiver_and_builds():
         service.take(SceneUpdate(sender.changes(document)))
         build(service.document, memo=service.memos[False])
     assert counts(sender, service) == few
+    service.taken += 300
     service.tidy()
     assert sum(len(c) for c in caching._caches if not c.most_bytes) == 0, "and what was made of outlines that are gone"
 

@@ -11,9 +11,10 @@ import msgspec
 from volumen.geometry.affine import IDENTITY, Affine, multiply
 from volumen.model import limits
 from volumen.model.fitting import NotTaken, fitted
+from volumen.model.ingredients import REPEATING
 from volumen.model.nodes import Document, Group, Node
-from volumen.model.sizes import DocumentError
-from volumen.model.tree import walk, with_children
+from volumen.model.sizes import DocumentError, is_too_heavy, times_shown
+from volumen.model.tree import replace_nodes, walk, with_children
 from volumen.model.validate import check_branch_depth, check_whole, last_id, walk_with_depth, where
 
 replace = msgspec.structs.replace
@@ -28,8 +29,22 @@ def mended(document: Document) -> tuple[Document, list[str]]:
         made = _within_range(_unique_ids(_raised(document, notes), notes), notes)
     except NotTaken as problem:
         raise DocumentError(str(problem)) from problem
+    made = _lightened(made, notes)
     check_whole(made)
     return made, notes
+
+
+def _lightened(document: Document, notes: list[str]) -> Document:
+    """Where lit copies would take minutes to draw, which older versions let pass, the largest repeats are off."""
+    off: list[str] = []
+    while is_too_heavy(document):
+        most = max(walk(document.root), key=times_shown)
+        off.append(where(most))
+        quiet = tuple(replace(i, on=False) if isinstance(i, REPEATING) else i for i in most.recipe)
+        document = replace_nodes(document, {most.id: replace(most, recipe=quiet)})
+    if off:
+        notes.append(f"lit copies that would take minutes to draw were switched off: {', '.join(off[:_MOST_NAMED])}")
+    return document
 
 
 def _raised(document: Document, notes: list[str]) -> Document:

@@ -8,6 +8,7 @@ from typing import NamedTuple
 import msgspec
 
 from volumen.model import limits
+from volumen.model.ingredients import Block, Body, Ingredient, Relief, Sliver, Steps
 from volumen.model.nodes import Document, Group, Node
 from volumen.model.repeats import REPEATS, most_copies
 from volumen.model.tree import with_children
@@ -15,6 +16,9 @@ from volumen.model.tree import with_children
 _encode = msgspec.json.Encoder().encode
 _bare = Group(0, "pile")
 _SEPARATOR = 1  # the comma between two children
+_SOME_STEPS = 100
+# Of plain pieces, by the time that composing takes: a mesh is made for every cushion and slab, with points of its own.
+_BODY, _CUT, _MESHED = 5, 10, 50
 
 
 class DocumentError(ValueError):
@@ -29,17 +33,59 @@ class Size(NamedTuple):
     bytes: int
 
 
-def _times(node: Node) -> int:
+def times_shown(node: Node) -> int:
     """How many times at most a group shows what it holds."""
-    return prod(most_copies(i) for i in node.recipe if isinstance(i, REPEATS) and i.on)
+    times = prod(most_copies(i) for i in node.recipe if isinstance(i, REPEATS) and i.on)
+    for i in node.recipe:
+        if isinstance(i, Steps) and i.on:  # by distance or smooth they are counted when they are made
+            times *= 1 + (i.count if i.mode == "count" else _SOME_STEPS)
+    return times
 
 
-def _pieces_of(node: Node, known: dict[int, tuple[Node, int]], seen: dict[int, tuple[Node, int]]) -> int:
+def _weight(i: Ingredient) -> int:
+    """How many plain pieces take as long to draw as one with such an ingredient takes longer than without."""
+    if not i.on or not isinstance(i, Body | Block | Sliver | Relief):
+        return 0
+    if isinstance(i, Body):
+        return _MESHED if i.kind in ("cushion", "slab") else _BODY
+    return _MESHED if isinstance(i, Block) else _CUT
+
+
+class Drawn(NamedTuple):
+    """What a node draws: nodes without copies and with them, and how much the copies weigh.
+
+    ``added`` is what light adds to the weight where nothing is copied: so much every file may hold.
+    """
+
+    nodes: int
+    copies: int
+    weight: int
+    added: int
+
+    @property
+    def too_heavy(self) -> bool:
+        """Whether lit copies would take minutes to draw."""
+        return self.copies <= limits.MAX_DRAWN < self.weight - self.added
+
+
+def _drawn(node: Node, known: dict[int, tuple[Node, Drawn]], seen: dict[int, tuple[Node, Drawn]]) -> Drawn:
     hit = known.get(id(node)) or seen.get(id(node))
     if hit is None or hit[0] is not node:
-        hit = (node, _times(node) * (1 + sum(_pieces_of(c, known, seen) for c in node.children)))
+        inner = [_drawn(c, known, seen) for c in node.children]
+        nodes, copies = (1 + sum(d[k] for d in inner) for k in (0, 1))
+        each = sum(_weight(i) for i in node.recipe if getattr(i, "each", False))
+        own = sum(_weight(i) for i in node.recipe) - each
+        weight = copies * each + own + 1 + sum(d.weight for d in inner)
+        added = nodes * each + own + sum(d.added for d in inner)
+        times = times_shown(node)
+        hit = (node, Drawn(nodes, times * copies, times * weight, added))
     seen[id(node)] = hit
     return hit[1]
+
+
+def is_too_heavy(document: Document) -> bool:
+    """Whether lit copies would take minutes to draw, though they are few enough."""
+    return _drawn(document.root, {}, {}).too_heavy
 
 
 class Sizes:
@@ -47,15 +93,20 @@ class Sizes:
 
     def __init__(self) -> None:
         self._known: dict[int, tuple[Node, Size]] = {}
-        self._pieces: dict[int, tuple[Node, int]] = {}
+        self._pieces: dict[int, tuple[Node, Drawn]] = {}
 
     def check_pieces(self, document: Document) -> None:
         """Raise DocumentError if more would be drawn than can be, copies counted: before anything is made of it."""
-        seen: dict[int, tuple[Node, int]] = {}
-        pieces = _pieces_of(document.root, self._pieces, seen)
+        seen: dict[int, tuple[Node, Drawn]] = {}
+        drawn = _drawn(document.root, self._pieces, seen)
         self._pieces = seen
-        if pieces > limits.MAX_DRAWN:
+        if drawn.copies > limits.MAX_DRAWN:
             raise DocumentError(f"there would be more than {limits.MAX_DRAWN:,} pieces to draw, with all copies")
+        if drawn.too_heavy:
+            raise DocumentError(
+                f"so many lit copies would take minutes to draw: a copied body counts as {_BODY} pieces, a cushion, "
+                f"slab or block as {_MESHED}, and {limits.MAX_DRAWN:,} can be drawn; freeze or copy less"
+            )
 
     def check(self, document: Document) -> None:
         """Raise DocumentError if a document is larger than a file may be."""
