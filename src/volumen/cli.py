@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from volumen.formats.options import ExportOptions
     from volumen.model.nodes import Document
 
-_COMMANDS = ("demo", "render", "convert", "check", "bench", "--help", "--version")
+_COMMANDS = ("demo", "render", "convert", "light", "check", "bench", "--help", "--version")
 
 
 class _WindowByDefault(click.Group):
@@ -98,6 +98,31 @@ def convert(source: str, target: Path) -> None:
             library.render_file(document, target, title=target.stem)
         else:
             library.save(document, target)
+    except FileProblem as problem:
+        fail(str(problem))
+
+
+@main.command()
+@click.argument("source")
+@click.argument("target", type=click.Path(dir_okay=False, path_type=Path))
+@click.option("--style", default="enamel", help="cut paper, enamel, soft clay, brass and steel, glass, wax, …")
+@click.option("--depth", default=1.0, type=click.FloatRange(0, 2), help="0 flat, 1 normal, 2 strong.")
+@click.option("--softness", default=0.4, type=click.FloatRange(0, 1), help="0 sharp, 1 soft.")
+def light(source: str, target: Path, style: str, depth: float, softness: float) -> None:
+    """Give a flat drawing its first light; the output may be .volumen or any export."""
+    from volumen import library
+    from volumen.edit.first_light.light import first_light
+    from volumen.edit.first_light.styles import STYLES
+    from volumen.formats.files import FileProblem
+
+    if style not in (names := [s.name for s in STYLES]):
+        raise click.UsageError(f"there is no style '{style}'; choose one of {', '.join(names)}")
+    document = first_light(_load(source), (), style, depth, softness)
+    try:
+        if target.suffix.lower() == ".volumen":
+            library.save(document, target)
+        else:
+            library.render_file(document, target, title=target.stem)
     except FileProblem as problem:
         fail(str(problem))
 

@@ -7,6 +7,8 @@ from collections.abc import Callable, Iterable, Sequence
 import msgspec
 
 from volumen.edit import lights, looks, recipes
+from volumen.edit.first_light.light import lit, prepared
+from volumen.edit.first_light.styles import STYLES
 from volumen.edit.objects import set_fields
 from volumen.model.ingredients import BLEND_MODES, Adjust, Body
 from volumen.model.nodes import Document, Node, Shape
@@ -77,6 +79,14 @@ def look_presets(document: Document, ids: Sequence[int], index: int | None = Non
     return [(k.name, looks.give_look(document, ids, k)) for k in (*document.palette.looks, *looks.READY)]
 
 
+def first_lights(document: Document, ids: Sequence[int], index: int | None = None) -> list[Variant]:
+    """First light in every style on the selection, or on all where nothing is selected."""
+    known = document.first_light
+    depth, softness = (known.depth or 1.0, known.softness) if known is not None else (1.0, 0.4)
+    ready = prepared(document, ids)
+    return [(s.name, lit(ready, s.name, depth, softness)) for s in STYLES]
+
+
 KINDS: dict[str, Callable[[Document, Sequence[int], int | None], list[Variant]]] = {
     "blend modes": blend_modes,
     "opacity": opacities,
@@ -84,4 +94,5 @@ KINDS: dict[str, Callable[[Document, Sequence[int], int | None], list[Variant]]]
     "looks": look_presets,
     "lights": light_settings,
     "tints": tints,
+    "first light": first_lights,
 }

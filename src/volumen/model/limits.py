@@ -35,6 +35,7 @@ _LENGTH = (0.0, MAX_LENGTH)
 LIMITS: dict[str, tuple[float, float]] = {
     "opacity": _SHARE, "light_opacity": _SHARE, "shade_opacity": _SHARE,
     "Colour.r": _SHARE, "Colour.g": _SHARE, "Colour.b": _SHARE, "Colour.a": _SHARE,
+    "FirstLight.depth": (0.0, 2.0), "FirstLight.softness": _SHARE,
     "Stop.at": _SHARE, "Stop.middle": (0.001, 0.999), "Stop.grain": (0.0, 10.0),
     "Grain.amount": (0.0, 10.0), "Grain.size": (1e-3, MAX_LENGTH),
     "Speckle.amount": (0.0, 10.0), "Speckle.size": (1e-3, MAX_LENGTH),

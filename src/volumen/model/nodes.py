@@ -9,6 +9,7 @@ import msgspec
 from volumen.geometry.affine import IDENTITY, Affine, Point
 from volumen.geometry.text import Align
 from volumen.geometry.widths import Profile
+from volumen.model.first_light import FirstLight
 from volumen.model.ingredients import BlendMode, Recipe
 from volumen.model.points import PathPoint as PathPoint
 from volumen.model.points import PathRun as PathRun
@@ -384,6 +385,7 @@ class Document(msgspec.Struct, frozen=True):
     ambient: Ambient = Ambient()
     lamp_sets: tuple[LampSet, ...] = ()
     materials: tuple[Material, ...] = ()
+    first_light: FirstLight | None = None
 
     @property
     def lights(self) -> Lights:

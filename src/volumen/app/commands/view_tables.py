@@ -13,6 +13,7 @@ from volumen.app.commands.view_acts import ViewActs
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import NOTHING, Command, Registry, Shown
 from volumen.edit import lights
+from volumen.edit.first_light.light import first_light
 from volumen.edit.looks import PAIRS
 from volumen.edit.variants import KINDS as VARIANTS
 from volumen.geometry.snap import KINDS
@@ -44,6 +45,23 @@ def register_light(w: Desk, n: Needs, r: Registry) -> None:
         found = s.document.lamp if lamp else None
         s.apply("own lamp" if lamp else "follow the lamps", lights.with_own_lamp(s.document, s.selection, found, unlit))
 
+    def first() -> None:
+        known = s.document.first_light
+        style, depth, soft = (known.style, known.depth or 1.0, known.softness) if known else ("enamel", 1.0, 0.4)
+        document = first_light(s.document, s.selection, style, depth, soft)
+        if document.first_light is None or not document.first_light.given:
+            s.say("there is nothing to light: first light is for filled shapes")
+            return
+        s.apply("first light", document)
+        s.set_stage(Stage.LIGHT)
+
+    r.add(
+        Command(
+            "light.first", "First light: light the selection, or all", "Light", first, NOTHING, "Shift+B",
+            words="bodies edges shadows at once style", icon="sunset", short="First light",
+            toolbox=(Shown(Stage.LIGHT, 5),),
+        )
+    )  # fmt: skip
     for ready in lights.READY:
         switch = partial(lambda f: s.apply(f"lights: {f.name}", s.document.with_lights(f.lights)), ready)
         r.add(Command(f"light.set_{ready.name}", f"Lights: {ready.name}", "Light", switch, words="lamp setting"))

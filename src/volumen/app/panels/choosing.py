@@ -183,9 +183,10 @@ class ChoosingWall(QWidget):
             tile.take(answer)
 
     def _box(self) -> Box | None:
-        """What the tiles show: the selection with some room around it; for lights the whole sheet."""
+        """What the tiles show: the selection with some room around it; for lights the whole sheet, for first light
+        too where nothing is selected."""
         sheet = self.session.document.sheet
-        if self.kind == "lights":
+        if self.kind == "lights" or (self.kind == "first light" and not self.session.selection):
             return (0.0, 0.0, sheet.width, sheet.height)
         box = selection_box(self.session.document, self.session.selection)
         if box is None:

@@ -12,6 +12,7 @@ from volumen.app import theme
 from volumen.app.canvas.arranger import Arranger
 from volumen.app.canvas.canvas import Canvas
 from volumen.app.panels.arrange_panel import ArrangePanel
+from volumen.app.panels.first_light_panel import FirstLightPanel
 from volumen.app.panels.lamp_options import LampOptions
 from volumen.app.panels.tool_options import ToolOptions
 from volumen.app.state.news import News, Stage
@@ -117,19 +118,28 @@ class Toolbox(QScrollArea):
         self.heading.setContentsMargins(14, 0, 0, 6)
         self.column.addWidget(self.heading)
         self.lamp_options = LampOptions(session)
+        self.first_light = FirstLightPanel(session)
         self.options = ToolOptions(session, canvas)
         self.arrange = ArrangePanel(session, arranger)
         self.fold = FoldRow()
         self.fold.clicked.connect(self._toggle_fold)
         self.arrange_fold = FoldRow()
         self.arrange_fold.clicked.connect(self._toggle_arrange)
-        for widget in (self.lamp_options, self.options, self.arrange, self.fold, self.arrange_fold):
+        for widget in (self.lamp_options, self.first_light, self.options, self.arrange, self.fold, self.arrange_fold):
             self.column.addWidget(widget)
         self.column.addStretch(1)
         show_body(self, body)
         session.on((News.STAGE,), self.rebuild)
         session.on((News.TOOL,), self._tool_changed)
+        session.on((News.DOCUMENT,), self._show_dials)
         self.rebuild()
+
+    def _show_dials(self) -> None:
+        """The dials of first light stand there while the document has some."""
+        shown = self.session.stage == Stage.LIGHT and self.session.document.first_light is not None
+        if shown == self.first_light.isHidden():
+            self.first_light.setVisible(shown)
+            QTimer.singleShot(0, self, self.fit_height)
 
     def fit_height(self) -> None:
         """As high as its rows need, but leaving the pile its share."""
@@ -176,7 +186,7 @@ class Toolbox(QScrollArea):
     def _place_options(self) -> None:
         """Put the options under the row that they belong to."""
         tool = self.canvas.tool
-        for widget in (self.options, self.lamp_options, self.arrange, self.arrange_fold, self.fold):
+        for widget in (self.options, self.lamp_options, self.first_light, self.arrange, self.arrange_fold, self.fold):
             self.column.removeWidget(widget)
         at = 1
         for row in self.rows:
@@ -196,8 +206,12 @@ class Toolbox(QScrollArea):
             if row.command.tool == "lamp":
                 self.column.insertWidget(at, self.lamp_options)
                 at += 1
+            if row.command.id == "light.first":
+                self.column.insertWidget(at, self.first_light)
+                at += 1
         self.column.insertWidget(at, self.fold)
         self.lamp_options.setVisible(self.session.stage == Stage.LIGHT)
+        self._show_dials()
         self.options.setVisible(bool(tool.options) and any(r.chosen for r in self.rows))
         self.arrange_fold.setVisible(self.session.tool == "move" and self.session.stage < Stage.LIGHT)
         self.arrange.setVisible(self.arranging and self.session.tool == "move" and self.session.stage < Stage.LIGHT)

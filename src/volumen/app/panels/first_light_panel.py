@@ -1,0 +1,99 @@
+"""The dials of first light, below its row: style, depth and softness, as long as its pieces were not changed by hand."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from volumen.app import theme
+from volumen.app.state.news import News
+from volumen.app.state.session import Session
+from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.slider import SliderRow, Track
+from volumen.edit.first_light.light import Prepared, is_untouched, lit, prepared, without_first_light
+from volumen.edit.first_light.styles import STYLES
+from volumen.model.first_light import FirstLight
+from volumen.model.nodes import Node
+from volumen.model.tree import walk
+
+
+class FirstLightPanel(QWidget):
+    """Style and dials; each change is one step of undo."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self._ready: tuple[Node, Prepared] | None = None  # for the root that it was worked out for
+        self.setStyleSheet(f"FirstLightPanel {{ background: {theme.CARD}; }}")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 4, 10, 8)
+        column.setSpacing(3)
+        self.style_box = QComboBox()
+        self.style_box.setAccessibleName("style of first light")
+        self.style_box.addItems([s.name for s in STYLES])
+        self.style_box.activated.connect(lambda _=0: self._change(True, style=self.style_box.currentText()))
+        column.addWidget(self.style_box)
+        self.rows = {
+            name: self._dial(name, high, factor) for name, high, factor in (("depth", 200, 100), ("softness", 100, 100))
+        }
+        for row in self.rows.values():
+            column.addWidget(row)
+        foot = QHBoxLayout()
+        self.count = QLabel()
+        self.count.setObjectName("quiet")
+        self.count.setToolTip("Dials change what first light gave; what was changed by hand since stays as it is")
+        away = QPushButton("take away")
+        away.setObjectName("small")
+        away.setToolTip("Take away what first light gave, but for what was changed by hand")
+        away.clicked.connect(self._take_away)
+        foot.addWidget(self.count, 1)
+        foot.addWidget(away)
+        column.addLayout(foot)
+        session.on((News.DOCUMENT, News.STAGE), self.refresh)
+        self.refresh()
+
+    def _dial(self, name: str, high: float, factor: float) -> SliderRow:
+        row = SliderRow(name, 0, high, " %", 1.0, 0, high)
+        row.preview.connect(lambda v: self._change(False, **{name: v / factor}))
+        row.done.connect(lambda v: self._change(True, **{name: v / factor}))
+        for label in row.findChildren(QLabel):
+            label.setFixedWidth(58)
+        for field in row.findChildren(NumberField):
+            field.setFixedWidth(50)
+        for track in row.findChildren(Track):
+            track.setMinimumWidth(30)
+        return row
+
+    @property
+    def record(self) -> FirstLight | None:
+        """What is known of first light in the document."""
+        return self.session.document.first_light
+
+    def _change(self, final: bool, **changes: object) -> None:
+        record, before = self.record, self.session.history.committed
+        if record is None:
+            return
+        if self._ready is None or self._ready[0] is not before.root:
+            self._ready = (before.root, prepared(before, record.of))
+        values = {"style": record.style, "depth": record.depth, "softness": record.softness} | changes
+        self.session.preview(lit(self._ready[1], **values))  # type: ignore[arg-type]
+        if final:
+            self.session.commit("first light")
+            self._ready = None
+
+    def _take_away(self) -> None:
+        document, _ = without_first_light(self.session.document)
+        self.session.apply("take first light away", document)
+
+    def refresh(self) -> None:
+        record = self.record
+        if record is None:
+            return
+        self.style_box.setCurrentText(record.style)
+        self.rows["depth"].show_value(record.depth * 100, False)
+        self.rows["softness"].show_value(record.softness * 100, False)
+        if not self.session.history.in_gesture:
+            nodes = {n.id: n for n in walk(self.session.document.root)}
+            kept = sum(is_untouched(nodes.get(g.id), g) for g in record.given)
+            self.count.setText(
+                f"{kept} of {len(record.given)} pieces" if kept < len(record.given) else f"{kept} pieces"
+            )

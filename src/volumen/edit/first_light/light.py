@@ -1,0 +1,200 @@
+"""Lighting pieces by their roles, and lighting them anew with other dials while nobody has touched them."""
+
+from __future__ import annotations
+
+import math
+import zlib
+from collections.abc import Collection
+from typing import NamedTuple
+
+import msgspec
+
+from volumen.edit.first_light.pieces import Piece, pieces_of
+from volumen.edit.first_light.roles import tell_roles, touches
+from volumen.edit.first_light.styles import Style, style_named
+from volumen.edit.placing import own_recipe, tidy_length
+from volumen.geometry.affine import mean_scale
+from volumen.model import limits
+from volumen.model.first_light import FirstLight, Given
+from volumen.model.ingredients import (
+    Body,
+    CastShadow,
+    ContactShadow,
+    Ingredient,
+    InnerGlow,
+    InnerShadow,
+    Recipe,
+    Relief,
+    Sliver,
+    Speckle,
+)
+from volumen.model.nodes import Document, Node, Sheet
+from volumen.model.tree import find, update_nodes, walk
+from volumen.shading.paint import colour
+
+replace = msgspec.structs.replace
+FLAT_ROLES = ("ground", "tone", "hair", "outline")  # stay as they are
+_GREY = colour("#8c8c8c")  # over a gradient a body only darkens and lightens
+_WORDS = ("text", "frame")
+
+
+class Prepared(NamedTuple):
+    """A document without its first light, and what is known of the pieces that may get it: for any style and dials."""
+
+    document: Document
+    of: tuple[int, ...]
+    kept: tuple[Given, ...]
+    pieces: list[Piece]
+
+
+def first_light(
+    document: Document, ids: Collection[int] = (), style: str = "enamel", depth: float = 1.0, softness: float = 0.4
+) -> Document:
+    """Light on some objects, or on all; what an earlier call gave, and nobody changed, is replaced.
+
+    ``depth`` runs from 0 (flat) over 1 to 2, ``softness`` from 0 to 1. Nothing is frozen or renamed, no object added.
+    """
+    return lit(prepared(document, ids), style, depth, softness)
+
+
+def prepared(document: Document, ids: Collection[int] = ()) -> Prepared:
+    """What lighting looks at, worked out once."""
+    document, before = without_first_light(document, ids)
+    pieces = pieces_of(document, ids)
+    tell_roles(pieces, document.sheet)
+    return Prepared(document, tuple(ids), before.given if before is not None else (), pieces)
+
+
+def lit(p: Prepared, style: str, depth: float, softness: float) -> Document:
+    """The prepared document under a style."""
+    made: dict[int, tuple[Recipe, float]] = {}
+    for piece in p.pieces if depth > 0 else []:
+        recipe, lift = _lit(piece, style_named(style), p.document.sheet, depth, softness)
+        if recipe:
+            made[piece.node.id] = (own_recipe(recipe, piece.world), lift / (mean_scale(piece.world) or 1.0))
+
+    def change(node: Node) -> Node:
+        recipe, lift = made[node.id]
+        return replace(node, recipe=(*node.recipe, *recipe), lift=node.lift or lift)
+
+    document = update_nodes(p.document, list(made), change)
+    nodes = {n.id: n for n in walk(document.root) if n.id in made}
+    given = tuple(
+        Given(q.node.id, k, q.node.lift, _mark(nodes[q.node.id], k))
+        for q in p.pieces if q.node.id in made and (k := len(made[q.node.id][0]))
+    )  # fmt: skip
+    return replace(document, first_light=FirstLight(style, depth, softness, p.of, (*p.kept, *given)))
+
+
+def relit(document: Document, style: str, depth: float, softness: float) -> Document:
+    """The document with its first light in another style or with other dials, on the same objects."""
+    of = document.first_light.of if document.first_light is not None else ()
+    return first_light(document, of, style, depth, softness)
+
+
+def without_first_light(document: Document, ids: Collection[int] = ()) -> tuple[Document, FirstLight | None]:
+    """The document without what first light gave to some objects, or to all, where nobody changed it; and what is known
+    of the rest."""
+    record = document.first_light
+    if record is None:
+        return document, None
+    inside = {n.id for i in ids if (top := find(document, i)) is not None for n in walk(top)}
+    nodes = {n.id: n for n in walk(document.root)}
+    mine = [g for g in record.given if (not ids or g.id in inside) and is_untouched(nodes.get(g.id), g)]
+    known = {g.id: g for g in mine}
+
+    def change(node: Node) -> Node:
+        g = known[node.id]
+        return replace(node, recipe=node.recipe[: len(node.recipe) - g.count], lift=g.lift)
+
+    document = update_nodes(document, list(known), change)
+    rest = tuple(g for g in record.given if g.id not in known and is_untouched(nodes.get(g.id), g))
+    record = replace(record, given=rest) if rest else None
+    return replace(document, first_light=record), record
+
+
+def is_untouched(node: Node | None, given: Given) -> bool:
+    """Whether a node still ends with what first light gave it."""
+    return node is not None and len(node.recipe) >= given.count and _mark(node, given.count) == given.mark
+
+
+def _mark(node: Node | None, count: int) -> int:
+    """A number that changes with the last ingredients of a node and with its lift."""
+    if node is None or count <= 0:
+        return 0
+    return zlib.crc32(msgspec.json.encode((node.recipe[-count:], node.lift))) & limits.MAX_WHOLE
+
+
+def _lit(p: Piece, style: Style, sheet: Sheet, depth: float, softness: float) -> tuple[Recipe, float]:
+    """What a piece gets, lengths as on the sheet, and its lift there."""
+    if p.role in FLAT_ROLES:
+        return (), 0.0
+    diagonal = math.hypot(sheet.width, sheet.height)
+    if p.role == "feature":
+        sunk = tidy_length(min(0.006 * diagonal, p.thick) * depth)
+        return ((InnerShadow(sunk, opacity=0.45),) if p.thick > 0.012 * diagonal else ()), 0.0
+    volume: list[Ingredient] = []
+    if p.role != "lit":
+        volume = [*_body(p, style, depth), *_edges(p, style, diagonal, depth, softness)]
+        if style.grain:
+            volume.append(Speckle(style.grain, tidy_length(max(0.0012 * diagonal, 0.3))))
+    return _with_shadow(p, volume, style, sheet, depth)
+
+
+def _body(p: Piece, style: Style, depth: float) -> list[Ingredient]:
+    """A round thing's body, in its own colour; none where the style has none, or on what is as dark as ink."""
+    kind = {"round": "ball", "long": "tube", "plump": "cushion"}.get(p.role)
+    if not style.material or kind is None or p.lch[0] < 0.22:
+        return []
+    cold = p.lch[1] < 0.04 or 150 < p.lch[2] % 360 < 300
+    name = style.cool if style.cool and cold else style.material
+    # What carries others is lit at half strength: else they drown on its dark side.
+    strength = style.strength * (0.6 if p.carries else 1.0) * min(depth, 1.25)
+    turn = p.turn if kind == "tube" else 0.0
+    body = Body(kind, name, strength=round(strength, 3), roundness=style.roundness, bounce=0.5, turn=turn)  # type: ignore[arg-type]
+    if p.gradient:  # it keeps what the artist painted
+        return [replace(body, colour=_GREY, blend="overlay", opacity=0.8)]
+    return [body]
+
+
+def _edges(p: Piece, style: Style, diagonal: float, depth: float, softness: float) -> list[Ingredient]:
+    """Relief or slivers along the edges of what has no body, and light that shines within."""
+    out: list[Ingredient] = []
+    thin = p.role in _WORDS or p.thick < 0.012 * diagonal
+    bodied = bool(style.material) and p.role in ("round", "long", "plump") and p.lch[0] >= 0.22
+    if style.relief is not None and not bodied:
+        width = min(p.thick * 0.9, (0.012 if thin else 0.035) * diagonal)
+        if p.role == "plate":
+            width = min(width, 0.012 * diagonal)
+        out.append(
+            Relief(
+                profile=style.relief, width=tidy_length(width), height=round(style.rise * depth, 3), gloss=style.gloss,
+                light_opacity=0.5, shade_opacity=0.4, soften=tidy_length(width * (0.05 + 0.2 * softness)),
+            )
+        )  # fmt: skip
+    if style.edge:
+        far = tidy_length(max(min(style.edge * p.thick * 2, 0.006 * diagonal), 0.0012 * diagonal) * depth)
+        feather = tidy_length(far * softness * 0.6) if softness > 0 else 0.0
+        if style.light:
+            out.append(Sliver("light", depth=far, opacity=style.light, blend="screen", feather=feather))
+        if style.shade:
+            out.append(Sliver("shade", depth=far, opacity=style.shade, feather=feather))
+    if style.glow and not thin:
+        out.append(InnerGlow(colour("#ffffff"), tidy_length(min(p.thick * 0.25, 0.012 * diagonal)), opacity=style.glow))
+    return out
+
+
+def _with_shadow(
+    p: Piece, volume: list[Ingredient], style: Style, sheet: Sheet, depth: float
+) -> tuple[Recipe, float]:  # fmt: skip
+    """The volume of a piece with its shadow, and how high it lies."""
+    diagonal = math.hypot(sheet.width, sheet.height)
+    if p.alpha < 0.85 or touches(p, sheet) or p.node.lift or any(isinstance(i, CastShadow) for i in p.node.recipe):
+        return tuple(volume), 0.0  # it would turn dark, or throw a shadow along the edge of the sheet
+    lift = depth * style.lift * max(0.004 * diagonal, min(0.1 * p.size, 0.022 * diagonal))
+    alone = p.on is None or p.on.role == "ground" or p.inside < 0.93
+    if alone and p.role not in _WORDS:
+        return (*volume, CastShadow(style.shadow)), tidy_length(lift)
+    if alone or p.size > 0.05 * diagonal:
+        return (*volume, CastShadow(round(style.shadow * 0.9, 3))), tidy_length(lift * 0.35)
+    return (*volume, ContactShadow(tidy_length(0.004 * diagonal * depth), opacity=0.35)), 0.0

@@ -1,0 +1,169 @@
+"""What there is to light: the pieces of a drawing, with the facts of their shapes and of what they lie on."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import shapely
+
+from volumen.colour import oklab
+from volumen.compose.face import base_colour
+from volumen.geometry.affine import IDENTITY, Affine, multiply
+from volumen.geometry.curve import flatten
+from volumen.geometry.path import Path
+from volumen.geometry.winding import simplified
+from volumen.model.catalogue.ingredients import row_of
+from volumen.model.ingredients import Blur, Feather, Fill, Line
+from volumen.model.nodes import Document, Group, Node, Shape, Sheet, TextForm
+from volumen.model.tree import painted_children
+from volumen.outline.lines import line_outline
+from volumen.outline.outlines import outline
+from volumen.shading.bodies import fitting_turn
+from volumen.shading.paint import GRADIENTS, MeshPaint, Solid
+
+Area = Any  # a shapely geometry
+_LIES_ON = 0.5  # share of a piece that lies on another one
+
+
+@dataclass(slots=True)
+class Piece:
+    """A visible shape on the sheet.
+
+    ``thick`` is its mean thickness, ``compact`` 1 for a circle, ``convex`` its share of its hull, ``full`` its share of
+    its box, ``long`` how many times longer than wide its tightest box is; ``lch`` is its colour in OKLCH. ``on`` is the
+    piece that carries it, by the share ``inside``.
+    """
+
+    node: Shape
+    world: Affine
+    area: Area
+    lch: tuple[float, float, float]
+    alpha: float
+    gradient: bool
+    fades: bool
+    lit: bool
+    size: float
+    thick: float
+    compact: float
+    convex: float
+    full: float
+    long: float
+    on: Piece | None = None
+    inside: float = 0.0
+    carries: int = 0
+    role: str = "sheet"
+    _turn: float | None = None
+
+    @property
+    def turn(self) -> float:
+        """The angle of the tube that fits it; worked out once."""
+        if self._turn is None:
+            self._turn = fitting_turn("tube", outline(self.node, self.world))
+        return self._turn
+
+    @property
+    def text(self) -> bool:
+        """Whether it is live text."""
+        return isinstance(self.node.form, TextForm)
+
+    @property
+    def holed(self) -> bool:
+        """Whether something shows through a hole in it."""
+        return bool(shapely.get_num_interior_rings(shapely.get_parts(self.area)).sum())
+
+
+def pieces_of(document: Document, ids: Collection[int] = ()) -> list[Piece]:
+    """The pieces of some objects, or of all, back to front, with what carries each of them."""
+    found = [p for node, world in _shapes(document.root, IDENTITY) if (p := _piece(node, world, document.sheet))]
+    _carried(found)
+    wanted = set(ids)
+    if not wanted:
+        return found
+    chosen = {n.id for n in _under(document.root, wanted, False)}
+    return [p for p in found if p.node.id in chosen]
+
+
+def _under(node: Node, wanted: Collection[int], inside: bool) -> Iterator[Node]:
+    inside = inside or node.id in wanted
+    if inside:
+        yield node
+    for child in node.children:
+        yield from _under(child, wanted, inside)
+
+
+def _shapes(node: Node, world: Affine) -> Iterator[tuple[Shape, Affine]]:
+    """Shapes that are painted, back to front, with their places; what is in a group that is hidden is left out."""
+    if isinstance(node, Shape):
+        yield node, world
+    if not isinstance(node, Shape | Group):
+        return
+    for child in painted_children(node):
+        if child.visible and not child.knockout:
+            yield from _shapes(child, multiply(world, child.transform))
+
+
+def _piece(node: Shape, world: Affine, sheet: Sheet) -> Piece | None:
+    on = [i for i in node.recipe if i.on]
+    fill = next((i for i in reversed(on) if isinstance(i, Fill) and i.opacity > 0), None)
+    line = next((i for i in on if isinstance(i, Line) and i.width > 0), None)
+    path = outline(node, world)
+    if fill is None and line is not None:
+        path = line_outline(path, line, world) or Path()
+    elif fill is None:
+        return None
+    area = _area(path.transformed(world), math.hypot(sheet.width, sheet.height) * 5e-4)
+    if area is None:
+        return None
+    hull, tight = shapely.convex_hull(area), shapely.minimum_rotated_rectangle(area)
+    corners = shapely.get_coordinates(tight)
+    sides = sorted(np.hypot(*np.diff(corners[:3], axis=0).T).tolist()) if len(corners) >= 4 else [1e-9, 1.0]
+    l, t, r, b = area.bounds
+    colour = base_colour(node)
+    lum, chroma, hue = oklab.to_lch(oklab.from_srgb(colour.rgb)).tolist()
+    paint = fill.paint if fill is not None else None
+    stops = getattr(paint, "stops", ()) if isinstance(paint, GRADIENTS) else ()
+    size = float(area.area)
+    return Piece(
+        node, world, area, (lum, chroma, hue),
+        (paint.colour.a if isinstance(paint, Solid) else 1.0) * (fill.opacity if fill else 1.0) * node.opacity,
+        bool(stops) or isinstance(paint, MeshPaint),
+        any(s.colour.a < 0.25 for s in stops) or any(isinstance(i, Blur | Feather) for i in on),
+        any(row_of(i).heading == "Light" for i in on),
+        math.sqrt(size), 2 * size / float(area.length), 4 * math.pi * size / float(area.length) ** 2,
+        size / max(float(hull.area), 1e-12), size / max((r - l) * (b - t), 1e-12), sides[1] / max(sides[0], 1e-9),
+    )  # fmt: skip
+
+
+def _area(path: Path, chord: float) -> Area | None:
+    """A path as an area; None where there is nothing to see."""
+    path = simplified(path)
+    rings: tuple[list[Area], list[Area]] = ([], [])
+    for contour in path.contours:
+        points = flatten(contour, chord)[0]
+        if len(points) > 3:
+            rings[contour.area() < 0].append(shapely.make_valid(shapely.polygons(points)))
+    if not rings[0]:
+        return None
+    made = shapely.union_all(rings[0])
+    if rings[1]:
+        made = shapely.difference(made, shapely.union_all(rings[1]))
+    return made if made.area > 1e-9 and made.length > 0 else None
+
+
+def _carried(found: list[Piece]) -> None:
+    """What each piece lies on: the foremost one before it that lies under more than half of it."""
+    if not found:
+        return
+    tree = shapely.STRtree([p.area for p in found])
+    for k, piece in enumerate(found):
+        below = sorted((j for j in tree.query(piece.area, "intersects").tolist() if j < k), reverse=True)
+        for j in below:
+            share = float(shapely.intersection(piece.area, found[j].area).area) / piece.area.area
+            if share > _LIES_ON:
+                piece.on, piece.inside = found[j], share
+                found[j].carries += 1
+                break
