@@ -5,14 +5,18 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
+from drawings import drawing
 from driving import click, option, tool
-from gestures import LEFT, bar, put
+from gestures import CTRL, LEFT, SHIFT, bar, field, press, put, show, type_into
+from volumen.app.state.news import Stage
 from volumen.app.widgets.glow_colours import GlowColours
+from volumen.app.widgets.slider import Track
 from volumen.geometry.affine import rotation
 from volumen.geometry.primitives import ellipse
 from volumen.model.ingredients import Body, OuterGlow, Sliver
 from volumen.model.make import solid
 from volumen.model.nodes import Shape
+from volumen.model.tree import find
 from volumen.outline.forms import path_form
 from volumen.shading.mesh import from_paint
 
@@ -105,3 +109,40 @@ def test_corners_of_a_mesh_are_clicked_and_taken_back(window):
     mesh = from_paint(s.first.recipe[0].paint)
     found = [tuple(mesh.at[i, j].tolist()) for i in (0, -1) for j in (0, -1)]
     assert all(min(abs(x - a) + abs(y - c) for a, c in found) < 3 for x, y in middles)
+
+
+def test_first_light_by_key_dials_a_wall_of_styles_and_undo(window):
+    """A flat sheet is lit with one key; a dial is typed and dragged; another style is taken by eye; all of it undone."""
+    s = window.session
+    show(window, drawing(3))
+    flat = s.document
+    press(window, Qt.Key.Key_B, SHIFT)
+    first, panel = s.document, window.toolbox.first_light
+    assert first.first_light.style == "enamel" and s.stage == Stage.LIGHT and panel.isVisibleTo(window)
+    assert panel.count.text() == f"{len(first.first_light.given)} pieces"
+    type_into(field(panel, "depth"), "999")
+    assert s.document.first_light.depth == 2.0, "the end of the dial"
+    type_into(field(panel, "softness"), "words")
+    assert s.document.first_light.softness == first.first_light.softness and "words" in s.note
+    track = panel.rows["depth"].findChild(Track)
+    QTest.mousePress(track, LEFT, pos=QPoint(track.width() // 2, track.height() // 2))
+    QTest.mouseRelease(track, LEFT, pos=QPoint(4, track.height() // 2))
+    assert s.document.first_light.depth < 2.0
+    window.registry.run("choose.first light")
+    tile = next(t for t in window.choosing.tiles if t.accessibleName() == "wax")
+    QTest.mouseClick(tile, LEFT)
+    assert s.document.first_light.style == "wax" and s.history.undo_label == "first light: wax"
+    assert panel.style_box.currentText() == "wax"
+    mine = s.document.first_light.given[0].id
+    s.select([mine])
+    window.recipe.editor.remove(len(s.first.recipe) - 1)
+    assert (
+        panel.count.text() == f"{len(s.document.first_light.given) - 1} of {len(s.document.first_light.given)} pieces"
+    )
+    kept = find(s.document, mine)
+    away = next(b for b in panel.findChildren(QPushButton) if b.text() == "take away")
+    QTest.mouseClick(away, LEFT)
+    assert s.document.first_light is None and find(s.document, mine) == kept and not panel.isVisibleTo(window)
+    while s.history.undo_label is not None:
+        press(window, Qt.Key.Key_Z, CTRL)
+    assert s.document == flat

@@ -59,6 +59,7 @@ class FirstLightPanel(QWidget):
             label.setFixedWidth(58)
         for field in row.findChildren(NumberField):
             field.setFixedWidth(50)
+            field.refused.connect(self.session.say)
         for track in row.findChildren(Track):
             track.setMinimumWidth(30)
         return row

@@ -103,6 +103,7 @@ class LampOptions(QWidget):
             label.setObjectName("quiet")
             field = NumberField(f"lamp {name}", unit, 1, low, high)
             field.setFixedWidth(54)
+            field.refused.connect(session.say)
             field.preview.connect(lambda v, n=name, f=factor: self._set(n, v / f, False))
             field.done.connect(lambda v, n=name, f=factor: self._set(n, v / f, True))
             self.fields[name], self.labels[name] = field, label

@@ -65,6 +65,7 @@ class ToolOptions(QWidget):
             label.setFixedWidth(58)
         for field in row.findChildren(NumberField):
             field.setFixedWidth(50)
+            field.refused.connect(self.session.say)
         for track in row.findChildren(Track):
             track.setMinimumWidth(30)
         self.sliders[option.name] = row
@@ -81,6 +82,7 @@ class ToolOptions(QWidget):
         field = NumberField(option.label, option.unit, 1, option.hard_low, option.hard_high)
         field.preview.connect(self._setter(tool, option, False))
         field.done.connect(self._setter(tool, option, True))
+        field.refused.connect(self.session.say)
         line.addWidget(label)
         line.addWidget(field, 1)
         self.numbers[option.name] = field

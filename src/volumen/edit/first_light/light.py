@@ -60,9 +60,17 @@ def first_light(
 def prepared(document: Document, ids: Collection[int] = ()) -> Prepared:
     """What lighting looks at, worked out once."""
     document, before = without_first_light(document, ids)
-    pieces = pieces_of(document, ids)
+    pieces = pieces_of(document)  # of all, for what carries a piece tells what it is
     tell_roles(pieces, document.sheet)
+    if ids:
+        inside = _inside(document, ids)
+        pieces = [p for p in pieces if p.node.id in inside]
     return Prepared(document, tuple(ids), before.given if before is not None else (), pieces)
+
+
+def _inside(document: Document, ids: Collection[int]) -> set[int]:
+    """The ids of some objects and of all that is in them."""
+    return {n.id for i in ids if (top := find(document, i)) is not None for n in walk(top)}
 
 
 def lit(p: Prepared, style: str, depth: float, softness: float) -> Document:
@@ -98,7 +106,7 @@ def without_first_light(document: Document, ids: Collection[int] = ()) -> tuple[
     record = document.first_light
     if record is None:
         return document, None
-    inside = {n.id for i in ids if (top := find(document, i)) is not None for n in walk(top)}
+    inside = _inside(document, ids)
     nodes = {n.id: n for n in walk(document.root)}
     mine = [g for g in record.given if (not ids or g.id in inside) and is_untouched(nodes.get(g.id), g)]
     known = {g.id: g for g in mine}

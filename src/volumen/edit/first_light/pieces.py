@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -76,23 +76,11 @@ class Piece:
         return bool(shapely.get_num_interior_rings(shapely.get_parts(self.area)).sum())
 
 
-def pieces_of(document: Document, ids: Collection[int] = ()) -> list[Piece]:
-    """The pieces of some objects, or of all, back to front, with what carries each of them."""
+def pieces_of(document: Document) -> list[Piece]:
+    """All pieces, back to front, with what carries each of them."""
     found = [p for node, world in _shapes(document.root, IDENTITY) if (p := _piece(node, world, document.sheet))]
     _carried(found)
-    wanted = set(ids)
-    if not wanted:
-        return found
-    chosen = {n.id for n in _under(document.root, wanted, False)}
-    return [p for p in found if p.node.id in chosen]
-
-
-def _under(node: Node, wanted: Collection[int], inside: bool) -> Iterator[Node]:
-    inside = inside or node.id in wanted
-    if inside:
-        yield node
-    for child in node.children:
-        yield from _under(child, wanted, inside)
+    return found
 
 
 def _shapes(node: Node, world: Affine) -> Iterator[tuple[Shape, Affine]]:
