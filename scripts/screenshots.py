@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import time
+from collections.abc import Iterable
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -12,6 +13,7 @@ from PIL import Image
 
 from volumen.compose.scene import build
 from volumen.demo import DEMOS
+from volumen.demo.harbour_map import flat_map, harbour_map, lit_map
 from volumen.edit import recipes
 from volumen.model.ingredients import CastShadow
 from volumen.model.nodes import Document
@@ -20,34 +22,21 @@ from volumen.render.raster import render_bytes
 from volumen.render.worker.client import RenderClient
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
-SIDE = 620
 
 
-def hero() -> None:
-    """Flat and lit, side by side, of the two lit demos."""
-    sheet = Image.new("RGB", (2 * SIDE, 2 * SIDE), "white")
-    for row, name in enumerate(("net-float", "ferry")):
-        document = DEMOS[name][1]()
-        for column, flat in enumerate((True, False)):
-            pixels = render_bytes(build(document, flat), SIDE / document.sheet.width)
-            sheet.paste(Image.fromarray(pixels).convert("RGB"), (column * SIDE, row * SIDE))
-    sheet.save(OUT / "flat-and-lit.png", optimize=True)
-
-
-def side_by_side(names: tuple[str, ...], file: str) -> None:
-    """Demos beside each other in one picture."""
-    tall = 560
-    pictures = []
-    for name in names:
-        document = DEMOS[name][1]()
-        pixels = render_bytes(build(document), tall / document.sheet.height)
-        pictures.append(Image.fromarray(pixels).convert("RGB"))
-    sheet = Image.new("RGB", (sum(p.width for p in pictures) + 24, tall), "white")
+def side_by_side(documents: Iterable[Document], file: str, tall: int = 560) -> None:
+    """Artwork beside each other in one picture."""
+    pictures = [Image.fromarray(render_bytes(build(d), tall / d.sheet.height)).convert("RGB") for d in documents]
+    sheet = Image.new("RGB", (sum(p.width + 12 for p in pictures) - 12, tall), "white")
     x = 0
     for picture in pictures:
         sheet.paste(picture, (x, 0))
         x += picture.width + 12
     sheet.save(OUT / file, optimize=True)
+
+
+def demos(*names: str) -> list[Document]:
+    return [DEMOS[name][1]() for name in names]
 
 
 def stages() -> None:
@@ -147,9 +136,8 @@ def stages() -> None:
     window.session.set_stage(4)
     shoot("5-proof")
     window.session.set_stage(3)
-    window.files.load("demo:seaglass")
-    choose("middle stone")
-    window.choosing.show_kind("blend modes")
+    window.session.open(flat_map(), None, "harbour map, flat")
+    window.choosing.show_kind("first light")
     settle(4)
     shoot("4-choices")
     window.choosing.hide()
@@ -175,13 +163,13 @@ def turned_shadow(document: Document) -> Document:
 
 def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
-    hero()
-    side_by_side(("urchin", "tote", "wave"), "drawn-and-carved.png")
-    side_by_side(("rosette", "anchor"), "coloured.png")
-    side_by_side(("whale", "porthole", "jelly"), "lit.png")
-    side_by_side(("seaglass", "kraken"), "glass-and-ink.png")
-    side_by_side(("foghorn", "porthole"), "rays.png")
-    side_by_side(("letters", "knot", "rope"), "repeated-and-solid.png")
+    side_by_side((flat_map(), lit_map(), harbour_map()), "first-light.png", 400)
+    side_by_side(demos("urchin", "tote", "wave"), "drawn-and-carved.png")
+    side_by_side(demos("rosette", "anchor"), "coloured.png")
+    side_by_side(demos("whale", "porthole", "jelly"), "lit.png")
+    side_by_side(demos("seaglass", "kraken"), "glass-and-ink.png")
+    side_by_side(demos("foghorn", "porthole"), "rays.png")
+    side_by_side(demos("letters", "knot", "rope"), "repeated-and-solid.png")
     stages()
 
 

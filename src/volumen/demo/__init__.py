@@ -7,6 +7,7 @@ from collections.abc import Callable
 from volumen.demo.anchor import anchor
 from volumen.demo.ferry import ferry
 from volumen.demo.foghorn import foghorn
+from volumen.demo.harbour_map import harbour_map
 from volumen.demo.jelly import jelly
 from volumen.demo.knot import knot
 from volumen.demo.kraken import kraken
@@ -40,5 +41,6 @@ DEMOS: dict[str, tuple[str, Callable[[], Document]]] = {
     "knot": ("Rope knot mark: three linked parts that seem to fold over one another", knot),
     "letters": ("Kelder letters: solid block letters on the quay, every face live, and the same as lines", letters),
     "rope": ("Rope border: a garland of rope and leaves along its paths, with a bow, round a notice", rope),
+    "map": ("Harbour map: a flat picture lit in one step as cut paper, and finished by hand", harbour_map),
     "wave": ("Breaking-wave icon: one mark flat and shaded, large and tiny", wave),
 }

@@ -12,6 +12,7 @@ from volumen.model.nodes import Sheet
 _HAIR = 0.006
 _OUTLINE = 0.02
 _SMALL_FEATURE = 0.12  # of what carries it
+_DARKER = 0.28  # than what carries it: an eye, a mouth, a window
 _ALIKE_HUE = 28.0
 _ALIKE_LIGHTNESS = 0.16
 
@@ -53,7 +54,7 @@ def _role(p: Piece, sheet: Sheet) -> str:
     if under is not None and under.role != "ground":
         if p.inside > 0.85 and _drawn_tone(p, under) and area < 0.6 * under.size**2:
             return "tone"
-        if p.inside > 0.9 and p.lch[0] < under.lch[0] - 0.18 and area < _SMALL_FEATURE * under.size**2:
+        if p.inside > 0.9 and p.lch[0] < under.lch[0] - _DARKER and area < _SMALL_FEATURE * under.size**2:
             return "feature"
     if p.holed and p.convex < 0.72:
         return "frame"
