@@ -144,6 +144,17 @@ def test_only_the_selection_is_lit_and_gradients_stay_to_be_seen():
     assert (body.blend, find(made, 1).recipe[0]) == ("overlay", painted)
 
 
+def test_locked_and_unlit_things_stay_and_linked_ones_have_one_recipe():
+    shapes = (disc(1, 100, 100, 40, solid("#c8402a"), locked=True), disc(2, 300, 100, 40, solid("#c8402a"), unlit=True),
+              disc(3, 100, 300, 40, solid("#2b8577"), link=5),
+              disc(4, 100, 100, 20, solid("#2b8577"), link=5, transform=(2.0, 0.0, 0.0, 2.0, 100.0, 100.0)))  # fmt: skip
+    flat = document(GROUND, *shapes, side=400.0)
+    made = first_light(flat, (), "enamel")
+    assert [g.id for g in made.first_light.given] == [3, 4]
+    three, four = find(made, 3), find(made, 4)
+    assert three.recipe == four.recipe and three.lift == four.lift > 0
+
+
 def test_cut_paper_under_a_sharp_lamp_stays_vector():
     flat = replace(drawing(7), lamp=Lamp(size=0.0))
     made = first_light(flat, (), "cut paper", softness=0.0)

@@ -62,9 +62,9 @@ def prepared(document: Document, ids: Collection[int] = ()) -> Prepared:
     document, before = without_first_light(document, ids)
     pieces = pieces_of(document)  # of all, for what carries a piece tells what it is
     tell_roles(pieces, document.sheet)
-    if ids:
-        inside = _inside(document, ids)
-        pieces = [p for p in pieces if p.node.id in inside]
+    inside = _inside(document, ids) if ids else None
+    kept_out = _inside(document, [n.id for n in walk(document.root) if n.locked or n.unlit])
+    pieces = [p for p in pieces if p.node.id not in kept_out and (inside is None or p.node.id in inside)]
     return Prepared(document, tuple(ids), before.given if before is not None else (), pieces)
 
 
@@ -76,10 +76,14 @@ def _inside(document: Document, ids: Collection[int]) -> set[int]:
 def lit(p: Prepared, style: str, depth: float, softness: float) -> Document:
     """The prepared document under a style."""
     made: dict[int, tuple[Recipe, float]] = {}
+    linked: dict[int, tuple[Recipe, float]] = {}  # linked objects have one recipe, whatever their size
     for piece in p.pieces if depth > 0 else []:
         recipe, lift = _lit(piece, style_named(style), p.document.sheet, depth, softness)
-        if recipe:
-            made[piece.node.id] = (own_recipe(recipe, piece.world), lift / (mean_scale(piece.world) or 1.0))
+        own = (own_recipe(recipe, piece.world), lift / (mean_scale(piece.world) or 1.0))
+        if piece.node.link is not None:
+            own = linked.setdefault(piece.node.link, own)
+        if own[0]:
+            made[piece.node.id] = own
 
     def change(node: Node) -> Node:
         recipe, lift = made[node.id]
