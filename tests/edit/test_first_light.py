@@ -125,6 +125,8 @@ def test_dials_work_as_long_as_nothing_was_changed_by_hand():
     assert relit(relit(made, "wax", 2.0, 1.0), "enamel", 1.0, 0.4) == made
     asleep = relit(made, "enamel", 0.0, 0.4)
     assert asleep.root == flat.root and relit(asleep, "enamel", 1.0, 0.4) == made
+    soft = relit(made, "enamel", 1.0, 0.8)
+    assert soft.lamp.size == pytest.approx(2 * flat.lamp.size) and without_first_light(soft)[0] == flat
     mine = made.first_light.given[0].id
     hand = find(made, mine).recipe[:-1]
     changed = set_fields(made, [mine], recipe=hand)

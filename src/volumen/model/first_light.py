@@ -17,10 +17,11 @@ class Given(msgspec.Struct, frozen=True):
 
 class FirstLight(msgspec.Struct, frozen=True):
     """The style by name, ``depth`` 0 (flat) to 2, ``softness`` 0 to 1, the objects that it was asked for (``of``; none
-    are all), and what each piece got."""
+    are all), and what each piece got; ``lamp_size`` is that of the lamp before, where all was lit."""
 
     style: str = "enamel"
     depth: float = 1.0
     softness: float = 0.4
     of: tuple[int, ...] = ()
+    lamp_size: float | None = None
     given: tuple[Given, ...] = ()

@@ -35,6 +35,7 @@ from volumen.shading.paint import colour
 replace = msgspec.structs.replace
 FLAT_ROLES = ("ground", "tone", "hair", "outline")  # stay as they are
 _GREY = colour("#8c8c8c")  # over a gradient a body only darkens and lightens
+_SOFTNESS = 0.4  # that leaves the lamp as large as it is
 _WORDS = ("text", "frame")
 
 
@@ -48,7 +49,11 @@ class Prepared(NamedTuple):
 
 
 def first_light(
-    document: Document, ids: Collection[int] = (), style: str = "enamel", depth: float = 1.0, softness: float = 0.4
+    document: Document,
+    ids: Collection[int] = (),
+    style: str = "enamel",
+    depth: float = 1.0,
+    softness: float = _SOFTNESS,
 ) -> Document:
     """Light on some objects, or on all; what an earlier call gave, and nobody changed, is replaced.
 
@@ -95,7 +100,14 @@ def lit(p: Prepared, style: str, depth: float, softness: float) -> Document:
         Given(q.node.id, k, q.node.lift, _mark(nodes[q.node.id], k))
         for q in p.pieces if q.node.id in made and (k := len(made[q.node.id][0]))
     )  # fmt: skip
-    return replace(document, first_light=FirstLight(style, depth, softness, p.of, (*p.kept, *given)))
+    size = None if p.of else document.lamp.size
+    if size is not None:  # shadows are as soft as the lamp is large
+        document = replace(document, lamp=replace(document.lamp, size=_size(size, softness)))
+    return replace(document, first_light=FirstLight(style, depth, softness, p.of, size, (*p.kept, *given)))
+
+
+def _size(before: float, softness: float) -> float:
+    return before * softness / _SOFTNESS
 
 
 def relit(document: Document, style: str, depth: float, softness: float) -> Document:
@@ -120,6 +132,9 @@ def without_first_light(document: Document, ids: Collection[int] = ()) -> tuple[
         return replace(node, recipe=node.recipe[: len(node.recipe) - g.count], lift=g.lift)
 
     document = update_nodes(document, list(known), change)
+    size = record.lamp_size
+    if size is not None and not ids and document.lamp.size == _size(size, record.softness):
+        document = replace(document, lamp=replace(document.lamp, size=size))
     rest = tuple(g for g in record.given if g.id not in known and is_untouched(nodes.get(g.id), g))
     record = replace(record, given=rest) if rest else None
     return replace(document, first_light=record), record
