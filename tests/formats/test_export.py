@@ -69,8 +69,8 @@ LIT_IN_POPPLER = {
 SOFT = ("whale", "seaglass", "jelly")
 LIT_IN_POPPLER["whale"], LIT_IN_POPPLER["seaglass"] = (0.65, 3.0, 2.5e-3), (0.6, 2.8, 6e-3)
 # The SVG of these takes a renderer 8 to 20 seconds each: read with ``VOLUMEN_ALL_EXPORTS`` set, as before a release. All
-# that they are made of is read from SVG in the other eleven and in the cases of one thing each.
-LONG_IN_SVG = (*SOFT, "porthole", "kraken", "ferry", "map")
+# that they are made of is read from SVG in the other seven and in the cases of one thing each.
+LONG_IN_SVG = (*SOFT, "porthole", "kraken", "ferry", "map", "urchin", "rosette", "rope", "foghorn")
 # resvg takes the "color" blend mode a little lighter on the darkest facets.
 TINTED_IN_RESVG = (0.5, 4.0, 5e-3)
 
