@@ -42,8 +42,8 @@ OPERATIONS = ("union", "subtract", "intersect", "exclude")
 
 def as_polygon(path):
     """The area of a path by GEOS, an engine that none of our booleans uses."""
-    shown = [shapely.Polygon(flatten(c, 0.005)[0]) for c in path.contours if len(c.points) > 6]
-    rings = [shapely.make_valid(p).buffer(0) for p in shown]  # where a ring touches itself the buffer alone loses parts
+    shown = [flatten(c, 0.005)[0] for c in path.contours]
+    rings = [shapely.Polygon(p).buffer(0) for p in shown if len(p) > 3]  # a single cubic may be a loop
     out = shapely.Polygon()
     for ring in rings:  # even-odd
         out = out.symmetric_difference(ring)
