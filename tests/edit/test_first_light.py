@@ -9,7 +9,7 @@ import pytest
 from drawings import drawing
 from scenes import disc, document
 from volumen.compose.scene import build
-from volumen.edit.first_light.light import first_light, relit, without_first_light
+from volumen.edit.first_light.light import first_light, without_first_light
 from volumen.edit.first_light.pieces import pieces_of
 from volumen.edit.first_light.roles import tell_roles
 from volumen.edit.first_light.styles import STYLES
@@ -117,6 +117,11 @@ def contrast(pixels, masks, front, back):
     light = linear_rgb @ np.array([0.2126, 0.7152, 0.0722])
     a, b = sorted((float(light[inside].mean()), float(light[seen].mean())))
     return (b + 0.05) / (a + 0.05)
+
+
+def relit(document, style, depth, softness):
+    """As the dials do it: on the objects that were asked for."""
+    return first_light(document, document.first_light.of, style, depth, softness)
 
 
 def test_dials_work_as_long_as_nothing_was_changed_by_hand():

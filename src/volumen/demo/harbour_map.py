@@ -7,7 +7,7 @@ import math
 import msgspec
 
 from volumen.edit.first_light.light import first_light
-from volumen.geometry.affine import IDENTITY, Affine, apply, multiply, rotation, translation
+from volumen.geometry.affine import Affine, apply, multiply, rotation, translation
 from volumen.library import (
     Body,
     Document,
@@ -229,7 +229,7 @@ def _compass(p: Pile) -> Group:
     ]  # fmt: skip
     return p.group(
         "compass", p.shape("ring", circle(cx, cy, 92), solid(CREAM)), p.shape("dial", circle(cx, cy, 82), solid("#d9ead9")),
-        *points, p.shape("boss", circle(cx, cy, 8), solid(GOLD)), transform=IDENTITY,
+        *points, p.shape("boss", circle(cx, cy, 8), solid(GOLD)),
     )  # fmt: skip
 
 

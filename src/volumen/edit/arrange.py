@@ -14,7 +14,7 @@ from volumen.geometry.affine import Affine, Point, mirroring, multiply, rotation
 from volumen.geometry.path import Box
 from volumen.model.lengths import scaled_radii, scaled_recipe
 from volumen.model.nodes import Document, Node, Shape
-from volumen.model.tree import find, parent_of, renumbered_all, top_level, update_nodes, walk
+from volumen.model.tree import find, ids_within, parent_of, renumbered_all, top_level, update_nodes, walk
 
 replace = msgspec.structs.replace
 Edge = Literal["left", "centre", "right", "top", "middle", "bottom"]
@@ -118,7 +118,7 @@ def keep_lengths(document: Document, ids: Iterable[int], factor: float) -> Docum
     """
     if factor <= 0 or not math.isfinite(factor) or abs(factor - 1) < 1e-12:
         return document
-    inside = {n.id for i in top_level(document, ids) if (node := find(document, i)) for n in walk(node)}
+    inside = ids_within(document, top_level(document, ids))
 
     def change(node: Node) -> Node:
         recipe = scaled_recipe(node.recipe, 1 / factor)

@@ -83,7 +83,7 @@ def with_key_in_hand(document: Document, ids: Iterable[int], lamp: Lamp) -> Docu
     owners = whose_lamp(document, ids)
     if owners:
         return with_own_lamp(document, [n.id for n in owners], lamp)
-    return document.with_lights(replace(document.lights, key=lamp))
+    return replace(document, lamp=lamp)
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,9 +7,8 @@ from typing import Literal
 
 import msgspec
 
-from volumen.edit.placing import SIZE, laid_recipe, own_box, sheet_recipe, size_of, tidy_length
+from volumen.edit.placing import SIZE, fitting_lift, laid_recipe, own_box, sheet_recipe, size_of
 from volumen.edit.recipes import add, fits
-from volumen.geometry.affine import mean_scale
 from volumen.geometry.path import Box
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.ingredients import (
@@ -98,12 +97,8 @@ def give_look(document: Document, ids: Iterable[int], look: Look) -> Document:
         if isinstance(node, Group):  # as one it would hide what the group shows
             made = tuple(replace(i, each=True) if isinstance(i, Body) else i for i in made)
         recipe = (*only_form_changes(node.recipe), *paints, *made)
-        scale = mean_scale(world_of(document, node_id)) or 1.0
-        lift = node.lift or (
-            tidy_length(6.0 * size_of(document, node) / SIZE) / scale
-            if any(isinstance(i, CastShadow) for i in made)
-            else 0.0
-        )
+        shadow = any(isinstance(i, CastShadow) for i in made)
+        lift = node.lift or (fitting_lift(document, node, 6.0) if shadow else 0.0)
         document = update_nodes(document, [node_id], lambda n, r=recipe, z=lift: replace(n, recipe=r, lift=z))  # type: ignore[misc]
     return document
 

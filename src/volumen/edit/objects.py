@@ -15,6 +15,7 @@ from volumen.model.nodes import Document, Form, FromMembers, Group, Node, Shape
 from volumen.model.tree import (
     chain_to,
     find,
+    ids_within,
     parent_of,
     place_of,
     renumbered_all,
@@ -150,7 +151,7 @@ def move_in_tree(document: Document, ids: Iterable[int], parent_id: int, index: 
     """Put nodes into ``parent_id`` before its child number ``index`` (from the back), where they stay in place
     on the sheet. In a combination, or in rays, they become members. A node is not put into itself."""
     order = top_level(document, ids)
-    inside = {n.id for node_id in order if (node := find(document, node_id)) for n in walk(node)}
+    inside = ids_within(document, order)
     parent = find(document, parent_id)
     if parent is None or parent_id in inside or not order:
         return document

@@ -98,6 +98,12 @@ def tidy_length(value: float) -> float:
     return float(f"{value:.2g}")
 
 
+def fitting_lift(document: Document, node: Node, lift: float) -> float:
+    """A lift, written for an object of ``SIZE``, that fits a node, in the node's own units."""
+    own = mean_scale(world_of(document, node.id)) or 1.0
+    return tidy_length(lift * size_of(document, node) / SIZE) / own
+
+
 def by_size(document: Document, node: Node, i: Ingredient) -> Ingredient:
     """An ingredient of light, written for an object of ``SIZE``, with lengths that fit a node."""
     k = size_of(document, node) / SIZE
@@ -105,4 +111,4 @@ def by_size(document: Document, node: Node, i: Ingredient) -> Ingredient:
         return i
     fitting = scaled_lengths(i, k)
     fields = {f: tidy_length(value) for f in LENGTHS.get(type(i), ()) if (value := getattr(fitting, f)) is not None}
-    return msgspec.structs.replace(fitting, **fields)
+    return replace(fitting, **fields)

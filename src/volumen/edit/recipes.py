@@ -7,7 +7,7 @@ from typing import cast
 
 import msgspec
 
-from volumen.edit.placing import SIZE, edited_paint, own_recipe, size_of, tidy_length
+from volumen.edit.placing import edited_paint, fitting_lift, own_recipe
 from volumen.geometry.affine import mean_scale
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.catalogue.rows import Holder
@@ -49,9 +49,7 @@ def add(document: Document, ids: Iterable[int], *ingredients: Ingredient) -> Doc
         if isinstance(node, Group):
             fitting = tuple(replace(i, each=True) if isinstance(i, Body) else i for i in fitting)
         shadow = any(isinstance(i, CastShadow) for i in fitting)
-        lift = node.lift
-        if shadow and not lift:
-            lift = tidy_length(_LIFT * size_of(document, node) / SIZE) / (mean_scale(world) or 1.0)
+        lift = node.lift or (fitting_lift(document, node, _LIFT) if shadow else 0.0)
         return replace(node, recipe=(*node.recipe, *fitting), lift=lift) if fitting else node
 
     return update_nodes(document, ids, change)

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 import msgspec
 
 from volumen.edit import lights, looks, recipes
-from volumen.edit.first_light.light import lit, prepared
+from volumen.edit.first_light.light import last_asked, lit, prepared
 from volumen.edit.first_light.styles import STYLES
 from volumen.edit.objects import set_fields
 from volumen.model.ingredients import BLEND_MODES, Adjust, Body
@@ -81,10 +81,8 @@ def look_presets(document: Document, ids: Sequence[int], index: int | None = Non
 
 def first_lights(document: Document, ids: Sequence[int], index: int | None = None) -> list[Variant]:
     """First light in every style on the selection, or on all where nothing is selected."""
-    known = document.first_light
-    depth, softness = (known.depth or 1.0, known.softness) if known is not None else (1.0, 0.4)
-    ready = prepared(document, ids)
-    return [(s.name, lit(ready, s.name, depth, softness)) for s in STYLES]
+    asked, ready = last_asked(document), prepared(document, ids)
+    return [(s.name, lit(ready, s.name, asked.depth, asked.softness)) for s in STYLES]
 
 
 KINDS: dict[str, Callable[[Document, Sequence[int], int | None], list[Variant]]] = {

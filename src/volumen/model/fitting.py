@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import cache
 from types import NoneType, UnionType
 from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
 
@@ -42,6 +43,7 @@ def fitted(value: Any, was: Any = None) -> Any:
     return replace(value, **changes) if changes else value
 
 
+@cache
 def is_whole(kind: type, field: str) -> bool:
     """Whether a field takes whole numbers alone."""
     hint = get_type_hints(kind).get(field)

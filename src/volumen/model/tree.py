@@ -86,6 +86,11 @@ def _search(node: Node, node_id: int) -> tuple[int, ...] | None:
     return None
 
 
+def ids_within(document: Document, ids: Iterable[int]) -> set[int]:
+    """The ids of some nodes and of all that is in them; ids that are not there are left out."""
+    return {n.id for i in ids if (top := find(document, i)) is not None for n in walk(top)}
+
+
 def chain_to(document: Document, node_id: int) -> list[Node]:
     """The nodes from the root down to ``node_id``, both included; empty if there is none."""
     way = way_to(document, node_id)

@@ -101,9 +101,9 @@ def _combined(form: CombinedForm, parts: tuple[Node, ...], world: Affine) -> Pat
 
 def _held_rays(form: RaysForm, parts: tuple[Node, ...], world: Affine) -> Path:
     """Rays between the outlines of members, in their parent's coordinates."""
-    shown = [m for m in parts if member_path(m, world)]
-    outer = member_path(shown[0], world) if shown and form.held != "inner" else None
-    rest = tuple(shown if form.held == "inner" else shown[1:] if form.held == "both" else [])
+    shown = [(m, p) for m in parts if (p := member_path(m, world))]
+    outer = shown[0][1] if shown and form.held != "inner" else None
+    rest = tuple(m for m, _ in (shown if form.held == "inner" else shown[1:] if form.held == "both" else []))
     try:
         return rays_within(burst(form), outer, _kept_off(rest, form.gap, world) if rest else None)
     except PathOpError:

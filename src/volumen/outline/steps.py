@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import cache
 from typing import Any
 
 import msgspec
@@ -17,6 +16,7 @@ from volumen.geometry.correspondence import Match, match
 from volumen.geometry.curve import Ruler, ruler
 from volumen.geometry.ease import eased
 from volumen.geometry.path import Path
+from volumen.model.fitting import is_whole
 from volumen.model.ingredients import REPEATING, Fill, Ingredient, Line, Recipe, Steps, without_form_changes
 from volumen.model.lengths import carried_recipe, lift_on_sheet
 from volumen.model.nodes import Group, Image, Node, Shape
@@ -210,13 +210,7 @@ def _mixed_ingredient(a: Ingredient, b: Ingredient, t: float) -> Ingredient:
         elif isinstance(p, Colour) and isinstance(q, Colour):
             fields[name] = mixed_colour(p, q, t)
         elif isinstance(p, float | int) and isinstance(q, float | int) and not isinstance(p, bool):
-            fields[name] = round(between(p, q, t)) if name in _whole_numbers(type(a)) else between(p, q, t)
+            fields[name] = round(between(p, q, t)) if is_whole(type(a), name) else between(p, q, t)
         else:
             fields[name] = q if t >= 0.5 else p
     return replace(a, **fields)
-
-
-@cache
-def _whole_numbers(kind: type[Ingredient]) -> frozenset[str]:
-    """The fields of an ingredient that are counts or seeds."""
-    return frozenset(f.name for f in msgspec.structs.fields(kind) if f.type in (int, int | None))

@@ -13,7 +13,7 @@ from volumen.app.commands.view_acts import ViewActs
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import NOTHING, Command, Registry, Shown
 from volumen.edit import lights
-from volumen.edit.first_light.light import first_light
+from volumen.edit.first_light.light import first_light, last_asked
 from volumen.edit.looks import PAIRS
 from volumen.edit.variants import KINDS as VARIANTS
 from volumen.geometry.snap import KINDS
@@ -46,9 +46,8 @@ def register_light(w: Desk, n: Needs, r: Registry) -> None:
         s.apply("own lamp" if lamp else "follow the lamps", lights.with_own_lamp(s.document, s.selection, found, unlit))
 
     def first() -> None:
-        known = s.document.first_light
-        style, depth, soft = (known.style, known.depth or 1.0, known.softness) if known else ("enamel", 1.0, 0.4)
-        document = first_light(s.document, s.selection, style, depth, soft)
+        asked = last_asked(s.document)
+        document = first_light(s.document, s.selection, asked.style, asked.depth, asked.softness)
         if document.first_light is None or not document.first_light.given:
             s.say("there is nothing to light: first light is for filled shapes")
             return

@@ -7,8 +7,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBox
 from volumen.app import theme
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
-from volumen.app.widgets.number import NumberField
-from volumen.app.widgets.slider import SliderRow, Track
+from volumen.app.widgets.slider import SliderRow
 from volumen.edit.first_light.light import Prepared, is_untouched, lit, prepared, without_first_light
 from volumen.edit.first_light.styles import STYLES
 from volumen.model.first_light import FirstLight
@@ -32,9 +31,7 @@ class FirstLightPanel(QWidget):
         self.style_box.addItems([s.name for s in STYLES])
         self.style_box.activated.connect(lambda _=0: self._change(True, style=self.style_box.currentText()))
         column.addWidget(self.style_box)
-        self.rows = {
-            name: self._dial(name, high, factor) for name, high, factor in (("depth", 200, 100), ("softness", 100, 100))
-        }
+        self.rows = {name: self._dial(name, most) for name, most in (("depth", 2.0), ("softness", 1.0))}
         for row in self.rows.values():
             column.addWidget(row)
         foot = QHBoxLayout()
@@ -48,20 +45,15 @@ class FirstLightPanel(QWidget):
         foot.addWidget(self.count, 1)
         foot.addWidget(away)
         column.addLayout(foot)
-        session.on((News.DOCUMENT, News.STAGE), self.refresh)
-        self.refresh()
+        session.on((News.DOCUMENT,), self.refresh)
+        self.hide()
 
-    def _dial(self, name: str, high: float, factor: float) -> SliderRow:
-        row = SliderRow(name, 0, high, " %", 1.0, 0, high)
-        row.preview.connect(lambda v: self._change(False, **{name: v / factor}))
-        row.done.connect(lambda v: self._change(True, **{name: v / factor}))
-        for label in row.findChildren(QLabel):
-            label.setFixedWidth(58)
-        for field in row.findChildren(NumberField):
-            field.setFixedWidth(50)
-            field.refused.connect(self.session.say)
-        for track in row.findChildren(Track):
-            track.setMinimumWidth(30)
+    def _dial(self, name: str, most: float) -> SliderRow:
+        row = SliderRow(name, 0, most, " %", 100.0, 0, most)
+        row.preview.connect(lambda v: self._change(False, **{name: v}))
+        row.done.connect(lambda v: self._change(True, **{name: v}))
+        row.number.refused.connect(self.session.say)
+        row.narrow()
         return row
 
     @property
@@ -85,13 +77,16 @@ class FirstLightPanel(QWidget):
         document, _ = without_first_light(self.session.document)
         self.session.apply("take first light away", document)
 
+    def showEvent(self, event: object) -> None:
+        self.refresh()
+
     def refresh(self) -> None:
         record = self.record
-        if record is None:
+        if record is None or self.isHidden():  # pieces are looked at one by one
             return
         self.style_box.setCurrentText(record.style)
-        self.rows["depth"].show_value(record.depth * 100, False)
-        self.rows["softness"].show_value(record.softness * 100, False)
+        self.rows["depth"].show_value(record.depth)
+        self.rows["softness"].show_value(record.softness)
         if not self.session.history.in_gesture:
             nodes = {n.id: n for n in walk(self.session.document.root)}
             kept = sum(is_untouched(nodes.get(g.id), g) for g in record.given)

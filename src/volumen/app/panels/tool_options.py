@@ -13,7 +13,7 @@ from volumen.app.canvas.tools.points import PointsTool
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.number import NumberField
-from volumen.app.widgets.slider import SliderRow, Track
+from volumen.app.widgets.slider import SliderRow
 
 
 class ToolOptions(QWidget):
@@ -61,13 +61,8 @@ class ToolOptions(QWidget):
         row = SliderRow(option.label, option.low, option.high, option.unit, 1.0, option.hard_low, option.hard_high)
         row.preview.connect(self._setter(tool, option, False))
         row.done.connect(self._setter(tool, option, True))
-        for label in row.findChildren(QLabel):
-            label.setFixedWidth(58)
-        for field in row.findChildren(NumberField):
-            field.setFixedWidth(50)
-            field.refused.connect(self.session.say)
-        for track in row.findChildren(Track):
-            track.setMinimumWidth(30)
+        row.number.refused.connect(self.session.say)
+        row.narrow()
         self.sliders[option.name] = row
         return row
 

@@ -125,10 +125,10 @@ class SliderRow(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
-        name = QLabel(label)
-        name.setObjectName("quiet")
-        name.setFixedWidth(76)
-        row.addWidget(name)
+        self.name = QLabel(label)
+        self.name.setObjectName("quiet")
+        self.name.setFixedWidth(76)
+        row.addWidget(self.name)
         self.track = Track(label)
         row.addWidget(self.track, 1)
         step = factor / 100 if factor != 1 else (0.1 if high - low <= 10 else 1.0)
@@ -141,6 +141,12 @@ class SliderRow(QWidget):
         self.number.preview.connect(lambda v: self._preview(v / factor))
         self.number.done.connect(self._typed)
         self.value = low
+
+    def narrow(self) -> None:
+        """As slim as the toolbox needs it."""
+        self.name.setFixedWidth(58)
+        self.number.setFixedWidth(50)
+        self.track.setMinimumWidth(30)
 
     def show_value(self, value: float, mixed: bool = False) -> None:
         self.value = value

@@ -29,13 +29,13 @@ from volumen.model.ingredients import (
     Speckle,
 )
 from volumen.model.nodes import Document, Node, Sheet
-from volumen.model.tree import find, update_nodes, walk
+from volumen.model.tree import ids_within, update_nodes, walk
 from volumen.shading.paint import colour
 
 replace = msgspec.structs.replace
-FLAT_ROLES = ("ground", "tone", "hair", "outline")  # stay as they are
+_FLAT_ROLES = ("ground", "tone", "hair", "outline")  # stay as they are
 _GREY = colour("#8c8c8c")  # over a gradient a body only darkens and lightens
-_SOFTNESS = 0.4  # that leaves the lamp as large as it is
+_SOFTNESS = FirstLight().softness  # that leaves the lamp as large as it is
 _WORDS = ("text", "frame")
 
 
@@ -67,15 +67,10 @@ def prepared(document: Document, ids: Collection[int] = ()) -> Prepared:
     document, before = without_first_light(document, ids)
     pieces = pieces_of(document)  # of all, for what carries a piece tells what it is
     tell_roles(pieces, document.sheet)
-    inside = _inside(document, ids) if ids else None
-    kept_out = _inside(document, [n.id for n in walk(document.root) if n.locked or n.unlit])
+    inside = ids_within(document, ids) if ids else None
+    kept_out = ids_within(document, [n.id for n in walk(document.root) if n.locked or n.unlit])
     pieces = [p for p in pieces if p.node.id not in kept_out and (inside is None or p.node.id in inside)]
     return Prepared(document, tuple(ids), before.given if before is not None else (), pieces)
-
-
-def _inside(document: Document, ids: Collection[int]) -> set[int]:
-    """The ids of some objects and of all that is in them."""
-    return {n.id for i in ids if (top := find(document, i)) is not None for n in walk(top)}
 
 
 def lit(p: Prepared, style: str, depth: float, softness: float) -> Document:
@@ -110,10 +105,10 @@ def _size(before: float, softness: float) -> float:
     return before * softness / _SOFTNESS
 
 
-def relit(document: Document, style: str, depth: float, softness: float) -> Document:
-    """The document with its first light in another style or with other dials, on the same objects."""
-    of = document.first_light.of if document.first_light is not None else ()
-    return first_light(document, of, style, depth, softness)
+def last_asked(document: Document) -> FirstLight:
+    """The style and the dials that the next first light begins with: those of the last one, but never flat."""
+    known = document.first_light or FirstLight()
+    return known if known.depth > 0 else replace(known, depth=1.0)
 
 
 def without_first_light(document: Document, ids: Collection[int] = ()) -> tuple[Document, FirstLight | None]:
@@ -122,7 +117,7 @@ def without_first_light(document: Document, ids: Collection[int] = ()) -> tuple[
     record = document.first_light
     if record is None:
         return document, None
-    inside = _inside(document, ids)
+    inside = ids_within(document, ids)
     nodes = {n.id: n for n in walk(document.root)}
     mine = [g for g in record.given if (not ids or g.id in inside) and is_untouched(nodes.get(g.id), g)]
     known = {g.id: g for g in mine}
@@ -154,7 +149,7 @@ def _mark(node: Node | None, count: int) -> int:
 
 def _lit(p: Piece, style: Style, sheet: Sheet, depth: float, softness: float) -> tuple[Recipe, float]:
     """What a piece gets, lengths as on the sheet, and its lift there."""
-    if p.role in FLAT_ROLES:
+    if p.role in _FLAT_ROLES:
         return (), 0.0
     diagonal = math.hypot(sheet.width, sheet.height)
     if p.role == "feature":
@@ -162,7 +157,8 @@ def _lit(p: Piece, style: Style, sheet: Sheet, depth: float, softness: float) ->
         return ((InnerShadow(sunk, opacity=0.45),) if p.thick > 0.012 * diagonal else ()), 0.0
     volume: list[Ingredient] = []
     if p.role != "lit":
-        volume = [*_body(p, style, depth), *_edges(p, style, diagonal, depth, softness)]
+        body = _body(p, style, depth)
+        volume = [*body, *_edges(p, style, diagonal, depth, softness, bool(body))]
         if style.grain:
             volume.append(Speckle(style.grain, tidy_length(max(0.0012 * diagonal, 0.3))))
     return _with_shadow(p, volume, style, sheet, depth)
@@ -184,11 +180,12 @@ def _body(p: Piece, style: Style, depth: float) -> list[Ingredient]:
     return [body]
 
 
-def _edges(p: Piece, style: Style, diagonal: float, depth: float, softness: float) -> list[Ingredient]:
+def _edges(
+    p: Piece, style: Style, diagonal: float, depth: float, softness: float, bodied: bool
+) -> list[Ingredient]:  # fmt: skip
     """Relief or slivers along the edges of what has no body, and light that shines within."""
     out: list[Ingredient] = []
     thin = p.role in _WORDS or p.thick < 0.012 * diagonal
-    bodied = bool(style.material) and p.role in ("round", "long", "plump") and p.lch[0] >= 0.22
     if style.relief is not None and not bodied:
         width = min(p.thick * 0.9, (0.012 if thin else 0.035) * diagonal)
         if p.role == "plate":
@@ -216,7 +213,7 @@ def _with_shadow(
 ) -> tuple[Recipe, float]:  # fmt: skip
     """The volume of a piece with its shadow, and how high it lies."""
     diagonal = math.hypot(sheet.width, sheet.height)
-    if p.alpha < 0.85 or touches(p, sheet) or p.node.lift or any(isinstance(i, CastShadow) for i in p.node.recipe):
+    if p.see_through or touches(p, sheet) or p.node.lift or any(isinstance(i, CastShadow) for i in p.node.recipe):
         return tuple(volume), 0.0  # it would turn dark, or throw a shadow along the edge of the sheet
     lift = depth * style.lift * max(0.004 * diagonal, min(0.1 * p.size, 0.022 * diagonal))
     alone = p.on is None or p.on.role == "ground" or p.inside < 0.93

@@ -66,6 +66,11 @@ class Piece:
         return self._turn
 
     @property
+    def see_through(self) -> bool:
+        """Whether what it lies on shows through it."""
+        return self.alpha < 0.85
+
+    @property
     def text(self) -> bool:
         """Whether it is live text."""
         return isinstance(self.node.form, TextForm)

@@ -43,7 +43,7 @@ def _role(p: Piece, sheet: Sheet) -> str:
         return "ground"
     if p.lit:
         return "lit"
-    if p.alpha < 0.85 or p.fades:
+    if p.see_through or p.fades:
         return "tone"
     if p.text:
         return "text"

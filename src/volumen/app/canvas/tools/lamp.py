@@ -15,6 +15,7 @@ from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
 from volumen.edit.lights import key_in_hand, lamp_words, whose_lamp, with_key_in_hand
 from volumen.geometry.affine import Point
+from volumen.model.nodes import Node
 from volumen.shading.lamp import Lamp, lamp_on_dome
 
 
@@ -36,6 +37,11 @@ class LampTool(Tool):
     def lamp(self) -> Lamp:
         """The document's lamp, or the selection's own."""
         return key_in_hand(self.session.document, self.session.selection)
+
+    @property
+    def owners(self) -> tuple[Node, ...]:
+        """The nodes whose own lamp it is; none: it is the document's."""
+        return whose_lamp(self.session.document, self.session.selection)
 
     def ring(self) -> tuple[Point, float]:
         """Centre and radius of the ring on the canvas: a dome over the sheet, seen from above."""
@@ -68,8 +74,7 @@ class LampTool(Tool):
 
     def release(self, p: Pointer) -> None:
         self.dragging = False
-        own = whose_lamp(self.session.document, self.session.selection)
-        self.session.commit("move own lamp" if own else "move lamp")
+        self.session.commit("move own lamp" if self.owners else "move lamp")
         self.sheet.update()
 
     def key(self, key: int) -> bool:
@@ -81,18 +86,15 @@ class LampTool(Tool):
 
     def _paint_ring(self, painter: QPainter) -> None:
         (cx, cy), radius = self.ring()
-        own = whose_lamp(self.session.document, self.session.selection)
-        pen = QPen(
-            OWN_DARK if own else QColor(96, 90, 78, 150), 1.3, Qt.PenStyle.CustomDashLine, Qt.PenCapStyle.RoundCap
-        )
+        colour = OWN_DARK if self.owners else QColor(96, 90, 78, 150)
+        pen = QPen(colour, 1.3, Qt.PenStyle.CustomDashLine, Qt.PenCapStyle.RoundCap)
         pen.setDashPattern([0.1, 5.0])
         painter.setPen(pen)
         painter.drawEllipse(QPointF(cx, cy), radius, radius)
 
     def paint(self, painter: QPainter) -> None:
         (cx, cy), _ = self.ring()
-        lamp, at = self.lamp, self.sun_place()
-        owners = whose_lamp(self.session.document, self.session.selection)
+        lamp, at, owners = self.lamp, self.sun_place(), self.owners
         self._ring.paint(painter, self.sheet, (self.ring(), bool(owners)), self._paint_ring)
         light, dark = (OWN, OWN_DARK) if owners else (AMBER, AMBER_DARK)
         painter.setPen(QPen(dark, 1.4, Qt.PenStyle.DashLine))
