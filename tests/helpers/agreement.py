@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import shutil
 import subprocess
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -65,14 +66,18 @@ def _page_by_pdfium(page: bytes, times: float) -> RGB:
     return _rgb(pypdfium2.PdfDocument(page)[0].render(scale=times * 96 / 72).to_pil(), times)
 
 
-def by_all(document: Document, folder: Path, times: float = OVERSAMPLE, svg_too: bool = True) -> dict[str, RGB]:
-    """The document by every renderer at hand: poppler, if installed, works beside the others."""
+def by_all(
+    document: Document, folder: Path, times: float = OVERSAMPLE, others: Sequence[str] = ("resvg", "poppler")
+) -> dict[str, RGB]:
+    """The document by pdfium and other renderers: poppler, if installed, works beside the others."""
     page = pdf_bytes(build(document), dpi=96.0 * times)
     file, target = folder / "page.pdf", folder / "page"
     file.write_bytes(page)
     command = ["pdftoppm", "-r", str(96 * times), "-singlefile", str(file), str(target)]
-    running = subprocess.Popen(command) if shutil.which("pdftoppm") else None
-    found = {"pdfium": _page_by_pdfium(page, times)} | ({"resvg": by_resvg(document, times)} if svg_too else {})
+    running = subprocess.Popen(command) if "poppler" in others and shutil.which("pdftoppm") else None
+    found = {"pdfium": _page_by_pdfium(page, times)}
+    if "resvg" in others:
+        found["resvg"] = by_resvg(document, times)
     if running is not None:
         assert running.wait() == 0
         found["poppler"] = _rgb(Image.open(f"{target}.ppm"), times)
