@@ -7,12 +7,13 @@ from dataclasses import dataclass, field
 
 from volumen.compose.beneath import Surface
 from volumen.compose.drawing import Others
+from volumen.compose.heights import Heights, heights_of
 from volumen.compose.light import Light
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box, Path
 from volumen.model.difference import Difference, Span, fitted_span, then
 from volumen.model.ingredients import Ingredient
-from volumen.model.nodes import Node
+from volumen.model.nodes import Document, Node, Sheet
 from volumen.model.sequences import same_ends
 from volumen.model.tree import walk
 from volumen.picture.instructions import Chunk, Item
@@ -22,12 +23,13 @@ from volumen.shading.paint import Colour
 @dataclass(slots=True)
 class Setting:
     """All that a node's chunks depend on beside the node and its place: the light on it, the colour that its shadows
-    fall on, the other shapes that its recipe refers to, and the chunks of what it holds."""
+    fall on, the other shapes that its recipe refers to, the chunks of what it holds, and the shade beneath those."""
 
     light: Light
     beneath: Colour
     others: Others
     inner: tuple[Chunk, ...]
+    shade: tuple[Item, ...] = ()
 
     def gives_the_same(self, other: Setting, unlit: bool) -> bool:
         """Whether chunks made in one setting are right in another; those of an ``unlit`` node under any lamps."""
@@ -35,6 +37,8 @@ class Setting:
             same_light(self.light, other.light, unlit)
             and len(self.inner) == len(other.inner)
             and all(a is b for a, b in zip(self.inner, other.inner, strict=True))
+            and len(self.shade) == len(other.shade)
+            and all(a is b for a, b in zip(self.shade, other.shade, strict=True))
             and self.beneath == other.beneath
             and self.others.keys() == other.others.keys()
             and all(a[0] is other.others[k][0] and a[1] == other.others[k][1] for k, a in self.others.items())
@@ -125,6 +129,7 @@ class Memo:
     last: tuple[Chunk, ...] | None = None  # the chunks of the picture built last
     boxes: dict[int, tuple[Node, Affine, Box | None]] = field(default_factory=dict)
     stock: tuple[Node, frozenset[int]] | None = None  # the root, and the nodes in it that are stock
+    heights: tuple[Node, Sheet, Heights] | None = None  # those of the last build, with what they were found of
 
     def note(self, difference: Difference) -> None:
         """The document has changed; what was found of that needs not be found again."""
@@ -150,6 +155,12 @@ class Memo:
                 gone += (m.id for c in self.rows[node_id].children if c.id < 0 for m in walk(c))
             for kept in (self.entries, self.rows, self.spans, self.knockouts, self.holes, self.boxes):
                 kept.pop(node_id, None)
+
+    def heights_of(self, document: Document) -> Heights:
+        """How high its sheets lie; the same while no object changes."""
+        if self.heights is None or self.heights[0] is not document.root or self.heights[1] != document.sheet:
+            self.heights = (document.root, document.sheet, heights_of(document))
+        return self.heights[2]
 
     def stock_of(self, root: Node) -> frozenset[int]:
         """What is marked as stock, with all in it. Nodes that stay the same objects are not looked through again."""

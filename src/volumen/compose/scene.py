@@ -12,12 +12,14 @@ from volumen.compose.blocks import with_block
 from volumen.compose.drawing import Behind, Others, drawn_behind
 from volumen.compose.face import base_colour
 from volumen.compose.facts import facts_of
+from volumen.compose.falling import Falling
 from volumen.compose.finish import closed_seams, finished, is_finished
+from volumen.compose.heights import casts
 from volumen.compose.knockout import cut_beneath
 from volumen.compose.light import Light, light_of
 from volumen.compose.memo import Around, Entry, Memo, Setting
 from volumen.compose.recipe import over_items, paint_items, shows_lamps
-from volumen.compose.taken_over import TakingOver
+from volumen.compose.taken_over import TakingOver, shade_chunk
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
 from volumen.geometry.path import Box, transform_box
 from volumen.model.catalogue.ingredients import acts_at, references_of, row_of
@@ -51,10 +53,11 @@ def build(
     """
     memo = memo or Memo()
     builder = _Composer(document, light_of(document, flat), memo, references, now_and_then(stop))
+    shade = builder.begin()
     found = builder.children_chunks(document.root, document.root.transform)
-    chunks, before = tuple(found), memo.last
+    chunks, before = (*shade, *found), memo.last
     since = None
-    if before is not None and builder.spliced is not None and builder.spliced[0] is found:
+    if not shade and before is not None and builder.spliced is not None and builder.spliced[0] is found:
         since = Since(before, *builder.spliced[1:])
     memo.last = chunks
     sheet = document.sheet
@@ -65,6 +68,7 @@ def around_all(document: Document) -> dict[int, Around]:
     """The surroundings of every node that is seen, steps and what acts on each child included, by its id."""
     builder = _Composer(document, light_of(document), Memo(), references=True)
     builder.noted = {}
+    builder.begin()
     builder.children_chunks(document.root, document.root.transform)
     return builder.noted
 
@@ -81,6 +85,19 @@ class _Composer(TakingOver):
         self.noted: dict[int, Around] | None = None  # filled in on request
         self.sheet_colour = document.sheet.ground or PAPER
         self.receivers: dict[int, tuple[Shape, Affine] | None] = {}
+        self.falling: Falling | None = None
+
+    def begin(self) -> tuple[Chunk, ...]:
+        """Find the shadows that fall by height, where lifts add up; the shade on the ground."""
+        if not self.document.lifts_add_up or self.light.flat:
+            return ()
+        heights = self.memo.heights_of(self.document)
+        if not heights.falls:
+            return ()
+        self.falling = Falling(heights, self.light, self.sheet_colour)
+        self.shades = self.falling.shades()
+        self.shaded_rows = frozenset(s.parent for s in heights.standing if s is not None and s.node.id in self.shades)
+        return shade_chunk(self.document.root.id, self.shades.get(None, ()))
 
     def _receiver(self, node_id: int) -> tuple[Shape, Affine] | None:
         """A shape that shadows are held to, with its place on the sheet."""
@@ -123,7 +140,8 @@ class _Composer(TakingOver):
             self.below.add(surface)
             self.signature = hash((below, id(node)))
         inner = tuple(self.children_chunks(node, world)) if node.children else ()
-        setting = Setting(self.light, beneath, clips, inner)
+        shade = self.shades.get(node.id, ()) if self.shades and self.takes_shade_inside(node) else ()
+        setting = Setting(self.light, beneath, clips, inner, shade)
         if hit is not None and hit.still_holds(setting):
             hit.below, hit.setting.light = below, self.light
             return hit.chunks
@@ -137,15 +155,15 @@ class _Composer(TakingOver):
         own = itself(node)
         items = self._soft_items(own, world, beneath, clips)
         if isinstance(own, Shape):
-            chunks = self._shape_chunks(own, world, items, inner, clips)
+            chunks = self._shape_chunks(own, world, items, inner, setting)
         else:
-            chunks = self._group_chunks(own, world, items, inner, clips)
+            chunks = self._group_chunks(own, world, items, inner, setting)
         if hit is not None:
             alone, unlit = hit.alone, hit.unlit
         else:
             alone = not node.children and not any(row_of(i).beneath for i in node.recipe)
             unlit = not shows_lamps(node)
-        alone = alone and not clips
+        alone = alone and not clips and not shade
         entry = Entry(node, parent, world, below, setting, surface, chunks, alone, unlit)
         self.memo.entries[node.id] = entry
         return chunks
@@ -179,14 +197,15 @@ class _Composer(TakingOver):
         return rim_items(node, world) if facts_of(node.recipe).rims and not self.light.flat else ()
 
     def _shape_chunks(
-        self, node: Shape, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Others
+        self, node: Shape, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], setting: Setting
     ) -> tuple[Chunk, ...]:
-        path = outline(node, world)
+        path, others = outline(node, world), setting.others
         body: list[Item] = list(paint_items(node, world, self.light, path))
         for piece in pieces(node, world):
             place = multiply(world, piece.place)
             body.extend(paint_items(piece.shape, place, self.light, piece.path))
             body.extend(over_items(piece.shape, place, self.light, piece.path, others))
+        body.extend(setting.shade)
         held = tuple(i for c in inner for i in c.items)
         if held:
             body.append(Layer(held, clip=Clip(path, world)))
@@ -200,14 +219,14 @@ class _Composer(TakingOver):
         return _chunk(node, (*behind, *finished(node, body, world, self.light.flat)))
 
     def _group_chunks(
-        self, node: Group, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], others: Others
+        self, node: Group, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], setting: Setting
     ) -> tuple[Chunk, ...]:
         behind = _chunk(node, (*soft, *self._rims(node, world)))
-        over = self._over_group(node, world, others)
+        over = self._over_group(node, world, setting.others)
         blocked = facts_of(node.recipe).blocks and not self.light.flat
         if not over and not blocked and not is_finished(node, self.light.flat):
             return (*behind, *inner)
-        items = [i for c in inner for i in c.items]
+        items = [*(i for c in inner for i in c.items), *setting.shade]
         if blocked:
             items = with_block(node, world, self.light, whole_outline(node, world), items)
         if not self.light.flat and facts_of(node.recipe).seams:
@@ -236,8 +255,9 @@ class _Composer(TakingOver):
         """What lies behind a node, each part with the ingredient it comes from."""
         if self.light.flat or not facts_of(node.recipe).behind:
             return
+        by_height = casts(node) if self.falling is not None and node.id in self.falling.heights.throws else ()
         for i in node.recipe:
-            if i.on and acts_at(i) == "behind":
+            if i.on and acts_at(i) == "behind" and not any(i is c for c in by_height):
                 held = self._held(i, clips) if isinstance(i, CastShadow) and i.receivers else ()
                 yield from (
                     (i, item) for item in drawn_behind(i, Behind(node, world, self.light.lights, beneath, held))

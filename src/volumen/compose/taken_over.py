@@ -5,14 +5,22 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 
 from volumen.compose.beneath import Beneath
+from volumen.compose.finish import is_finished
 from volumen.compose.knockout import knocked_out
 from volumen.compose.light import Light, own_light
 from volumen.compose.memo import Entry, Memo, Siblings, same_light
 from volumen.geometry.affine import Affine
-from volumen.model.nodes import Document, Node
+from volumen.model.nodes import Document, Node, Shape
 from volumen.outline.making import shown_children
-from volumen.picture.instructions import Chunk
+from volumen.picture.bounds import items_box
+from volumen.picture.instructions import Chunk, Item
 from volumen.picture.stopping import Stop, Stopped
+
+
+def shade_chunk(node: int, shade: tuple[Item, ...]) -> tuple[Chunk, ...]:
+    """The shade on what a node shows, as a chunk of its own; none where it falls beside it."""
+    box = items_box(shade)
+    return (Chunk(node, shade, box),) if box is not None else ()
 
 
 class TakingOver(ABC):
@@ -27,6 +35,8 @@ class TakingOver(ABC):
         self.below = Beneath()
         self.signature = hash(document.sheet.ground)
         self.spliced: tuple[list[Chunk], int, int] | None = None  # the last row spliced, and what stayed at its ends
+        self.shades: dict[int | None, tuple[Item, ...]] = {}  # what falls on sheets, by the id of its object
+        self.shaded_rows: frozenset[int] = frozenset()  # the parents of those
 
     @abstractmethod
     def composed(self, node: Node, parent: Affine) -> tuple[Chunk, ...]:
@@ -47,7 +57,8 @@ class TakingOver(ABC):
         if children is not node.children:
             self.note_made(node, children, world)
         known = self.memo.rows.get(node.id)
-        if known is not None and known.alone and known.world == world and known.lit_as(self.light):
+        if (known is not None and known.alone and known.world == world and known.lit_as(self.light)
+                and node.id not in self.shaded_rows):  # fmt: skip
             low, end = self.memo.stayed(node, known, children)
             changed = children[low : len(children) - end]
             if not any(c.knockout for c in changed):
@@ -60,6 +71,10 @@ class TakingOver(ABC):
         if row.alone:
             self.below.instead(mark, row.surfaces)
         return row.chunks
+
+    def takes_shade_inside(self, node: Node) -> bool:
+        """Whether the shade on a node lies in its own chunk: beneath what it holds, or finished with it."""
+        return (isinstance(node, Shape) and bool(node.children)) or is_finished(node, self.light.flat)
 
     def _spliced(self, row: Siblings, children: tuple[Node, ...], low: int, end: int) -> list[Chunk]:
         """The chunks of a known row whose children changed between ``low`` and ``end`` from its end."""
@@ -103,6 +118,9 @@ class TakingOver(ABC):
                 elif entry.surface is not None and child.visible:
                     row.surfaces.append(entry.surface)
                 row.unlit = row.unlit and (entry is None or entry.unlit)
+            if child.id in self.shades and child.visible and not self.takes_shade_inside(child):
+                row.chunks += shade_chunk(child.id, self.shades[child.id])
+                row.alone = False
             row.chunk_ends.append(len(row.chunks))
             row.surface_ends.append(len(row.surfaces))
         return row
@@ -111,6 +129,8 @@ class TakingOver(ABC):
         """What is known of a node that depends on nothing around it, if it is the same as in the last build."""
         known = self.memo.entries.get(node.id)
         if known is None or known.node is not node or not known.alone:
+            return None
+        if node.id in self.shades and self.takes_shade_inside(node):
             return None
         if known.parent != parent or not same_light(known.setting.light, self.light, known.unlit):
             return None

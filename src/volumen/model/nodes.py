@@ -386,6 +386,7 @@ class Document(msgspec.Struct, frozen=True):
     lamp_sets: tuple[LampSet, ...] = ()
     materials: tuple[Material, ...] = ()
     first_light: FirstLight | None = None
+    lifts_add_up: bool = False
 
     @property
     def lights(self) -> Lights:

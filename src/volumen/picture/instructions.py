@@ -173,3 +173,17 @@ def one_colour(items: tuple[Item, ...]) -> Colour | None:
             return None
         first = i.paint.colour
     return first
+
+
+def shade_colour(layer: Layer) -> Colour | None:
+    """The colour that a layer's items share when all are soft silhouettes of one colour, so that their alphas are
+    united in that colour; else None."""
+    if layer.softened or layer.at_rest or not layer.items:
+        return None
+    first = layer.items[0]
+    if not isinstance(first, Soft):
+        return None
+    for i in layer.items:
+        if not isinstance(i, Soft) or i.ramp or i.blend != "normal" or i.clip is not None or i.colour != first.colour:
+            return None
+    return first.colour

@@ -18,9 +18,9 @@ from volumen.formats.pdf.mesh import mesh_shadings
 from volumen.formats.pdf.objects import concat, image_with_mask, num, nums, path_operators, shadings, srgb_profile
 from volumen.geometry.affine import digits_for, multiply
 from volumen.geometry.engine import outline_of_line
-from volumen.geometry.path import Box
+from volumen.geometry.path import Box, grow_box
 from volumen.picture.bounds import item_box, items_box
-from volumen.picture.instructions import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
+from volumen.picture.instructions import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath, shade_colour
 from volumen.picture.purity import is_patched, needs_backdrop
 from volumen.render.exact.pixel_fills import field_image
 from volumen.render.raster import MAX_PIXELS, render_float, straight_bytes
@@ -223,6 +223,8 @@ class _Writer:
         box = item_box(item)
         if box is None:
             return ""
+        if shade_colour(item) is not None:
+            return self._shade(item, box)
         inside = self._items(item.items)
         if item.at_rest:
             return f"q {self._clip(item.clip)}{inside}Q\n"
@@ -235,7 +237,15 @@ class _Writer:
             return self._hard_shadow(item)
         plain = Soft(item.items, item.colour, item.sigma, item.offset, 1.0, ramp=item.ramp)
         state = self._state(item.opacity, item.blend)
-        return f"q {self._clip(item.clip)}{state}{self._bake((plain,), item.sigma)}Q\n"
+        within = item_box(item) if item.clip is not None else None
+        return f"q {self._clip(item.clip)}{state}{self._bake((plain,), item.sigma, within=within)}Q\n"
+
+    def _shade(self, item: Layer, box: Box) -> str:
+        """Soft silhouettes united: one image, as fine as the sharpest of them asks."""
+        finest = min(i.sigma for i in item.items if isinstance(i, Soft))
+        plain = Layer(item.items, isolated=True)
+        state = self._state(item.opacity, item.blend)
+        return f"q {self._clip(item.clip)}{state}{self._bake((plain,), finest, within=box)}Q\n"
 
     def _hard_shadow(self, item: Soft) -> str:
         moved = tuple(
@@ -254,10 +264,16 @@ class _Writer:
     def _bake_prefix(self, items: tuple[Item, ...], at_root: bool) -> str:
         return self._bake(items, 0.0, with_ground=at_root)
 
-    def _bake(self, items: tuple[Item, ...], sigma: float, with_ground: bool = False) -> str:
-        """An image of the items. Something blurred by ``sigma`` needs no more than a few pixels per sigma."""
+    def _bake(
+        self, items: tuple[Item, ...], sigma: float, with_ground: bool = False, within: Box | None = None
+    ) -> str:  # fmt: skip
+        """An image of the items, of what lies ``within`` a box at least. Something blurred by ``sigma`` needs no more
+        than a few pixels per sigma."""
         p = self.picture
         box = items_box(items)
+        if box is not None and within is not None:
+            l, t, r, b = grow_box(within, 8.0)
+            box = (max(box[0], l), max(box[1], t), min(box[2], r), min(box[3], b))
         if with_ground and p.ground is not None:
             box = (0.0, 0.0, p.width, p.height)
         if box is None:

@@ -15,7 +15,7 @@ from volumen.geometry.affine import IDENTITY, Affine, digits_for
 from volumen.geometry.engine import combine
 from volumen.geometry.path import Box, grow_box, path_data
 from volumen.picture.bounds import REACH, item_box, items_box
-from volumen.picture.instructions import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath
+from volumen.picture.instructions import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath, shade_colour
 from volumen.render.exact.pixel_fills import field_image
 from volumen.render.raster import render_float, straight_bytes
 from volumen.shading.paint import Drawn, Linear, Radial, Solid, is_field
@@ -220,8 +220,12 @@ class _Writer:
         if item.blur > 0 and box is not None:
             chain = self._filter(group, grow_box(box, REACH * item.blur + 1))
             self._child(chain, "feGaussianBlur", stdDeviation=_num(item.blur))
+        shade = shade_colour(item) is not None and item.clip is not None
         for child in item.items:
-            self._item(group, child)
+            if shade and isinstance(child, Soft):
+                self._soft(group, child, within=item_box(item))
+            else:
+                self._item(group, child)
 
     def _feather(self, group: Any, size: float, box: Box) -> None:
         """The picture times max(0, 2 b - 1), b being its blurred alpha."""
@@ -285,10 +289,13 @@ class _Writer:
             width=_num(r - x), height=_num(b - y), color_interpolation_filters="sRGB",
         )  # fmt: skip
 
-    def _soft(self, parent: Any, item: Soft) -> None:
+    def _soft(self, parent: Any, item: Soft, within: Box | None = None) -> None:
+        """A soft silhouette, of which no more than what lies ``within`` a box is seen."""
         source, reach = (items_box(item.items), item_box(Soft(item.items, item.colour, item.sigma, item.offset)))
         if source is None or reach is None:
             return
+        if item.clip is not None:
+            within = item_box(item)
         holder = self._child(parent, "g")
         self._clipped(holder, item.clip)
         self._blending(holder, 1.0, item.blend)
@@ -297,6 +304,8 @@ class _Writer:
             min(source[0], reach[0]) - 1, min(source[1], reach[1]) - 1,
             max(source[2], reach[2]) + 1, max(source[3], reach[3]) + 1,
         )  # fmt: skip
+        if within is not None:
+            box = _needed(box, within, item)
         chain = self._filter(group, box)
         last = "SourceAlpha"
         if item.sigma > 0:
@@ -315,3 +324,13 @@ class _Writer:
         _named_inputs(chain)
         for child in item.items:
             self._item(group, child)
+
+
+def _needed(box: Box, within: Box, item: Soft) -> Box:
+    """The part of a filter's region that what is seen ``within`` a box comes from: large ones cost renderers time."""
+    (dx, dy), far = item.offset, REACH * item.sigma + 1
+    l, t, r, b = within
+    return (
+        max(box[0], min(l, l - dx) - far), max(box[1], min(t, t - dy) - far),
+        min(box[2], max(r, r - dx) + far), min(box[3], max(b, b - dy) + far),
+    )  # fmt: skip

@@ -16,7 +16,18 @@ from volumen.geometry.affine import IDENTITY, Affine, mean_scale, multiply, tran
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.geometry.primitives import rectangle
 from volumen.picture.bounds import items_box
-from volumen.picture.instructions import Bitmap, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath, one_colour
+from volumen.picture.instructions import (
+    Bitmap,
+    Clip,
+    FillPath,
+    Item,
+    Layer,
+    Picture,
+    Soft,
+    StrokePath,
+    one_colour,
+    shade_colour,
+)
 from volumen.render.draft.covers import Cover, Covers, drawn, together
 from volumen.render.draft.planes import Planes, by_strength, grade_of, planes_of
 from volumen.render.draft.soft_covers import SoftCovers
@@ -208,7 +219,10 @@ class DraftPainter(Drawer):
     def _layer(self, item: Layer) -> None:
         if not sees(item.clip, self.view, self.area):
             return
-        if max(item.blur, item.feather) * self.scale >= 0.1:
+        shade = shade_colour(item)
+        if shade is not None:
+            self._held(item.clip, partial(self._shade, item, shade))
+        elif max(item.blur, item.feather) * self.scale >= 0.1:
             self._soft_layer(item)
         elif item.at_rest:
             self._held(item.clip, partial(self.draw, item.items))
@@ -280,6 +294,17 @@ class DraftPainter(Drawer):
             self.drafts.put(key, item, made, made[0].nbytes)
         pixels, x, y = made
         self._held(item.clip, partial(self.planes.put, pixels, x, y, item.opacity, item.blend))
+
+    def _shade(self, item: Layer, colour: Colour) -> None:
+        """Soft silhouettes of one colour, united in bytes and filled once."""
+        key = ("shade", id(item), self.view, self.planes.room)
+        cover: Cover | None = self.drafts.get(key)
+        if cover is None:
+            cover = self.softs.united([i for i in item.items if isinstance(i, Soft)], self.planes.room)
+            if id(item) in self.last:
+                self.drafts.put(key, item, cover, cover.alpha.nbytes + _RECORD)
+        if cover.alpha.size:
+            self.planes.fill(cover, colour, item.opacity, item.blend)
 
     def _soft(self, item: Soft) -> None:
         """The blurred alpha of what an item holds, in its colour or in those that a ramp gives its strengths."""

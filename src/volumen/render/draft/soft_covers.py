@@ -7,6 +7,7 @@ items hold those and wherever they fall.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -17,7 +18,7 @@ from volumen.geometry.affine import Affine, Point, apply, mean_scale, multiply, 
 from volumen.geometry.path import boxes_meet, grow_box, transform_box
 from volumen.picture.bounds import REACH, items_box
 from volumen.picture.instructions import FillPath, FillUncovered, Item, Soft, StrokePath
-from volumen.render.draft.covers import Bytes, Cover, Covers, cover_at, drawn
+from volumen.render.draft.covers import NOTHING, Bytes, Cover, Covers, cover_at, drawn
 from volumen.render.exact.boxes import PixelBox, overlap
 
 Pixel = tuple[int, int]
@@ -61,6 +62,24 @@ class SoftCovers:
             if mask.whole or move == (0.0, 0.0):
                 self.kept.put(key if mask.whole else here, (item.items, look), mask, mask.alpha.nbytes + _RECORD)
         return cover_at(mask.alpha, x + mask.x + round(move[0]), y + mask.y + round(move[1]))
+
+    def united(self, items: Sequence[Soft], room: PixelBox) -> Cover:
+        """The blurred alphas of several items united, each as strong as its opacity, inside a room."""
+        found = [(c, i.opacity) for i in items if (c := self.of(i)) is not None]
+        boxes = [b for b in (overlap(c.box, room) for c, _ in found) if b[0] < b[2] and b[1] < b[3]]
+        if not boxes:
+            return NOTHING
+        l, t, r, b = (f(v) for f, v in zip((min, min, max, max), zip(*boxes, strict=True), strict=True))
+        rest = np.full((b - t, r - l), 255, np.uint8)
+        for cover, opacity in found:
+            x, y, right, bottom = overlap(cover.box, (l, t, r, b))
+            if x >= right or y >= bottom:
+                continue
+            own = cover.alpha[y - cover.box[1] : bottom - cover.box[1], x - cover.box[0] : right - cover.box[0]]
+            left = cv2.convertScaleAbs(own, alpha=-min(max(opacity, 0.0), 1.0), beta=255)  # |255 - opacity * own|
+            at = rest[y - t : bottom - t, x - l : right - l]
+            cv2.multiply(at, left, dst=at, scale=1 / 255)
+        return Cover(np.asarray(cv2.bitwise_not(rest), np.uint8), (l, t, r, b))
 
     def _silhouette(self, items: tuple[Item, ...]) -> tuple[Point, object]:
         """Where items lie, and one object for all that look the same wherever they lie."""

@@ -19,14 +19,14 @@ from volumen.geometry.affine import Affine, mean_scale, multiply, scaling, trans
 from volumen.geometry.engine import matrix, set_pen, to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.picture.bounds import REACH, item_box, items_box
-from volumen.picture.instructions import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath, one_colour
+from volumen.picture.instructions import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath, one_colour, shade_colour
 from volumen.picture.stopping import Stop, Stopped
 from volumen.render.drawer import Drawer
 from volumen.render.exact.boxes import PixelBox, intersect, pixel_box, size_of
 from volumen.render.exact.paints import BLEND, Pixels, float_image, image_of, paint_for
 from volumen.render.exact.pixel_fills import draw_field
 from volumen.render.exact.soft_layers import LARGEST_BLUR, Softener, evenly_blurred, sees
-from volumen.shading.paint import is_field
+from volumen.shading.paint import Colour, is_field
 from volumen.shading.ramp import effective_paint
 
 
@@ -92,6 +92,10 @@ class Painter(Drawer):
         if max(item.blur, item.feather) * self.scale >= 0.1:
             self._soft_layer(item)
             return
+        shade = shade_colour(item)
+        if shade is not None:
+            self._shade(item, shade)
+            return
         self.canvas.save()
         self._clip(item.clip)
         if not item.at_rest:
@@ -124,25 +128,56 @@ class Painter(Drawer):
         paint.setAlphaf(opacity)
         self._put(pixels, x, y, paint, item.clip)
 
+    def _shade(self, item: Layer, colour: Colour) -> None:
+        """Soft silhouettes of one colour: their alphas are united, and painted once."""
+        box = item_box(item)
+        l, t, r, b = intersect(pixel_box(transform_box(box, self.view), 1), self.area) if box else (0, 0, 0, 0)
+        if l >= r or t >= b:
+            return
+        rest = np.ones((b - t, r - l), np.float32)
+        for part in item.items:
+            assert isinstance(part, Soft)
+            found = self._mask_of(part)
+            if found is None:
+                continue
+            mask, x, y = found
+            x, y = round(x), round(y)
+            h, w = mask.shape
+            own = (max(t - y, 0), max(l - x, 0), min(b - y, h), min(r - x, w))
+            if own[0] < own[2] and own[1] < own[3]:
+                seen = mask[own[0] : own[2], own[1] : own[3]]
+                at = rest[own[0] + y - t : own[2] + y - t, own[1] + x - l : own[3] + x - l]
+                at *= 1 - seen * np.float32(max(0.0, min(part.opacity, 1.0)))
+        paint = skia.Paint(BlendMode=BLEND[item.blend])
+        alpha = max(0.0, min(colour.a * item.opacity, 1.0))
+        self._put_mask(1 - rest, l, t, ((colour.r, colour.g, colour.b, alpha), paint), item.clip)
+
     def _soft(self, item: Soft) -> None:
+        found = self._mask_of(item)
+        if found is None:
+            return
+        mask, x, y = found
+        if item.ramp:
+            self._put_ramp(mask, round(x), round(y), item)
+        else:
+            self._put_mask(mask, x, y, paint_from_colour(item), item.clip)
+
+    def _mask_of(self, item: Soft) -> tuple[Pixels, float, float] | None:
+        """The blurred alpha of a soft silhouette, and its place on the canvas; None if it is not seen."""
         sigma = item.sigma * self.scale
         dx, dy = item.offset[0] * self.view[0], item.offset[1] * self.view[3]
         key = (id(item), self.view[:4])
         hit = self.kept.get(key) if self.kept else None
         if hit is not None:
             mask, (mx, my) = hit
-            x, y = mx + self.view[4], my + self.view[5]
-        else:
-            made = self._soft_mask(item, sigma, (dx, dy))
-            if made is None:
-                return
-            mask, x, y, whole = made
-            if self.kept and whole and mask.nbytes <= self.kept.most_bytes // 4:
-                self.kept.put(key, item, (mask, (x - self.view[4], y - self.view[5])), mask.nbytes)
-        if item.ramp:
-            self._put_ramp(mask, round(x), round(y), item)
-        else:
-            self._put_mask(mask, x, y, paint_from_colour(item), item.clip)
+            return mask, mx + self.view[4], my + self.view[5]
+        made = self._soft_mask(item, sigma, (dx, dy))
+        if made is None:
+            return None
+        mask, x, y, whole = made
+        if self.kept and whole and mask.nbytes <= self.kept.most_bytes // 4:
+            self.kept.put(key, item, (mask, (x - self.view[4], y - self.view[5])), mask.nbytes)
+        return mask, x, y
 
     def _soft_mask(
         self, item: Soft, sigma: float, shift: tuple[float, float]

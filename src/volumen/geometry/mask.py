@@ -1,0 +1,62 @@
+"""What an area covers of a coarse grid, as true or false a cell."""
+
+from __future__ import annotations
+
+import math
+from typing import Any, NamedTuple
+
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from volumen.geometry.affine import Affine, multiply, translation
+from volumen.geometry.engine import Cap, Join, matrix, set_pen, to_engine
+from volumen.geometry.path import Box, Path
+
+Cells = NDArray[np.bool_]
+
+
+class Part(NamedTuple):
+    """The inside of a path at a place, or a line along it where it has a ``width``."""
+
+    path: Path
+    place: Affine
+    width: float = 0.0
+    cap: Cap = "butt"
+    join: Join = "miter"
+    miter: float = 4.0
+
+
+class Mask(NamedTuple):
+    """Cells (h, w) whose first one is column ``x``, row ``y`` of the grid."""
+
+    cells: Cells
+    x: int
+    y: int
+
+    @property
+    def window(self) -> tuple[slice, slice]:
+        """Where it lies in an array of the whole grid."""
+        return slice(self.y, self.y + self.cells.shape[0]), slice(self.x, self.x + self.cells.shape[1])
+
+
+def mask_of(parts: tuple[Part, ...], box: Box, grid: Affine, columns: int, rows: int) -> Mask | None:
+    """The cells whose middle lies in some parts; ``box`` holds them, ``grid`` leads to cells. None if that is none."""
+    x, y = max(math.floor(box[0] * grid[0] + grid[4]), 0), max(math.floor(box[1] * grid[3] + grid[5]), 0)
+    r, b = min(math.ceil(box[2] * grid[0] + grid[4]), columns), min(math.ceil(box[3] * grid[3] + grid[5]), rows)
+    if x >= r or y >= b:
+        return None
+    alpha = np.zeros((b - y, r - x), np.uint8)
+    info = skia.ImageInfo.Make(r - x, b - y, skia.kAlpha_8_ColorType, skia.kPremul_AlphaType)
+    surface: Any = skia.Surface.MakeRasterDirect(info, alpha, r - x)
+    canvas = surface.getCanvas()
+    here = multiply(translation(-x, -y), grid)
+    for part in parts:
+        paint = skia.Paint(Color=0xFF000000)
+        if part.width > 0:
+            set_pen(paint, part.width, part.cap, part.join, part.miter)
+        canvas.setMatrix(matrix(multiply(here, part.place)))
+        canvas.drawPath(to_engine(part.path), paint)
+    surface.flushAndSubmit()
+    cells = alpha > 127
+    return Mask(cells, x, y) if cells.any() else None
