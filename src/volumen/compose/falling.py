@@ -13,15 +13,14 @@ from typing import NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
 from volumen.caching import Cache
 from volumen.compose.face import base_colour
 from volumen.compose.heights import GROUND, Heights, Standing, casts
 from volumen.compose.light import Light
-from volumen.geometry.affine import Affine, Floats, Point, mean_scale
+from volumen.geometry.affine import Affine, Point, mean_scale
 from volumen.geometry.engine import PathOpError
-from volumen.geometry.path import Path
+from volumen.geometry.path import Box, Path, transform_box
 from volumen.model.ingredients import BlendMode, CastShadow, Line, Rim
 from volumen.model.nodes import Node, Shape
 from volumen.outline.outlines import outline, pieces
@@ -32,140 +31,176 @@ from volumen.shading.lamp import Lamp, Lights, bearing_vector, shadow_factor
 from volumen.shading.paint import Colour
 from volumen.shading.shade import shaded
 
-_softs: Cache[Soft] = Cache("shadows by height", 20_000)
-_layers: Cache[Layer] = Cache("shade on sheets", 5000)
 _clips: Cache[Clip] = Cache("outlines that catch shadows", 5000)
 _outlines: Cache[Path] = Cache("outlines with their lines", 5000)
-_WHITE = Colour(1.0, 1.0, 1.0)
 
 
-class Thrown(NamedTuple):
-    """A shadow on sheet ``receiver``: white until its shade is ``tint``ed, as strong as ``opacity``."""
+class Throw(NamedTuple):
+    """What one lamp throws by one ingredient of sheet ``number``: ``far`` is how far the shadow lies, ``soft`` how soft
+    it is for each unit of depth."""
 
+    number: int
     ingredient: CastShadow
-    receiver: int
-    items: tuple[Item, ...]
+    lamp: Lamp
+    lights: Lights
+    away: Point
+    far: float
+    soft: float
+
+
+class Part(NamedTuple):
+    """A shadow as it falls on one sheet, as strong as ``opacity``."""
+
+    throw: Throw
     sigma: float
     move: Point
+    box: Box
     tint: Colour
     opacity: float
 
 
+class Shade(NamedTuple):
+    """What falls on a sheet, and its box on the sheet."""
+
+    items: tuple[Item, ...]
+    box: Box
+
+
+Kept = dict[object, tuple[object, Item]]  # items by what they are made of, with what that names
+
+
 class Falling:
-    """The shadows between sheets under the lamps of a document."""
+    """The shadows between sheets under the lamps of a document. ``kept`` is what the last composition made: what stays
+    the same stays the same object."""
 
-    def __init__(self, heights: Heights, light: Light, ground: Colour) -> None:
+    def __init__(self, heights: Heights, light: Light, ground: Colour, kept: Kept | None = None) -> None:
         self.heights, self.light = heights, light
-        self.tints = {GROUND: ground}
-        self.numbers = {s.node.id: n for n, s in enumerate(heights.standing) if s is not None}
+        self.before: Kept = kept or {}
+        self.kept: Kept = {}
+        self.colours = {GROUND: ground}
+        self.tints: dict[tuple[int, Colour | None, int], tuple[Colour, float]] = {}
 
-    def shades(self) -> dict[int | None, tuple[Item, ...]]:
+    def shades(self) -> dict[int | None, Shade]:
         """The shade on each sheet that has some, by the id of its object; the ground's is under None."""
-        by_receiver: dict[int, dict[tuple[Colour, BlendMode], list[Thrown]]] = {}
-        for number in self.heights.falls:
-            for t in self._thrown(number):
-                by_receiver.setdefault(t.receiver, {}).setdefault((t.tint, t.ingredient.blend), []).append(t)
-        out: dict[int | None, tuple[Item, ...]] = {}
+        by_receiver: dict[int, dict[tuple[Colour, BlendMode], list[Part]]] = {}
+        throws = [t for number in self.heights.falls.of for t in self._throws(number)]
+        for receiver, part in self._parts(throws):
+            groups = by_receiver.setdefault(receiver, {})
+            groups.setdefault((part.tint, part.throw.ingredient.blend), []).append(part)
+        out: dict[int | None, Shade] = {}
         for receiver, groups in by_receiver.items():
             standing = self.heights.standing[receiver]
             clip = clip_of(standing) if standing is not None else None
             if standing is not None and clip is None:
                 continue
-            layers = tuple(_layer(tint, blend, parts, clip) for (tint, blend), parts in groups.items())
-            out[None if standing is None else standing.node.id] = layers
+            l, t, r, b = zip(*(p.box for parts in groups.values() for p in parts), strict=True)
+            box = (min(l), min(t), max(r), max(b))
+            held = clip.path.hull() if clip is not None else None
+            if clip is not None and held is not None:
+                x, y, u, v = transform_box(held, clip.transform)
+                box = (max(box[0], x), max(box[1], y), min(box[2], u), min(box[3], v))
+            if box[0] < box[2] and box[1] < box[3]:
+                items = tuple([self._item(tint, blend, parts, clip) for (tint, blend), parts in groups.items()])
+                out[None if standing is None else standing.node.id] = Shade(items, box)
         return out
 
     def thrown_by(self, node_id: int) -> list[tuple[CastShadow, int, Soft]]:
         """The shadows of one object, each with its ingredient and the number of the sheet that it falls on."""
-        number = self.numbers.get(node_id, GROUND)
+        numbers = [n for n in self.heights.falls.of if (s := self.heights.standing[n]) and s.node.id == node_id]
+        throws = [t for n in numbers for t in self._throws(n)]
         return [
-            (t.ingredient, t.receiver, Soft(t.items, t.tint, t.sigma, t.move, t.opacity, t.ingredient.blend))
-            for t in (self._thrown(number) if number in self.heights.falls else ())
+            (p.throw.ingredient, receiver, self._soft(p, p.opacity, p.throw.ingredient.blend))
+            for receiver, p in self._parts(throws)
         ]
 
-    def _thrown(self, number: int) -> Iterator[Thrown]:
-        standing, falls = self.heights.standing[number], self.heights.falls[number]
-        box = self.heights.boxes[number]
-        if standing is None or box is None or not len(falls.receivers):
-            return
+    def _throws(self, number: int) -> list[Throw]:
+        """What the lamps throw of one sheet."""
+        standing = self.heights.standing[number]
+        assert standing is not None
         lights = self.light.lights
         if standing.lamp is not None:
             lights = replace(lights, key=standing.lamp)
-        items = silhouette(standing.node, standing.world)
+        scale = mean_scale(standing.world) / standing.lift
+        out: list[Throw] = []
         for i in casts(standing.node):
-            lamps = [lights.key, *(lamp for lamp in lights.others if lamp.throws and i.angle is None)]
-            for lamp in lamps:
-                if lamp.strength > 0:
-                    yield from self._from(lamp, lights, i, number, standing, items)
+            for lamp in (lights.key, *(lamp for lamp in lights.others if lamp.throws and i.angle is None)):
+                if lamp.strength > 0:  # lengths and softness of its own are those at the depth of its lift
+                    away = lamp.away if i.angle is None else bearing_vector(i.angle)
+                    far = i.length * scale if i.length is not None else cotangent(lamp)
+                    soft = max(i.softness, 0.0) * scale if i.softness is not None else max(lamp.size, 0.0)
+                    out.append(Throw(number, i, lamp, lights, away, far, soft))
+        return out
 
-    def _from(
-        self, lamp: Lamp, lights: Lights, i: CastShadow, number: int, standing: Standing, items: tuple[Item, ...]
-    ) -> Iterator[Thrown]:  # fmt: skip
-        """The shadows that one lamp throws by one ingredient, where they may be seen."""
-        receivers, depths = self.heights.falls[number]
-        scale = mean_scale(standing.world)
-        away = lamp.away if i.angle is None else bearing_vector(i.angle)
-        # Lengths and softness of its own are those at the depth of its lift.
-        far = i.length * scale / standing.lift if i.length is not None else _cotangent(lamp)
-        soft = max(i.softness, 0.0) * scale / standing.lift if i.softness is not None else max(lamp.size, 0.0)
-        moves, sigmas = depths * far, depths * soft
-        for k in self._reached(number, receivers, moves, sigmas, away):
-            receiver = int(receivers[k])
-            if i.receivers and (receiver == GROUND or self._id(receiver) not in i.receivers):
+    def _parts(self, throws: list[Throw]) -> Iterator[tuple[int, Part]]:
+        """The shadows of some sheets where they may be seen, each with the number of the sheet that it falls on."""
+        if not throws:
+            return
+        falls = self.heights.falls
+        ranges = [falls.of[t.number] for t in throws]
+        pairs = np.concatenate([np.arange(r.start, r.stop) for r in ranges])
+        by = np.repeat(np.arange(len(throws)), [r.stop - r.start for r in ranges])
+        ways = np.array([(*t.away, t.far, t.soft) for t in throws])[by]
+        depths, seen = falls.depths[pairs], self.heights.seen[falls.receivers[pairs]]
+        moves = ways[:, :2] * (ways[:, 2] * depths)[:, None]
+        sigmas = ways[:, 3] * depths
+        boxes = self.heights.boxes[falls.casters[pairs]] + np.tile(moves, 2)
+        boxes[:, :2] -= REACH * sigmas[:, None]
+        boxes[:, 2:] += REACH * sigmas[:, None]
+        meets = np.flatnonzero(np.all(boxes[:, :2] < seen[:, 2:], axis=1) & np.all(seen[:, :2] < boxes[:, 2:], axis=1))
+        for t, receiver, sigma, move, box in zip(
+            by[meets].tolist(), falls.receivers[pairs[meets]].tolist(), sigmas[meets].tolist(), moves[meets].tolist(),
+            boxes[meets].tolist(), strict=True,
+        ):  # fmt: skip
+            throw = throws[t]
+            caster, other = self.heights.standing[throw.number], self.heights.standing[receiver]
+            held = throw.ingredient.receivers
+            if caster is None or (held and (other is None or other.node.id not in held)):
                 continue
-            tint, share = shaded(i.colour or self._tint(receiver), lights, lamp, i.colour is None)
-            opacity = i.opacity * standing.node.opacity * share
-            move = float(moves[k])
+            tint, share = self._tint(receiver, throw)
+            opacity = throw.ingredient.opacity * caster.node.opacity * share
             if opacity > 0:
-                yield Thrown(i, receiver, items, float(sigmas[k]), (away[0] * move, away[1] * move), tint, opacity)
+                yield receiver, Part(throw, sigma, tuple(move), tuple(box), tint, opacity)
 
-    def _reached(
-        self, number: int, receivers: NDArray[np.intp], moves: Floats, sigmas: Floats, away: Point
-    ) -> list[int]:
-        """Which of the receivers a shadow may reach where something of them is seen."""
-        l, t, r, b = self.heights.boxes[number] or (0.0, 0.0, 0.0, 0.0)
-        seen = self.heights.seen[receivers]
-        x, y, grown = moves * away[0], moves * away[1], REACH * sigmas
-        meets = (l + x - grown < seen[:, 2]) & (seen[:, 0] < r + x + grown)
-        meets &= (t + y - grown < seen[:, 3]) & (seen[:, 1] < b + y + grown)
-        return [int(k) for k in np.flatnonzero(meets)]
+    def _tint(self, receiver: int, throw: Throw) -> tuple[Colour, float]:
+        """The multiply colour of a shadow on a sheet, and its share of the opacity."""
+        own = throw.ingredient.colour
+        key = (receiver, own, id(throw.lamp))
+        hit = self.tints.get(key)
+        if hit is None:
+            tint = own
+            if tint is None:
+                standing = self.heights.standing[receiver]
+                if receiver not in self.colours and standing is not None:
+                    self.colours[receiver] = base_colour(standing.node)
+                tint = shadow_factor(self.colours[receiver], 1.0)
+            hit = self.tints[key] = shaded(tint, throw.lights, throw.lamp, own is None)
+        return hit
 
-    def _id(self, number: int) -> int | None:
-        standing = self.heights.standing[number]
-        return standing.node.id if standing is not None else None
+    def _item(self, tint: Colour, blend: BlendMode, parts: list[Part], clip: Clip | None) -> Item:
+        """The shadows of one tint on one sheet."""
+        if len(parts) == 1:
+            return self._soft(parts[0], parts[0].opacity, blend, clip)
+        most = max([p.opacity for p in parts])
+        softs = tuple([self._soft(p, p.opacity / most) for p in parts])
+        key = (tuple([id(s) for s in softs]), most, blend, id(clip))
+        known = self.before.get(key) or ((softs, clip), Layer(softs, most, blend, clip))
+        self.kept[key] = known
+        return known[1]
 
-    def _tint(self, receiver: int) -> Colour:
-        """The multiply colour of full shadow on a sheet."""
-        colour = self.tints.get(receiver)
-        if colour is None:
-            standing = self.heights.standing[receiver]
-            assert standing is not None
-            colour = self.tints[receiver] = base_colour(standing.node)
-        return shadow_factor(colour, 1.0)
+    def _soft(self, p: Part, opacity: float, blend: BlendMode = "normal", clip: Clip | None = None) -> Soft:
+        standing = self.heights.standing[p.throw.number]
+        assert standing is not None
+        items = silhouette(standing.node, standing.world)
+        key = (id(items), p.sigma, p.move, p.tint, opacity, blend, id(clip))
+        known = self.before.get(key) or ((items, clip), Soft(items, p.tint, p.sigma, p.move, opacity, blend, clip))
+        self.kept[key] = known
+        assert isinstance(known[1], Soft)
+        return known[1]
 
 
-def _cotangent(lamp: Lamp) -> float:
+def cotangent(lamp: Lamp) -> float:
+    """How far the shadow of a sheet lies for each unit that it is high."""
     return 1 / math.tan(lamp.elevation) if lamp.height < 90 else 0.0
-
-
-def _layer(tint: Colour, blend: BlendMode, parts: list[Thrown], clip: Clip | None) -> Item:
-    """The shadows of one tint on one sheet; the same object while they stay the same."""
-    if len(parts) == 1:
-        return _soft(parts[0], tint, parts[0].opacity, blend, clip)
-    most = max(t.opacity for t in parts)
-    softs = tuple([_soft(t, tint, t.opacity / most) for t in parts])
-    key = (tuple([id(s) for s in softs]), round(most, 6), blend, id(clip))
-    hit = _layers.get(key)
-    return hit if hit is not None else _layers.put(key, (softs, clip), Layer(softs, most, blend, clip))
-
-
-def _soft(t: Thrown, tint: Colour, opacity: float, blend: BlendMode = "normal", clip: Clip | None = None) -> Soft:
-    place = (round(t.sigma, 4), round(t.move[0], 4), round(t.move[1], 4))
-    key = (id(t.items), place, tint, round(opacity, 6), blend, id(clip))
-    hit = _softs.get(key)
-    if hit is None:
-        hit = _softs.put(key, (t.items, clip), Soft(t.items, tint, t.sigma, t.move, opacity, blend, clip))
-    return hit
 
 
 def clip_of(standing: Standing) -> Clip | None:

@@ -17,8 +17,8 @@ from scipy.ndimage import find_objects
 
 from volumen.caching import Cache
 from volumen.geometry.affine import Affine, Floats, multiply
-from volumen.geometry.mask import Mask, Part, mask_of
-from volumen.geometry.path import Box
+from volumen.geometry.mask import Cells, Part, cells_of
+from volumen.geometry.path import Box, transform_box
 from volumen.model.ingredients import CastShadow
 from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Document, Image, Node, Shape, Sheet
@@ -31,21 +31,28 @@ from volumen.shading.lamp import Lamp
 CARRIES = 0.15  # the share of a sheet that must lie on another one to be carried by it alone
 _SIDE = 256  # cells along the longer side of the map on which sheets are laid
 GROUND = 0
-_masks: Cache[tuple[Mask | None, Box | None]] = Cache("sheets on the map of heights", 5000)
+_NONE = np.zeros(0, np.intp)
+_NOTHING = (np.nan,) * 4
+_NO_WINDOW = (0.0, 0.0, -1.0, -1.0)
+_insides: Cache[NDArray[np.bool_]] = Cache("maps of what holds things", 200)
+_cells: Cache[tuple[Cells, Box | None]] = Cache("sheets on the map of heights", 5000)
 
 
 class Falls(NamedTuple):
-    """The numbers of sheets (n,) that the shadows of one can fall on, and how far beneath it they lie (n,)."""
+    """The shadows that can fall: the numbers of the sheets that throw (n,) and catch them (n,), how far apart these lie
+    (n,), and which of them each sheet throws."""
 
+    casters: NDArray[np.intp]
     receivers: NDArray[np.intp]
     depths: Floats
+    of: dict[int, slice]
 
 
 @dataclass(slots=True)
 class Standing:
     """A sheet, or a lifted group: where it stands. ``holder`` is the number of the sheet that holds it, -1 outside of
-    all, ``parent`` the id of the node it is a child of, ``lamp`` one of its own or of what it is in; ``group`` says that
-    it throws shadows, but that its children catch them."""
+    all, ``parent`` the id of the node it is a child of, ``lamp`` one of its own or of what it is in; ``group``: it
+    throws shadows, but its children catch them."""
 
     node: Node
     world: Affine
@@ -59,16 +66,28 @@ class Standing:
     height: float = 0.0
 
 
+class Laid(NamedTuple):
+    """What a sheet covered of the map: its ``cells``, those of ``whole`` that lie ``inside`` what holds it; a window of
+    columns and rows around them; and the shares of it that lie on each other sheet."""
+
+    whole: Cells
+    inside: NDArray[np.bool_] | None
+    cells: Cells
+    window: Box
+    under: dict[int, float]
+
+
 @dataclass(slots=True)
 class Heights:
-    """The sheets back to front, the ground first; the ``boxes`` of their silhouettes; a box (n, 4) on the sheet of what
-    is ``seen`` of each (not a number where nothing is); and the shadows that can fall."""
+    """The sheets back to front, the ground first; the ``boxes`` (n, 4) of their silhouettes and of what is ``seen`` of
+    each (not a number where nothing is); and the shadows that can fall."""
 
     standing: list[Standing | None] = field(default_factory=lambda: [None])
     seen: Floats = field(default_factory=lambda: np.zeros((0, 4)))
-    boxes: list[Box | None] = field(default_factory=list)
-    falls: dict[int, Falls] = field(default_factory=dict)  # by the number of what throws them
+    boxes: Floats = field(default_factory=lambda: np.zeros((0, 4)))
+    falls: Falls = field(default_factory=lambda: Falls(_NONE, _NONE, np.zeros(0), {}))
     throws: frozenset[int] = frozenset()  # the ids of all whose shadows are among these
+    laid: list[Laid] = field(default_factory=list)
 
     def of(self, node_id: int) -> Standing | None:
         """Where an object stands; None for what is no sheet of its own."""
@@ -81,9 +100,9 @@ def casts(node: Node) -> tuple[CastShadow, ...]:
     return tuple(i for i in recipe if isinstance(i, CastShadow) and i.on and i.fall == "sheet" and i.squash == 1)
 
 
-def heights_of(document: Document) -> Heights:
-    """The heights of a document's sheets."""
-    walk = _Laying(document.sheet)
+def heights_of(document: Document, last: Heights | None = None) -> Heights:
+    """The heights of a document's sheets. What lies as in the ``last`` ones, on the same map, is not counted again."""
+    walk = _Laying(document.sheet, last.laid if last is not None else [])
     root = document.root
     walk.children(root, root.transform, -1, 0.0, None, False)
     return walk.finished()
@@ -111,17 +130,18 @@ def _holds_lifted(node: Node) -> bool:
 class _Laying:
     """Lays sheets on a map of their numbers, back to front."""
 
-    def __init__(self, sheet: Sheet) -> None:
+    def __init__(self, sheet: Sheet, last: list[Laid]) -> None:
+        self.last = last
+        self.dirty: list[Box] = []  # windows in which something changed since
         k = _SIDE / max(sheet.width, sheet.height, 1e-6)
         self.grid: Affine = (k, 0.0, 0.0, k, 0.0, 0.0)
         self.columns, self.rows = max(round(sheet.width * k), 1), max(round(sheet.height * k), 1)
-        self.ids: NDArray[np.int32] = np.zeros((self.rows, self.columns), np.int32)
+        self.ids: NDArray[np.intp] = np.zeros(self.rows * self.columns, np.intp)
         self.heights = [0.0]
         self.boxes: list[Box | None] = [(0.0, 0.0, sheet.width, sheet.height)]
-        self.masked = [True]
-        self.under: list[dict[int, float]] = [{}]  # the shares of each sheet that lie on others
-        self.found = Heights()
-        self.inside: dict[int, Mask | None] = {}
+        self.laid = [Laid(_NONE, None, _NONE, _NO_WINDOW, {})]
+        self.standing: list[Standing | None] = [None]
+        self.inside: dict[int, NDArray[np.bool_]] = {}  # the maps of what holds things
 
     def children(
         self, parent: Node, world: Affine, holder: int, floor: float, lamp: Lamp | None, unlit: bool
@@ -150,52 +170,54 @@ class _Laying:
 
     def _lay(self, standing: Standing) -> int:
         """Lay a sheet on those beneath it; its number."""
-        number = len(self.heights)
-        items = silhouette(standing.node, standing.world)
-        mask, box = self._mask(items)
-        window = mask.window if mask is not None else None
-        under: dict[int, float] = {}
-        cells = None
-        if mask is not None and window is not None:
-            cells = self._held(mask, standing.holder)
-            counts = np.bincount(self.ids[window][cells])
-            total = int(counts.sum())
-            under = {int(k): int(counts[k]) / total for k in np.flatnonzero(counts)} if total else {}
-        standing.height = max(self._carried(under), standing.floor) + max(standing.lift, 0.0)
+        number, node = len(self.heights), standing.node
+        whole, box = self._cells(silhouette(node, standing.world))
+        laid = self._laid(number, whole, box, self.inside.get(standing.holder))
+        standing.height = max(self._carried(laid.under), standing.floor) + max(standing.lift, 0.0)
         self.heights.append(standing.height)
         self.boxes.append(box)
-        self.masked.append(cells is not None)
-        self.under.append(under)
-        self.found.standing.append(standing)
-        if cells is not None and window is not None and not standing.group:
-            self.ids[window][cells] = number
-            if isinstance(standing.node, Shape) and standing.node.children and mask is not None:
-                self.inside[number] = Mask(cells, mask.x, mask.y)
+        self.laid.append(laid)
+        self.standing.append(standing)
+        if not standing.group:
+            self.ids[laid.cells] = number
+            if isinstance(node, Shape) and node.children:
+                self.inside[number] = self._inside(laid.cells)
         return number
 
-    def _mask(self, items: tuple[Item, ...]) -> tuple[Mask | None, Box | None]:
+    def _laid(self, number: int, whole: Cells, box: Box | None, inside: NDArray[np.bool_] | None) -> Laid:
+        """What a sheet covers; as it was known where nothing beneath it changed."""
+        known = self.last[number] if number < len(self.last) else None
+        if known is not None and known.whole is whole and known.inside is inside:
+            l, t, r, b = known.window
+            if not any(l <= u and x <= r and t <= v and y <= b for x, y, u, v in self.dirty):
+                return known
+            return known._replace(under=self._under(known.cells))
+        cells = whole[inside[whole]] if inside is not None else whole
+        window = transform_box(box, self.grid) if box is not None else _NO_WINDOW
+        self.dirty += [window] if known is None else [window, known.window]
+        return Laid(whole, inside, cells, window, self._under(cells))
+
+    def _under(self, cells: Cells) -> dict[int, float]:
+        """The shares of some cells that lie on each sheet."""
+        counts = np.bincount(self.ids[cells]) if len(cells) else _NONE
+        return {k: counts[k] / len(cells) for k in np.flatnonzero(counts).tolist()}
+
+    def _inside(self, cells: Cells) -> NDArray[np.bool_]:
+        """The map of what holds things; the same while its cells are the same."""
+        hit = _insides.get(id(cells))
+        if hit is None:
+            hit = _insides.put(id(cells), cells, np.zeros(len(self.ids), np.bool_))
+            hit[cells] = True
+        return hit
+
+    def _cells(self, items: tuple[Item, ...]) -> tuple[Cells, Box | None]:
         key = (id(items), self.grid, self.columns, self.rows)
-        hit = _masks.get(key)
+        hit = _cells.get(key)
         if hit is not None:
             return hit
         box = items_box(items)
-        mask = mask_of(tuple(map(_part, items)), box, self.grid, self.columns, self.rows) if box is not None else None
-        return _masks.put(key, items, (mask, box))
-
-    def _held(self, mask: Mask, holder: int) -> NDArray[np.bool_]:
-        """The cells of a mask that lie inside a holder."""
-        inside = self.inside.get(holder)
-        if inside is None:
-            return mask.cells
-        cells = np.zeros_like(mask.cells)
-        t, l = max(mask.y, inside.y), max(mask.x, inside.x)
-        b = min(mask.y + mask.cells.shape[0], inside.y + inside.cells.shape[0])
-        r = min(mask.x + mask.cells.shape[1], inside.x + inside.cells.shape[1])
-        if t < b and l < r:
-            own = (slice(t - mask.y, b - mask.y), slice(l - mask.x, r - mask.x))
-            other = (slice(t - inside.y, b - inside.y), slice(l - inside.x, r - inside.x))
-            cells[own] = mask.cells[own] & inside.cells[other]
-        return cells
+        cells = cells_of(tuple(map(_part, items)), box, self.grid, self.columns, self.rows) if box else _NONE
+        return _cells.put(key, items, (cells, box))
 
     def _carried(self, under: dict[int, float]) -> float:
         """The mean height of the highest part of what lies under a sheet."""
@@ -209,46 +231,52 @@ class _Laying:
 
     def finished(self) -> Heights:
         """The heights with what is seen of each sheet and the shadows that can fall."""
-        found, k = self.found, 1 / self.grid[0]
-        found.boxes = self.boxes
-        nothing = (np.nan,) * 4
-        found.seen = np.array(
-            [nothing if masked or box is None else box for masked, box in zip(self.masked, self.boxes, strict=True)]
-        )
-        for number, window in enumerate(find_objects(self.ids + 1)):
+        k = 1 / self.grid[0]
+        boxes = np.array([box or _NOTHING for box in self.boxes])
+        seen = boxes.copy()  # of hairs, which have no cell of the map, all may be
+        seen[[GROUND, *(n for n, laid in enumerate(self.laid) if len(laid.cells))]] = np.nan
+        for number, window in enumerate(find_objects(self.ids.reshape(self.rows, self.columns) + 1)):
             if window is not None:  # a cell more on each side: what is seen of it may begin anywhere in one
                 (t, b), (l, r) = ((w.start - 1, w.stop + 1) for w in window)
-                found.seen[number] = (l * k, t * k, r * k, b * k)
-        if (self.ids == GROUND).any():
-            found.seen[GROUND] = self.boxes[GROUND] or nothing
+                seen[number] = (l * k, t * k, r * k, b * k)
+        if not np.isnan(seen[GROUND, 0]):
+            seen[GROUND] = boxes[GROUND]
+        throws = frozenset(s.node.id for s in self.standing if s and s.lift > 0 and casts(s.node))
+        return Heights(self.standing, seen, boxes, self._falls(seen), throws, self.laid)
+
+    def _falls(self, seen: Floats) -> Falls:
+        """The shadows that sheets can throw: on what lies beneath and behind them, in what holds them."""
         heights = np.array(self.heights)
-        catches = np.array([s is None or not s.group for s in found.standing]) & ~np.isnan(found.seen[:, 0])
-        for number, standing in enumerate(found.standing):
-            if standing is not None and standing.lift > 0 and not standing.unlit and casts(standing.node):
-                found.falls[number] = self._falls_of(number, standing, heights, catches)
-        found.throws = frozenset(s.node.id for s in found.standing if s and s.lift > 0 and casts(s.node))
-        return found
+        catches = np.array([s is None or not s.group for s in self.standing]) & ~np.isnan(seen[:, 0])
+        held: dict[int, NDArray[np.bool_]] = {}
+        of: dict[int, slice] = {}
+        receivers, depths, count = [_NONE], [np.zeros(0)], 0
+        for number, s in enumerate(self.standing):
+            if s is None or s.lift <= 0 or s.unlit or not casts(s.node):
+                continue
+            depth = s.height - heights[:number]
+            for receiver, share in self.laid[number].under.items():
+                if depth[receiver] < s.lift:  # something high under a small part of it: grows with that part
+                    depth[receiver] += (s.lift - depth[receiver]) * min(share / CARRIES, 1.0)
+            may = catches[:number] & (depth > 0)
+            if s.holder >= 0:
+                if s.holder not in held:
+                    held[s.holder] = np.array([self._within(n, s.holder) for n in range(len(self.standing))])
+                may &= held[s.holder][:number]
+            receivers.append(np.flatnonzero(may))
+            depths.append(depth[may])
+            of[number] = slice(count, count + len(receivers[-1]))
+            count = of[number].stop
+        casters = np.repeat(np.array(list(of), np.intp), [part.stop - part.start for part in of.values()])
+        return Falls(casters, np.concatenate(receivers), np.concatenate(depths), of)
 
-    def _falls_of(
-        self, number: int, standing: Standing, heights: Floats, catches: NDArray[np.bool_]
-    ) -> Falls:  # fmt: skip
-        """The shadows that one sheet can throw: on what lies beneath it and behind it, in what holds it."""
-        depths = standing.height - heights[:number]
-        for receiver, share in self.under[number].items():
-            if depths[receiver] < standing.lift:  # something high under a small part of it: grows with that part
-                depths[receiver] += (standing.lift - depths[receiver]) * min(share / CARRIES, 1.0)
-        receivers = np.flatnonzero(catches[:number] & (depths > 0))
-        if standing.holder >= 0:
-            receivers = np.array([r for r in receivers.tolist() if self._within(r, standing.holder)], np.intp)
-        return Falls(receivers, depths[receivers])
-
-    def _within(self, receiver: int, holder: int) -> bool:
+    def _within(self, number: int, holder: int) -> bool:
         """Whether a sheet is a holder or lies in it."""
-        while receiver != holder:
-            standing = self.found.standing[receiver] if receiver >= 0 else None
+        while number != holder:
+            standing = self.standing[number] if number >= 0 else None
             if standing is None:
                 return False
-            receiver = standing.holder
+            number = standing.holder
         return True
 
 

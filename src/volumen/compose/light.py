@@ -17,11 +17,12 @@ replace = msgspec.structs.replace
 
 @dataclass(frozen=True, slots=True)
 class Light:
-    """What a recipe needs to know of its surroundings."""
+    """What a recipe needs to know of its surroundings. ``by_height`` says that lifts add up."""
 
     lights: Lights
     flat: bool = False
     materials: tuple[Material, ...] = ()
+    by_height: bool = False
 
     @property
     def lamp(self) -> Lamp:
@@ -39,7 +40,7 @@ def own_light(node: Node, around: Light) -> Light:
 
 def light_of(document: Document, flat: bool = False) -> Light:
     """The surroundings of a document's recipes."""
-    return Light(document.lights, flat, document.materials)
+    return Light(document.lights, flat, document.materials, document.lifts_add_up)
 
 
 def light_at(document: Document, node_id: int) -> Light:

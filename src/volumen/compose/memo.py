@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from volumen.compose.beneath import Surface
 from volumen.compose.drawing import Others
+from volumen.compose.falling import Kept
 from volumen.compose.heights import Heights, heights_of
 from volumen.compose.light import Light
 from volumen.geometry.affine import Affine
@@ -130,6 +131,7 @@ class Memo:
     boxes: dict[int, tuple[Node, Affine, Box | None]] = field(default_factory=dict)
     stock: tuple[Node, frozenset[int]] | None = None  # the root, and the nodes in it that are stock
     heights: tuple[Node, Sheet, Heights] | None = None  # those of the last build, with what they were found of
+    shades: Kept = field(default_factory=dict)  # the shadows by height of the last build
 
     def note(self, difference: Difference) -> None:
         """The document has changed; what was found of that needs not be found again."""
@@ -158,8 +160,10 @@ class Memo:
 
     def heights_of(self, document: Document) -> Heights:
         """How high its sheets lie; the same while no object changes."""
-        if self.heights is None or self.heights[0] is not document.root or self.heights[1] != document.sheet:
-            self.heights = (document.root, document.sheet, heights_of(document))
+        known = self.heights if self.heights is not None and self.heights[1] == document.sheet else None
+        if known is not None and known[0] is document.root:
+            return known[2]
+        self.heights = (document.root, document.sheet, heights_of(document, known[2] if known is not None else None))
         return self.heights[2]
 
     def stock_of(self, root: Node) -> frozenset[int]:

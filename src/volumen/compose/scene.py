@@ -89,15 +89,15 @@ class _Composer(TakingOver):
 
     def begin(self) -> tuple[Chunk, ...]:
         """Find the shadows that fall by height, where lifts add up; the shade on the ground."""
-        if not self.document.lifts_add_up or self.light.flat:
+        if not self.light.by_height or self.light.flat:
             return ()
         heights = self.memo.heights_of(self.document)
-        if not heights.falls:
+        if not heights.falls.of:
             return ()
-        self.falling = Falling(heights, self.light, self.sheet_colour)
-        self.shades = self.falling.shades()
+        self.falling = Falling(heights, self.light, self.sheet_colour, self.memo.shades)
+        self.shades, self.memo.shades = self.falling.shades(), self.falling.kept
         self.shaded_rows = frozenset(s.parent for s in heights.standing if s is not None and s.node.id in self.shades)
-        return shade_chunk(self.document.root.id, self.shades.get(None, ()))
+        return shade_chunk(self.document.root.id, self.shades.get(None))
 
     def _receiver(self, node_id: int) -> tuple[Shape, Affine] | None:
         """A shape that shadows are held to, with its place on the sheet."""
@@ -140,8 +140,8 @@ class _Composer(TakingOver):
             self.below.add(surface)
             self.signature = hash((below, id(node)))
         inner = tuple(self.children_chunks(node, world)) if node.children else ()
-        shade = self.shades.get(node.id, ()) if self.shades and self.takes_shade_inside(node) else ()
-        setting = Setting(self.light, beneath, clips, inner, shade)
+        shade = self.shades.get(node.id) if self.shades and self.takes_shade_inside(node) else None
+        setting = Setting(self.light, beneath, clips, inner, shade.items if shade is not None else ())
         if hit is not None and hit.still_holds(setting):
             hit.below, hit.setting.light = below, self.light
             return hit.chunks
@@ -163,7 +163,7 @@ class _Composer(TakingOver):
         else:
             alone = not node.children and not any(row_of(i).beneath for i in node.recipe)
             unlit = not shows_lamps(node)
-        alone = alone and not clips and not shade
+        alone = alone and not clips and shade is None
         entry = Entry(node, parent, world, below, setting, surface, chunks, alone, unlit)
         self.memo.entries[node.id] = entry
         return chunks

@@ -5,6 +5,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 
 from volumen.compose.beneath import Beneath
+from volumen.compose.falling import Shade
 from volumen.compose.finish import is_finished
 from volumen.compose.knockout import knocked_out
 from volumen.compose.light import Light, own_light
@@ -12,15 +13,13 @@ from volumen.compose.memo import Entry, Memo, Siblings, same_light
 from volumen.geometry.affine import Affine
 from volumen.model.nodes import Document, Node, Shape
 from volumen.outline.making import shown_children
-from volumen.picture.bounds import items_box
-from volumen.picture.instructions import Chunk, Item
+from volumen.picture.instructions import Chunk
 from volumen.picture.stopping import Stop, Stopped
 
 
-def shade_chunk(node: int, shade: tuple[Item, ...]) -> tuple[Chunk, ...]:
-    """The shade on what a node shows, as a chunk of its own; none where it falls beside it."""
-    box = items_box(shade)
-    return (Chunk(node, shade, box),) if box is not None else ()
+def shade_chunk(node: int, shade: Shade | None) -> tuple[Chunk, ...]:
+    """The shade on what a node shows, as a chunk of its own."""
+    return (Chunk(node, shade.items, shade.box),) if shade is not None else ()
 
 
 class TakingOver(ABC):
@@ -35,7 +34,7 @@ class TakingOver(ABC):
         self.below = Beneath()
         self.signature = hash(document.sheet.ground)
         self.spliced: tuple[list[Chunk], int, int] | None = None  # the last row spliced, and what stayed at its ends
-        self.shades: dict[int | None, tuple[Item, ...]] = {}  # what falls on sheets, by the id of its object
+        self.shades: dict[int | None, Shade] = {}  # what falls on sheets, by the id of its object
         self.shaded_rows: frozenset[int] = frozenset()  # the parents of those
 
     @abstractmethod

@@ -1,4 +1,4 @@
-"""What an area covers of a coarse grid, as true or false a cell."""
+"""Which cells of a coarse grid an area covers."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from volumen.geometry.affine import Affine, multiply, translation
 from volumen.geometry.engine import Cap, Join, matrix, set_pen, to_engine
 from volumen.geometry.path import Box, Path
 
-Cells = NDArray[np.bool_]
+Cells = NDArray[np.intp]
 
 
 class Part(NamedTuple):
@@ -27,25 +27,13 @@ class Part(NamedTuple):
     miter: float = 4.0
 
 
-class Mask(NamedTuple):
-    """Cells (h, w) whose first one is column ``x``, row ``y`` of the grid."""
-
-    cells: Cells
-    x: int
-    y: int
-
-    @property
-    def window(self) -> tuple[slice, slice]:
-        """Where it lies in an array of the whole grid."""
-        return slice(self.y, self.y + self.cells.shape[0]), slice(self.x, self.x + self.cells.shape[1])
-
-
-def mask_of(parts: tuple[Part, ...], box: Box, grid: Affine, columns: int, rows: int) -> Mask | None:
-    """The cells whose middle lies in some parts; ``box`` holds them, ``grid`` leads to cells. None if that is none."""
+def cells_of(parts: tuple[Part, ...], box: Box, grid: Affine, columns: int, rows: int) -> Cells:
+    """The numbers (n,), row by row, of the cells whose middle lies in some parts; ``box`` holds them, ``grid`` leads to
+    cells."""
     x, y = max(math.floor(box[0] * grid[0] + grid[4]), 0), max(math.floor(box[1] * grid[3] + grid[5]), 0)
     r, b = min(math.ceil(box[2] * grid[0] + grid[4]), columns), min(math.ceil(box[3] * grid[3] + grid[5]), rows)
     if x >= r or y >= b:
-        return None
+        return np.zeros(0, np.intp)
     alpha = np.zeros((b - y, r - x), np.uint8)
     info = skia.ImageInfo.Make(r - x, b - y, skia.kAlpha_8_ColorType, skia.kPremul_AlphaType)
     surface: Any = skia.Surface.MakeRasterDirect(info, alpha, r - x)
@@ -58,5 +46,5 @@ def mask_of(parts: tuple[Part, ...], box: Box, grid: Affine, columns: int, rows:
         canvas.setMatrix(matrix(multiply(here, part.place)))
         canvas.drawPath(to_engine(part.path), paint)
     surface.flushAndSubmit()
-    cells = alpha > 127
-    return Mask(cells, x, y) if cells.any() else None
+    down, along = np.nonzero(alpha > 127)
+    return np.asarray((down + y) * columns + (along + x), np.intp)

@@ -28,7 +28,7 @@ class ChildrenSent(NamedTuple):
 
 
 class Changes(msgspec.Struct):
-    """Sheet, lights, materials and the changed nodes without their children, parents before children."""
+    """Sheet, lights, materials, what lift means, and the changed nodes without their children, parents before them."""
 
     sheet: Sheet
     lights: Lights
@@ -39,6 +39,7 @@ class Changes(msgspec.Struct):
     keys: list[str] = []  # of all assets there are
     gone: list[int] = []  # nodes that are no longer in the document
     anew: bool = False  # nothing is known on the other side
+    lifts_add_up: bool = False
 
 
 _encoder = msgspec.msgpack.Encoder()
@@ -83,6 +84,7 @@ class Sender:
                 [a.key for a in document.assets],
                 gone,
                 anew,
+                document.lifts_add_up,
             )
         )
 
@@ -161,5 +163,8 @@ class Receiver:
         for node_id in changes.gone:
             nodes.pop(node_id, None)
         self.difference = Difference(spans, [i for i in before if i not in nodes] if changes.anew else changes.gone)
-        bare = Document(changes.sheet, root=root, assets=tuple(self._assets.values()), materials=changes.materials)
+        bare = Document(
+            changes.sheet, root=root, assets=tuple(self._assets.values()), materials=changes.materials,
+            lifts_add_up=changes.lifts_add_up,
+        )  # fmt: skip
         return bare.with_lights(changes.lights)
