@@ -47,7 +47,7 @@ from volumen.model.ingredients import (
     Speckle,
     Steps,
 )
-from volumen.model.make import Pile, circle, corner, cusp, linear, path_form, radial, smooth, solid
+from volumen.model.make import Pile, circle, corner, cusp, empty_document, linear, path_form, radial, smooth, solid
 from volumen.model.nodes import (
     Asset,
     CloudForm,
@@ -94,7 +94,7 @@ replace = msgspec.structs.replace
 def new(width: float = 800.0, height: float = 600.0, ground: str | None = "#ffffff") -> Document:
     """An empty sheet of ``width`` x ``height`` units; ``ground`` None leaves it clear."""
     sheet = Sheet(width, height, None if ground is None else colour(ground))
-    return replace(Document(), sheet=sheet)
+    return replace(empty_document(), sheet=sheet)
 
 
 def save(document: Document, path: str | Path) -> None:

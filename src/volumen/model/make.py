@@ -79,5 +79,10 @@ class Pile:
         return Group(self.take(), name, children, recipe, **more)
 
     def document(self, sheet: Sheet, lamp: Lamp, *children: Node) -> Document:
-        """A document of nodes, back to front."""
-        return Document(sheet, lamp, Group(0, "pile", children), self.next_id)
+        """A document of nodes, back to front, whose lifts add up."""
+        return Document(sheet, lamp, Group(0, "pile", children), self.next_id, lifts_add_up=True)
+
+
+def empty_document() -> Document:
+    """A document to begin with: nothing on a white sheet, and lifts add up."""
+    return Document(lifts_add_up=True)

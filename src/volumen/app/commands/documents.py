@@ -15,6 +15,7 @@ from volumen.app.widgets.asking import ask, ask_save_name
 from volumen.demo import DEMOS
 from volumen.formats import native
 from volumen.formats.files import FileProblem, Stamp, stamp
+from volumen.model.make import empty_document
 from volumen.model.nodes import Document
 
 FILTER = "Volumen artwork (*.volumen)"
@@ -35,7 +36,7 @@ class Documents:
 
     def new(self) -> None:
         if self.may_leave():
-            self.show(Document(), None, "untitled")
+            self.show(empty_document(), None, "untitled")
 
     def open(self) -> None:
         if self.may_leave():

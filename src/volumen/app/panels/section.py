@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import msgspec
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QCheckBox, QWidget
 
 from volumen.app import theme
 from volumen.app.canvas.canvas import Canvas
@@ -15,6 +16,7 @@ from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.painting import painted
 from volumen.compose.face import base_colour
+from volumen.compose.heights import Heights, heights_of
 from volumen.compose.light import light_at
 from volumen.edit import objects
 from volumen.geometry.affine import IDENTITY, Affine, multiply
@@ -22,7 +24,7 @@ from volumen.model.ingredients import CastShadow
 from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Document, Group, Node
 from volumen.outline.boxes import node_box
-from volumen.shading.lamp import shadow_offset
+from volumen.shading.lamp import Lamp, shadow_offset
 
 
 @dataclass(slots=True)
@@ -44,17 +46,42 @@ class Section(QWidget):
         super().__init__()
         self.session, self.canvas = session, canvas
         self._slabs: list[Slab] = []
-        self._of: Node | None = None  # the tree whose slabs they are
+        self._of: tuple[Node, bool] | None = None  # the tree whose slabs they are, and what lift means there
         self._drag: tuple[int, float, float] | None = None
         self._before: Document | None = None
+        self._heights: Heights | None = None  # where lifts add up
+        self.adds_up = QCheckBox("lifts add up", self)
+        self.adds_up.setToolTip(
+            "Sheets stand on what lies under them: a shadow falls farther and softer on what is farther down"
+        )
+        self.adds_up.setAccessibleName("lifts add up")
+        self.adds_up.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.adds_up.clicked.connect(self._switch)
         self.setFixedHeight(124)
         self.setMouseTracking(True)
         self.setAccessibleName("section")
         session.on((News.DOCUMENT, News.SELECTION, News.VIEW), self.update)
+        session.on((News.DOCUMENT,), self._show_switch)
+        self._show_switch()
+
+    def _show_switch(self) -> None:
+        self.adds_up.setChecked(self.session.document.lifts_add_up)
+
+    def _switch(self, on: bool) -> None:
+        document = msgspec.structs.replace(self.session.document, lifts_add_up=on)
+        self.session.apply("lifts add up" if on else "lifts over all beneath", document)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.adds_up.adjustSize()
+        self.adds_up.move(self.width() - self.adds_up.width() - 14, 6)
 
     def slabs(self) -> list[Slab]:
         """What stands on the sheet: objects of the top level, and those below them that are lifted."""
         out: list[Slab] = []
+        document = self.session.document
+
+        self._heights = heights_of(document, self._heights) if document.lifts_add_up else None
+        stands = {s.node.id: s for s in self._heights.standing if s is not None} if self._heights is not None else {}
 
         def visit(node: Node, parent: Affine, base: float, depth: int) -> None:
             for child in node.children:
@@ -62,14 +89,15 @@ class Section(QWidget):
                     continue
                 place = multiply(parent, child.transform)
                 lift = lift_on_sheet(child, place)
+                below = stands[child.id].height - lift if child.id in stands else base  # on what carries it
                 lifted = child.lift != 0 or any(isinstance(i, CastShadow) for i in child.recipe)
                 if depth == 0 or lifted:
                     box = node_box(child, parent)
                     if box is not None:
-                        out.append(Slab(child, box[0], box[2], base, lift))
-                visit(child, place, base + lift, depth + 1)
+                        out.append(Slab(child, box[0], box[2], below, lift))
+                visit(child, place, below + lift, depth + 1)
 
-        visit(self.session.document.root, IDENTITY, 0.0, 0)
+        visit(document.root, IDENTITY, 0.0, 0)
         return out[:60]
 
     def _scale(self) -> float:
@@ -83,8 +111,8 @@ class Section(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.SECTION))
         root = self.session.document.root
-        if self._of is not root:  # a lamp that turns moves no slab
-            self._slabs, self._of = self.slabs(), root
+        if self._of != (root, self.session.document.lifts_add_up):  # a lamp that turns moves no slab
+            self._slabs, self._of = self.slabs(), (root, self.session.document.lifts_add_up)
         scale, floor = self._scale(), self.height() - 20.0
         self._paint_rays(painter, floor)
         painter.setPen(QPen(QColor("#a9a59b"), 1))
@@ -130,9 +158,9 @@ class Section(QWidget):
             slab.box = QRectF(left, y - 6, max(right - left, 3), 6)
             chosen = node.id in self.session.selection
             if chosen and slab.lift:
-                dx = shadow_offset(lamp, slab.lift)[0] * view.scale
-                ground = floor - slab.base * scale
-                painter.fillRect(QRectF(left + dx, ground - 1.5, right - left, 3), QColor(60, 52, 44, 130))
+                for y_at, x, far in self._shadows(slab, lamp):
+                    l, r = view.to_canvas((x, 0))[0], view.to_canvas((far, 0))[0]
+                    painter.fillRect(QRectF(l, floor - y_at * scale - 1.5, r - l, 3), QColor(60, 52, 44, 130))
             painter.setPen(QPen(QColor(theme.VERMILION), 2) if chosen else QPen(QColor(30, 30, 30, 60), 1))
             if isinstance(node, Group):
                 painter.setBrush(QColor("#a9a69d"))
@@ -140,9 +168,32 @@ class Section(QWidget):
                 painter.setBrush(theme.qcolor(base_colour(node).rgb))
             painter.drawRect(slab.box)
             if chosen and len(self.session.selection) == 1:
-                length = math.hypot(*shadow_offset(lamp, slab.lift))
                 painter.setPen(QColor(theme.VERMILION))
-                painter.drawText(QPointF(right + 8, y + 3), f"lift {slab.lift:.0f}, shadow {length:.1f}")
+                painter.drawText(QPointF(right + 8, y + 3), self._told(slab, lamp))
+
+    def _shadows(self, slab: Slab, lamp: Lamp) -> list[tuple[float, float, float]]:
+        """Where a slab's shadow lies: at which height, from where and to where on the sheet."""
+        found = self._heights
+        number = next((n for n, s in enumerate(found.standing) if s and s.node.id == slab.node.id), 0) if found else 0
+        if found is None or number not in found.falls.of:
+            dx = shadow_offset(lamp, slab.lift)[0]
+            return [(slab.base, slab.left + dx, slab.right + dx)]
+        out: list[tuple[float, float, float]] = []
+        part = found.falls.of[number]
+        for receiver, depth in zip(found.falls.receivers[part], found.falls.depths[part], strict=True):
+            dx, dy = shadow_offset(lamp, float(depth))
+            seen, box = found.seen[receiver], found.boxes[number]
+            left, right = max(slab.left + dx, float(seen[0])), min(slab.right + dx, float(seen[2]))
+            if left < right and box[1] + dy < seen[3] and seen[1] < box[3] + dy:
+                standing = found.standing[receiver]
+                out.append((standing.height if standing is not None else 0.0, left, right))
+        return out
+
+    def _told(self, slab: Slab, lamp: Lamp) -> str:
+        length = math.hypot(*shadow_offset(lamp, slab.lift))
+        high = slab.base + slab.lift
+        stands = f", stands {high:.0f} high" if self._heights is not None and high > slab.lift + 0.5 else ""
+        return f"lift {slab.lift:.0f}{stands}, shadow {length:.1f}"
 
     def _at(self, event: QMouseEvent) -> Slab | None:
         p = event.position()

@@ -15,6 +15,7 @@ from volumen.edit import links, recipes
 from volumen.edit.gradients import one_gradient
 from volumen.edit.history import History
 from volumen.model.fitting import NotTaken, fitted
+from volumen.model.make import empty_document
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.sizes import DocumentError, Sizes
 from volumen.model.tree import find
@@ -25,7 +26,7 @@ class Session(Looking):
 
     def __init__(self, document: Document | None = None) -> None:
         super().__init__()
-        self.history = History(document or Document())
+        self.history = History(document or empty_document())
         self.sizes = Sizes()
         self.selection: tuple[int, ...] = ()
         self._known: tuple[object, tuple[int, ...], list[Node]] = (None, (), [])

@@ -60,7 +60,7 @@ def open_svg(path: FilePath) -> tuple[Document, list[str]]:
     reading = read_svg(read_bytes(path, MAX_BYTES), path.name)
     sheet = Sheet(min(max(reading.width, 1.0), 1e6), min(max(reading.height, 1.0), 1e6), None)
     highest = _highest(reading.nodes)
-    document = Document(sheet, root=Group(0, "pile", reading.nodes), next_id=highest + 1)
+    document = Document(sheet, root=Group(0, "pile", reading.nodes), next_id=highest + 1, lifts_add_up=True)
     try:
         validate(document)
     except DocumentError as error:
