@@ -101,11 +101,11 @@ def occlusion(i: Occlusion, at: Behind) -> list[Item]:
     if not items or reach <= 0:
         return []
     tint = i.colour or shadow_factor(at.beneath, 1.0)
-    return [Soft(items, tint, reach, (0.0, 0.0), i.opacity * at.node.opacity, i.blend, ramp=_occluded(tint))]
+    return [Soft(items, tint, reach, (0.0, 0.0), i.opacity * at.node.opacity, i.blend, ramp=occluded(tint))]
 
 
 @by_value("occlusion ramps", 256)
-def _occluded(tint: Colour) -> Ramp:
+def occluded(tint: Colour) -> Ramp:
     """How much light is missing beside a sheet, by the strength b of its silhouette blurred by its height z.
 
     At the distance d outside a straight edge b = Φ(-d / z), and the form factor of the half-plane above for a cosine

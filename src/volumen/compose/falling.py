@@ -8,20 +8,21 @@ once: the shadows on a sheet are one layer, in which they are united.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
 
 from volumen.caching import Cache
+from volumen.compose.behind import occluded
 from volumen.compose.face import base_colour
 from volumen.compose.heights import GROUND, Heights, Standing, casts
 from volumen.compose.light import Light
 from volumen.geometry.affine import Affine, Point, mean_scale
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Box, Path, transform_box
-from volumen.model.ingredients import BlendMode, CastShadow, Line, Rim
+from volumen.model.ingredients import BlendMode, CastShadow, Line, Occlusion, Rim
 from volumen.model.nodes import Node, Shape
 from volumen.outline.outlines import outline, pieces
 from volumen.outline.silhouettes import silhouette, silhouette_path, whole_outline
@@ -37,10 +38,10 @@ _outlines: Cache[Path] = Cache("outlines with their lines", 5000)
 
 class Throw(NamedTuple):
     """What one lamp throws by one ingredient of sheet ``number``: ``far`` is how far the shadow lies, ``soft`` how soft
-    it is for each unit of depth."""
+    it is for each unit of depth. Light from all round is kept away as far as the sheet is high."""
 
     number: int
-    ingredient: CastShadow
+    ingredient: CastShadow | Occlusion
     lamp: Lamp
     lights: Lights
     away: Point
@@ -78,40 +79,42 @@ class Falling:
         self.before: Kept = kept or {}
         self.kept: Kept = {}
         self.colours = {GROUND: ground}
-        self.tints: dict[tuple[int, Colour | None, int], tuple[Colour, float]] = {}
+        self.tints: dict[tuple[int, Colour | None, object], tuple[Colour, float]] = {}
 
     def shades(self) -> dict[int | None, Shade]:
         """The shade on each sheet that has some, by the id of its object; the ground's is under None."""
-        by_receiver: dict[int, dict[tuple[Colour, BlendMode], list[Part]]] = {}
-        throws = [t for number in self.heights.falls.of for t in self._throws(number)]
-        for receiver, part in self._parts(throws):
-            groups = by_receiver.setdefault(receiver, {})
-            groups.setdefault((part.tint, part.throw.ingredient.blend), []).append(part)
         out: dict[int | None, Shade] = {}
-        for receiver, groups in by_receiver.items():
+        for receiver, parts in self.by_receiver(self.heights.falls.of).items():
             standing = self.heights.standing[receiver]
             clip = clip_of(standing) if standing is not None else None
             if standing is not None and clip is None:
                 continue
-            l, t, r, b = zip(*(p.box for parts in groups.values() for p in parts), strict=True)
+            l, t, r, b = zip(*(p.box for p in parts), strict=True)
             box = (min(l), min(t), max(r), max(b))
             held = clip.path.hull() if clip is not None else None
             if clip is not None and held is not None:
                 x, y, u, v = transform_box(held, clip.transform)
                 box = (max(box[0], x), max(box[1], y), min(box[2], u), min(box[3], v))
             if box[0] < box[2] and box[1] < box[3]:
-                items = tuple([self._item(tint, blend, parts, clip) for (tint, blend), parts in groups.items()])
+                items = tuple([item for _, item in self.grouped(parts, clip)])
                 out[None if standing is None else standing.node.id] = Shade(items, box)
         return out
 
-    def thrown_by(self, node_id: int) -> list[tuple[CastShadow, int, Soft]]:
-        """The shadows of one object, each with its ingredient and the number of the sheet that it falls on."""
-        numbers = [n for n in self.heights.falls.of if (s := self.heights.standing[n]) and s.node.id == node_id]
-        throws = [t for n in numbers for t in self._throws(n)]
-        return [
-            (p.throw.ingredient, receiver, self._soft(p, p.opacity, p.throw.ingredient.blend))
-            for receiver, p in self._parts(throws)
-        ]
+    def by_receiver(self, casters: Iterable[int]) -> dict[int, list[Part]]:
+        """The shadows that some sheets throw, by the number of the sheet that they fall on."""
+        out: dict[int, list[Part]] = {}
+        for receiver, part in self._parts([t for number in casters for t in self._throws(number)]):
+            out.setdefault(receiver, []).append(part)
+        return out
+
+    def grouped(self, parts: list[Part], clip: Clip | None) -> list[tuple[list[Part], Item]]:
+        """What falls on one sheet, held inside its outline: the shadows of one tint united."""
+        groups: dict[tuple[Colour, BlendMode, int], list[Part]] = {}
+        for part in parts:
+            i = part.throw.ingredient
+            alone = id(part) if isinstance(i, Occlusion) else 0  # what fades in a way of its own is not united
+            groups.setdefault((part.tint, i.blend, alone), []).append(part)
+        return [(group, self._item(tint, blend, group, clip)) for (tint, blend, _), group in groups.items()]
 
     def _throws(self, number: int) -> list[Throw]:
         """What the lamps throw of one sheet."""
@@ -123,6 +126,9 @@ class Falling:
         scale = mean_scale(standing.world) / standing.lift
         out: list[Throw] = []
         for i in casts(standing.node):
+            if isinstance(i, Occlusion):
+                out.append(Throw(number, i, lights.key, lights, (0.0, 0.0), 0.0, 1.0))
+                continue
             for lamp in (lights.key, *(lamp for lamp in lights.others if lamp.throws and i.angle is None)):
                 if lamp.strength > 0:  # lengths and softness of its own are those at the depth of its lift
                     away = lamp.away if i.angle is None else bearing_vector(i.angle)
@@ -153,7 +159,7 @@ class Falling:
         ):  # fmt: skip
             throw = throws[t]
             caster, other = self.heights.standing[throw.number], self.heights.standing[receiver]
-            held = throw.ingredient.receivers
+            held = getattr(throw.ingredient, "receivers", ())
             if caster is None or (held and (other is None or other.node.id not in held)):
                 continue
             tint, share = self._tint(receiver, throw)
@@ -164,7 +170,7 @@ class Falling:
     def _tint(self, receiver: int, throw: Throw) -> tuple[Colour, float]:
         """The multiply colour of a shadow on a sheet, and its share of the opacity."""
         own = throw.ingredient.colour
-        key = (receiver, own, id(throw.lamp))
+        key = (receiver, own, id(throw.lamp) if isinstance(throw.ingredient, CastShadow) else None)
         hit = self.tints.get(key)
         if hit is None:
             tint = own
@@ -173,7 +179,9 @@ class Falling:
                 if receiver not in self.colours and standing is not None:
                     self.colours[receiver] = base_colour(standing.node)
                 tint = shadow_factor(self.colours[receiver], 1.0)
-            hit = self.tints[key] = shaded(tint, throw.lights, throw.lamp, own is None)
+            hit = self.tints[key] = (tint, 1.0)
+            if isinstance(throw.ingredient, CastShadow):
+                hit = self.tints[key] = shaded(tint, throw.lights, throw.lamp, own is None)
         return hit
 
     def _item(self, tint: Colour, blend: BlendMode, parts: list[Part], clip: Clip | None) -> Item:
@@ -191,8 +199,12 @@ class Falling:
         standing = self.heights.standing[p.throw.number]
         assert standing is not None
         items = silhouette(standing.node, standing.world)
-        key = (id(items), p.sigma, p.move, p.tint, opacity, blend, id(clip))
-        known = self.before.get(key) or ((items, clip), Soft(items, p.tint, p.sigma, p.move, opacity, blend, clip))
+        round_about = isinstance(p.throw.ingredient, Occlusion)
+        key = (id(items), p.sigma, p.move, p.tint, opacity, blend, id(clip), round_about)
+        known = self.before.get(key)
+        if known is None:
+            ramp = occluded(p.tint) if round_about else ()
+            known = ((items, clip), Soft(items, p.tint, p.sigma, p.move, opacity, blend, clip, ramp))
         self.kept[key] = known
         assert isinstance(known[1], Soft)
         return known[1]

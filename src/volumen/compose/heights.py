@@ -16,19 +16,22 @@ from numpy.typing import NDArray
 from scipy.ndimage import find_objects
 
 from volumen.caching import Cache
-from volumen.geometry.affine import Affine, Floats, multiply
+from volumen.geometry.affine import IDENTITY, Affine, Floats, multiply
 from volumen.geometry.mask import Cells, Part, cells_of
 from volumen.geometry.path import Box, transform_box
-from volumen.model.ingredients import CastShadow
+from volumen.model.ingredients import Body, CastShadow, Fill, Line, Occlusion
 from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Document, Image, Node, Shape, Sheet
 from volumen.outline.making import itself, shown_children
+from volumen.outline.outlines import pieces
 from volumen.outline.silhouettes import silhouette
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import FillPath, Item, StrokePath
 from volumen.shading.lamp import Lamp
+from volumen.shading.paint import Solid, face_colour
 
 CARRIES = 0.15  # the share of a sheet that must lie on another one to be carried by it alone
+_SOLID = 0.5  # paint that hides less lets the shadows beneath it show
 _SIDE = 256  # cells along the longer side of the map on which sheets are laid
 GROUND = 0
 _NONE = np.zeros(0, np.intp)
@@ -51,8 +54,8 @@ class Falls(NamedTuple):
 @dataclass(slots=True)
 class Standing:
     """A sheet, or a lifted group: where it stands. ``holder`` is the number of the sheet that holds it, -1 outside of
-    all, ``parent`` the id of the node it is a child of, ``lamp`` one of its own or of what it is in; ``group``: it
-    throws shadows, but its children catch them."""
+    all, ``parent`` the id of the node it is a child of, ``lamp`` one of its own or of what it is in; ``only_throws``:
+    it catches no shadows itself, as its children do, or as it is clear."""
 
     node: Node
     world: Affine
@@ -61,7 +64,7 @@ class Standing:
     lift: float
     lamp: Lamp | None
     unlit: bool
-    group: bool = False
+    only_throws: bool = False
     floor: float = 0.0
     height: float = 0.0
 
@@ -94,10 +97,15 @@ class Heights:
         return next((s for s in self.standing if s is not None and s.node.id == node_id), None)
 
 
-def casts(node: Node) -> tuple[CastShadow, ...]:
-    """The shadows of a node that fall by its height: all but those that lie on the ground or are squashed."""
+def casts(node: Node) -> tuple[CastShadow | Occlusion, ...]:
+    """What of a node's recipe falls by its height: all shadows but those that lie on the ground or are squashed, and
+    the light from all round that it keeps away, where that has no reach of its own."""
     recipe = itself(node).recipe if not isinstance(node, Image) else ()
-    return tuple(i for i in recipe if isinstance(i, CastShadow) and i.on and i.fall == "sheet" and i.squash == 1)
+    return tuple(i for i in recipe if isinstance(i, CastShadow | Occlusion) and i.on and _by_height(i))
+
+
+def _by_height(i: CastShadow | Occlusion) -> bool:
+    return i.reach is None if isinstance(i, Occlusion) else i.fall == "sheet" and i.squash == 1
 
 
 def heights_of(document: Document, last: Heights | None = None) -> Heights:
@@ -111,6 +119,33 @@ def heights_of(document: Document, last: Heights | None = None) -> Heights:
 def is_lifted(node: Node) -> bool:
     """Whether a node stands on its own: lifted, or with a shadow to throw."""
     return node.lift != 0 or any(isinstance(i, CastShadow) and i.on for i in node.recipe)
+
+
+_clear: Cache[bool] = Cache("whether what lies beneath a node shows through")
+
+
+def is_clear(node: Node) -> bool:
+    """Whether what lies beneath a node shows through it, and so do the shadows on that: of what is blended in, and of
+    what is painted thinly."""
+    hit = _clear.get(id(node))
+    return hit if hit is not None else _clear.put(id(node), node, _is_clear(node))
+
+
+def _is_clear(node: Node) -> bool:
+    if node.blend != "normal" or node.opacity < _SOLID:
+        return True
+    if not isinstance(node, Shape):
+        return all(is_clear(c) for c in shown_children(node) if c.visible and c.substance and not c.knockout)
+    paints = (i for i in node.recipe if isinstance(i, Fill | Line | Body) and i.on and i.blend == "normal")
+    return not any(i.opacity * _alpha(i) >= _SOLID for i in paints) and not pieces(node, IDENTITY)
+
+
+def _alpha(i: Fill | Line | Body) -> float:
+    """How much a paint hides on the whole."""
+    if isinstance(i, Body):
+        return 0.0 if i.kind == "drop" else 1.0
+    face = i.paint.colour if isinstance(i.paint, Solid) else face_colour(i.paint)
+    return face.a if face is not None else 1.0
 
 
 _lifted_inside: Cache[bool] = Cache("whether something lifted is in a node")
@@ -157,9 +192,12 @@ class _Laying:
     ) -> None:  # fmt: skip
         nested = _holds_lifted(node)
         whole = isinstance(node, Shape) or not nested
+        clear = is_clear(node)
         standing = Standing(
-            node, world, parent, holder, lift_on_sheet(node, world), lamp, unlit, not whole, floor
+            node, world, parent, holder, lift_on_sheet(node, world), lamp, unlit, not whole or clear, floor
         )  # fmt: skip
+        if clear and not is_lifted(node):
+            return  # light or shade laid over things, or too thin to hide what lies beneath
         if not whole and not is_lifted(node):
             self.children(node, world, holder, floor, lamp, unlit)
             return
@@ -178,7 +216,7 @@ class _Laying:
         self.boxes.append(box)
         self.laid.append(laid)
         self.standing.append(standing)
-        if not standing.group:
+        if not standing.only_throws:
             self.ids[laid.cells] = number
             if isinstance(node, Shape) and node.children:
                 self.inside[number] = self._inside(laid.cells)
@@ -247,7 +285,7 @@ class _Laying:
     def _falls(self, seen: Floats) -> Falls:
         """The shadows that sheets can throw: on what lies beneath and behind them, in what holds them."""
         heights = np.array(self.heights)
-        catches = np.array([s is None or not s.group for s in self.standing]) & ~np.isnan(seen[:, 0])
+        catches = np.array([s is None or not s.only_throws for s in self.standing]) & ~np.isnan(seen[:, 0])
         held: dict[int, NDArray[np.bool_]] = {}
         of: dict[int, slice] = {}
         receivers, depths, count = [_NONE], [np.zeros(0)], 0

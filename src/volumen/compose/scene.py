@@ -12,6 +12,7 @@ from volumen.compose.blocks import with_block
 from volumen.compose.drawing import Behind, Others, drawn_behind
 from volumen.compose.face import base_colour
 from volumen.compose.facts import facts_of
+from volumen.compose.fallen import Fallen
 from volumen.compose.falling import Falling
 from volumen.compose.finish import closed_seams, finished, is_finished
 from volumen.compose.heights import casts
@@ -64,11 +65,15 @@ def build(
     return Picture(sheet.width, sheet.height, sheet.ground if ground else None, chunks, since)
 
 
-def around_all(document: Document) -> dict[int, Around]:
-    """The surroundings of every node that is seen, steps and what acts on each child included, by its id."""
+def around_all(document: Document, together: frozenset[int] = frozenset()) -> dict[int, Around]:
+    """The surroundings of every node that is seen, steps and what acts on each child included, by its id.
+
+    Where lifts add up, what nodes of ``together`` throw on one sheet lies behind the lowest of them.
+    """
     builder = _Composer(document, light_of(document), Memo(), references=True)
     builder.noted = {}
     builder.begin()
+    builder.fallen = Fallen(builder.falling, together) if builder.falling is not None else None
     builder.children_chunks(document.root, document.root.transform)
     return builder.noted
 
@@ -86,6 +91,7 @@ class _Composer(TakingOver):
         self.sheet_colour = document.sheet.ground or PAPER
         self.receivers: dict[int, tuple[Shape, Affine] | None] = {}
         self.falling: Falling | None = None
+        self.fallen: Fallen | None = None
 
     def begin(self) -> tuple[Chunk, ...]:
         """Find the shadows that fall by height, where lifts add up; the shade on the ground."""
@@ -248,6 +254,7 @@ class _Composer(TakingOver):
     def _soft_items(self, node: Node, world: Affine, beneath: Colour, clips: Others) -> tuple[Item, ...]:
         parts = list(self._soft(node, world, beneath, clips))
         if self.noted is not None:
+            parts += self.fallen.of(node.id) if self.fallen is not None else []
             self.noted[node.id] = Around(world, self.light, beneath, clips, tuple(parts))
         return tuple([item for _, item in parts])
 

@@ -8,7 +8,7 @@ that follows no lamp, and is told.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from dataclasses import replace as with_changes
 from functools import partial
@@ -113,10 +113,11 @@ class _Freezer(NodeMaker):
     def __init__(self, document: Document, ids: Iterable[int]) -> None:
         super().__init__(document.next_id)
         self.document = document
-        self.around = around_all(document)
+        together = frozenset(n.id for i in ids if (b := find(document, i)) for n in _all_shown(b))
+        self.around = around_all(document, together)
         hidden = [n.id for i in ids if (b := find(document, i)) for n in walk(b) if not n.visible]
         if hidden:  # what is hidden freezes as it would be seen
-            seen = around_all(update_nodes(document, hidden, lambda n: replace(n, visible=True)))
+            seen = around_all(update_nodes(document, hidden, lambda n: replace(n, visible=True)), together)
             self.around = {**seen, **self.around}
         self.made: Counter[str] = Counter()
         self.kept: Counter[str] = Counter()
@@ -354,6 +355,13 @@ class _Freezer(NodeMaker):
             self.made["rims"] += 1
             out.append(replace(rim, substance=node.substance))
         return out
+
+
+def _all_shown(node: Node) -> Iterator[Node]:
+    """A node with all that is in it or made in it."""
+    yield node
+    for child in shown_children(node):
+        yield from _all_shown(child)
 
 
 def _overs(node: Node, flat: bool) -> list[Ingredient]:

@@ -73,7 +73,7 @@ class NodeMaker(Taker):
                 isolated=item.isolated, substance=False,
             )  # fmt: skip
             inner = [group]
-        return self._held(inner, item.clip, back, name)
+        return self.held(inner, item.clip, back, name)
 
     def _soft(self, item: Soft, back: Affine, name: str) -> list[Node]:
         """A blurred silhouette in one colour; without its ramp, which no plain shape can have."""
@@ -91,9 +91,10 @@ class NodeMaker(Taker):
         blur: Recipe = (Blur(item.sigma * mean_scale(back)),) if item.sigma > 0 else ()
         opacity = item.opacity * item.colour.a
         group = Group(self.take(), name, tuple(parts), blur, opacity=opacity, blend=item.blend, substance=False)
-        return self._held([group], item.clip, back, name)
+        return self.held([group], item.clip, back, name)
 
-    def _held(self, inner: list[Node], clip: Clip | None, back: Affine, name: str) -> list[Node]:
+    def held(self, inner: list[Node], clip: Clip | None, back: Affine, name: str) -> list[Node]:
+        """Nodes inside a clip, in the coordinates that ``back`` leads to."""
         if clip is None:
             return inner
         place = multiply(back, clip.transform)

@@ -42,7 +42,8 @@ def ramped_nodes(
         paths = [part for part in item.items if isinstance(part, FillPath | StrokePath)]
         parts = tuple(_unseen(taker, part, multiply(back, part.transform)) for part in paths)
         inner = Group(taker.take(), name, parts, (still,))
-    return [Group(taker.take(), name, (inner,), substance=False)]
+    made: list[Node] = [Group(taker.take(), name, (inner,), substance=False)]
+    return made if item.clip is None else taker.held(made, item.clip, back, name)
 
 
 def _unseen(taker: NodeMaker, item: FillPath | StrokePath, place: Affine) -> Shape:

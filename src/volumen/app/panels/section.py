@@ -26,6 +26,8 @@ from volumen.model.nodes import Document, Group, Node
 from volumen.outline.boxes import node_box
 from volumen.shading.lamp import Lamp, shadow_offset
 
+_HINT = "from the side: drag a slab to lift it"
+
 
 @dataclass(slots=True)
 class Slab:
@@ -49,6 +51,7 @@ class Section(QWidget):
         self._of: tuple[Node, bool] | None = None  # the tree whose slabs they are, and what lift means there
         self._drag: tuple[int, float, float] | None = None
         self._before: Document | None = None
+        self._words = ""  # on the slab in hand
         self._heights: Heights | None = None  # where lifts add up
         self.adds_up = QCheckBox("lifts add up", self)
         self.adds_up.setToolTip(
@@ -131,7 +134,9 @@ class Section(QWidget):
         font.setBold(False)
         font.setPixelSize(12)
         painter.setFont(font)
-        painter.drawText(76, 18, "from the side: drag a slab to lift it")
+        painter.drawText(76, 18, _HINT)
+        painter.setPen(QColor(theme.VERMILION))
+        painter.drawText(76 + painter.fontMetrics().horizontalAdvance(_HINT) + 20, 18, self._words)
 
     def _paint_rays(self, painter: QPainter, floor: float) -> None:
         """Lamp rays as they fall in this view: steep for a high lamp, leaning with its bearing."""
@@ -150,6 +155,7 @@ class Section(QWidget):
 
     def _paint_slabs(self, painter: QPainter, floor: float, scale: float) -> None:
         view, document = self.canvas.viewport, self.session.document
+        self._words = ""
         for slab in sorted(self._slabs, key=lambda s: s.node.id in self.session.selection):
             node = slab.node
             lamp = light_at(document, node.id).lamp
@@ -168,8 +174,7 @@ class Section(QWidget):
                 painter.setBrush(theme.qcolor(base_colour(node).rgb))
             painter.drawRect(slab.box)
             if chosen and len(self.session.selection) == 1:
-                painter.setPen(QColor(theme.VERMILION))
-                painter.drawText(QPointF(right + 8, y + 3), self._told(slab, lamp))
+                self._words = self._told(slab, lamp)
 
     def _shadows(self, slab: Slab, lamp: Lamp) -> list[tuple[float, float, float]]:
         """Where a slab's shadow lies: at which height, from where and to where on the sheet."""
