@@ -26,6 +26,7 @@ from volumen.formats import native
 from volumen.formats.files import FileProblem, write_bytes
 from volumen.geometry.engine import PathOpError
 from volumen.model.fitting import fitted
+from volumen.model.make import empty_document
 from volumen.model.nodes import Document, Group, PathForm, Shape, TextForm
 from volumen.model.tree import walk
 
@@ -86,7 +87,7 @@ def test_another_document_is_not_written_into_by_what_was_half_done(window, answ
     press(window, Qt.Key.Key_Return)
     press(window, Qt.Key.Key_Escape)
     window.session.set_tool("move")
-    assert window.session.document == Document() and not window.session.unsaved
+    assert window.session.document == empty_document() and not window.session.unsaved
 
 
 def test_a_text_is_cut_at_its_limit_and_that_is_said(window):

@@ -1,21 +1,22 @@
 """Light that looks at its object, by hand in the real window: glows in a gradient, pairs, fitted bodies, mesh corners."""
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
 from drawings import drawing
 from driving import click, option, tool
-from gestures import CTRL, LEFT, SHIFT, bar, field, press, put, show, type_into
+from gestures import CTRL, LEFT, SHIFT, bar, field, press, put, settle, show, type_into
 from volumen.app.state.news import Stage
 from volumen.app.widgets.glow_colours import GlowColours
 from volumen.app.widgets.slider import Track
 from volumen.geometry.affine import rotation
 from volumen.geometry.primitives import ellipse
-from volumen.model.ingredients import Body, OuterGlow, Sliver
-from volumen.model.make import solid
-from volumen.model.nodes import Shape
+from volumen.model.ingredients import Body, CastShadow, OuterGlow, Sliver
+from volumen.model.make import empty_document, solid
+from volumen.model.nodes import Group, RectangleForm, Shape
 from volumen.model.tree import find
 from volumen.outline.forms import path_form
 from volumen.shading.mesh import from_paint
@@ -146,3 +147,31 @@ def test_first_light_by_key_dials_a_wall_of_styles_and_undo(window):
     while s.history.undo_label is not None:
         press(window, Qt.Key.Key_Z, CTRL)
     assert s.document == flat
+
+
+def test_in_the_section_sheets_stand_on_one_another_and_carry_what_lies_on_them(window, qtbot):
+    """A slab dragged higher takes along what stands on it; the switch is one step, and back."""
+    plates = [Shape(k, f"plate {k}", RectangleForm(*at), (solid("#2b8577"), CastShadow()), lift=10.0)
+              for k, at in ((1, (20, 20, 300, 200)), (2, (60, 60, 100, 90)))]  # fmt: skip
+    show(window, replace(empty_document(), root=Group(0, "pile", tuple(plates)), next_id=3), 1)
+    window.session.set_stage(Stage.LIGHT)
+    settle(qtbot, window)
+    section = window.section
+    section.grab()
+    slabs = {s.node.id: s for s in section._slabs}
+    assert {k: s.base + s.lift for k, s in slabs.items()} == {1: 10.0, 2: 20.0}
+    start = slabs[1].box.center().toPoint()
+    start.setX(round(slabs[1].box.right()) - 4)
+    QTest.mousePress(section, Qt.MouseButton.LeftButton, pos=start)
+    QTest.mouseMove(section, start - QPoint(0, 20))
+    QTest.mouseRelease(section, Qt.MouseButton.LeftButton, pos=start - QPoint(0, 20))
+    section.grab()
+    raised = {s.node.id: s for s in section._slabs}
+    assert raised[1].lift > 12 and raised[2].lift == 10 and raised[2].base == pytest.approx(raised[1].lift)
+    QTest.mouseClick(section.adds_up, Qt.MouseButton.LeftButton, pos=QPoint(8, section.adds_up.height() // 2))
+    assert not window.session.document.lifts_add_up
+    section.grab()
+    assert {s.node.id: s.base for s in section._slabs} == {1: 0.0, 2: 0.0}
+    press(window, Qt.Key.Key_Z, CTRL)
+    assert window.session.document.lifts_add_up and section.adds_up.isChecked()
+    assert window.session.history.undo_label == "lift"
