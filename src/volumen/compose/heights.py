@@ -97,11 +97,18 @@ class Heights:
         return next((s for s in self.standing if s is not None and s.node.id == node_id), None)
 
 
+_casts: Cache[tuple[CastShadow | Occlusion, ...]] = Cache("what falls by height")
+
+
 def casts(node: Node) -> tuple[CastShadow | Occlusion, ...]:
     """What of a node's recipe falls by its height: all shadows but those that lie on the ground or are squashed, and
     the light from all round that it keeps away, where that has no reach of its own."""
-    recipe = itself(node).recipe if not isinstance(node, Image) else ()
-    return tuple(i for i in recipe if isinstance(i, CastShadow | Occlusion) and i.on and _by_height(i))
+    hit = _casts.get(id(node.recipe))
+    if hit is None:
+        recipe = itself(node).recipe if not isinstance(node, Image) else ()
+        found = tuple(i for i in recipe if isinstance(i, CastShadow | Occlusion) and i.on and _by_height(i))
+        hit = _casts.put(id(node.recipe), node.recipe, found)
+    return hit
 
 
 def _by_height(i: CastShadow | Occlusion) -> bool:
@@ -230,14 +237,14 @@ class _Laying:
             if not any(l <= u and x <= r and t <= v and y <= b for x, y, u, v in self.dirty):
                 return known
             return known._replace(under=self._under(known.cells))
-        cells = whole[inside[whole]] if inside is not None else whole
+        cells = whole[inside.take(whole)] if inside is not None else whole
         window = transform_box(box, self.grid) if box is not None else _NO_WINDOW
         self.dirty += [window] if known is None else [window, known.window]
         return Laid(whole, inside, cells, window, self._under(cells))
 
     def _under(self, cells: Cells) -> dict[int, float]:
         """The shares of some cells that lie on each sheet."""
-        counts = np.bincount(self.ids[cells]) if len(cells) else _NONE
+        counts = np.bincount(self.ids.take(cells)) if len(cells) else _NONE
         return {k: counts[k] / len(cells) for k in np.flatnonzero(counts).tolist()}
 
     def _inside(self, cells: Cells) -> NDArray[np.bool_]:
@@ -249,12 +256,13 @@ class _Laying:
         return hit
 
     def _cells(self, items: tuple[Item, ...]) -> tuple[Cells, Box | None]:
-        key = (id(items), self.grid, self.columns, self.rows)
-        hit = _cells.get(key)
+        parts = tuple(map(_part, items))
+        key = (tuple([(id(part.path), *part[1:]) for part in parts]), self.grid, self.columns, self.rows)
+        hit = _cells.get(key)  # by the outlines: a holder is another object when something in it moves
         if hit is not None:
             return hit
         box = items_box(items)
-        cells = cells_of(tuple(map(_part, items)), box, self.grid, self.columns, self.rows) if box else _NONE
+        cells = cells_of(parts, box, self.grid, self.columns, self.rows) if box else _NONE
         return _cells.put(key, items, (cells, box))
 
     def _carried(self, under: dict[int, float]) -> float:

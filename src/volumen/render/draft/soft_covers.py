@@ -25,6 +25,7 @@ Pixel = tuple[int, int]
 _SHARPEST = 1.5  # pixels of softness that a reduced mask must keep
 _MOST = 1_000_000  # pixels of a mask
 _RECORD = 1000  # bytes, roughly, of what is known of an item
+_STEP = math.log(1.06)  # between the softnesses that drafts know
 
 
 @dataclass(frozen=True)
@@ -49,14 +50,15 @@ class SoftCovers:
         """The blurred alpha of what an item holds, where it falls; None if it is not seen."""
         move = (item.offset[0] * self.view[0], item.offset[1] * self.view[3])
         anchor, look = self._silhouette(item.items)
-        key = ("mask", id(look), item.sigma, self.view[:4])
+        sigma = _about(item.sigma)
+        key = ("mask", id(look), sigma, self.view[:4])
         x, y = (round(v) for v in apply(self.view, anchor))
         mask: Mask | None = self.kept.get(key)
         if mask is None:
             here = (*key, self.view, self.area)
             mask = self.kept.get(here)
         if mask is None:
-            mask = self._mask(item.items, item.sigma * self.scale, move, (x, y))
+            mask = self._mask(item.items, sigma * self.scale, move, (x, y))
             if mask is None:
                 return None
             if mask.whole or move == (0.0, 0.0):
@@ -65,17 +67,15 @@ class SoftCovers:
 
     def united(self, items: Sequence[Soft], room: PixelBox) -> Cover:
         """The blurred alphas of several items united, each as strong as its opacity, inside a room."""
-        found = [(c, i.opacity) for i in items if (c := self.of(i)) is not None]
-        boxes = [b for b in (overlap(c.box, room) for c, _ in found) if b[0] < b[2] and b[1] < b[3]]
-        if not boxes:
+        found = [(c, i.opacity, overlap(c.box, room)) for i in items if (c := self.of(i)) is not None]
+        found = [f for f in found if f[2][0] < f[2][2] and f[2][1] < f[2][3]]
+        if not found:
             return NOTHING
-        l, t, r, b = (f(v) for f, v in zip((min, min, max, max), zip(*boxes, strict=True), strict=True))
+        l, t, r, b = (f(v) for f, v in zip((min, min, max, max), zip(*(f[2] for f in found), strict=True), strict=True))
         rest = np.full((b - t, r - l), 255, np.uint8)
-        for cover, opacity in found:
-            x, y, right, bottom = overlap(cover.box, (l, t, r, b))
-            if x >= right or y >= bottom:
-                continue
-            own = cover.alpha[y - cover.box[1] : bottom - cover.box[1], x - cover.box[0] : right - cover.box[0]]
+        for cover, opacity, (x, y, right, bottom) in found:
+            u, v, _, _ = cover.box
+            own = cover.alpha[y - v : bottom - v, x - u : right - u]
             left = cv2.convertScaleAbs(own, alpha=-min(max(opacity, 0.0), 1.0), beta=255)  # |255 - opacity * own|
             at = rest[y - t : bottom - t, x - l : right - l]
             cv2.multiply(at, left, dst=at, scale=1 / 255)
@@ -161,6 +161,12 @@ class SoftCovers:
             flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
             alpha = np.asarray(cv2.warpAffine(alpha, back, (r - x, b - y), flags=flags), np.uint8)
         return alpha, x, y
+
+
+def _about(sigma: float) -> float:
+    """A softness within 3 percent of another: while a sheet is dragged over others its shadows grow by a little, and no
+    eye sees that much in a frame that lasts a moment."""
+    return math.exp(round(math.log(sigma) / _STEP) * _STEP) if sigma > 0 else 0.0
 
 
 def _anchor(items: tuple[Item, ...]) -> Point:
