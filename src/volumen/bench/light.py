@@ -10,7 +10,17 @@ from functools import partial
 import cv2
 import numpy as np
 
-from volumen.bench.measuring import SIZE, Row, frame_row, frame_times, median_time, ready_client, turned_lamp
+from volumen.bench.measuring import (
+    SIZE,
+    Row,
+    dragged,
+    frame_row,
+    frame_times,
+    median_time,
+    ready_client,
+    stacked_document,
+    turned_lamp,
+)
 from volumen.demo import DEMOS
 from volumen.geometry.affine import IDENTITY
 from volumen.geometry.distance import distance_field
@@ -49,6 +59,10 @@ def _lamp_drags(frames: int) -> list[Row]:
             scale = min(SIZE[0] / document.sheet.width, SIZE[1] / document.sheet.height) * 0.9
             times = frame_times(client, document, scale, turned_lamp, frames)
             rows.append(frame_row(f"drag lamp, {name}", times, "16 ms and 33 ms", "<= 1x and <= 1x"))
+        pile = stacked_document()
+        for what, change in (("drag lamp", turned_lamp), ("drag a sheet", partial(dragged, node_id=15))):
+            times = frame_times(client, pile, 0.9, change, frames)
+            rows.append(frame_row(f"{what}, pile of 30 sheets", times, "16 ms and 33 ms", "<= 1x and <= 1x"))
     finally:
         client.close()
     return rows

@@ -9,6 +9,7 @@ from collections.abc import Callable
 
 import msgspec
 
+from volumen.geometry.affine import multiply, translation
 from volumen.model.ingredients import Body, CastShadow, Sliver
 from volumen.model.make import circle, solid
 from volumen.model.nodes import Document, Group, RectangleForm, Shape, Sheet
@@ -96,3 +97,26 @@ def lit_document(count: int = 300) -> Document:
         body = Body("ball" if i % 3 else "tube", ("enamel", "brass", "clay", "glass")[i % 4])
         shapes.append(Shape(i + 1, f"piece {i}", form, (solid(colours[i % 5]), body, *light), lift=6.0))
     return Document(Sheet(1280, 800), Lamp(), Group(0, "pile", tuple(shapes)), count + 1)
+
+
+def stacked_document(count: int = 30) -> Document:
+    """``count`` sheets in one pile, each lying on others, whose lifts add up."""
+    rng = random.Random(3)
+    colours = ("#2b8577", "#c98f35", "#c8402a", "#d9dbd3", "#0f4a49")
+    shapes = []
+    for i in range(count):
+        x, y, r = rng.uniform(200, 600), rng.uniform(200, 600), rng.uniform(60, 150)
+        form = circle(x, y, r) if i % 2 else RectangleForm(x - r, y - r, 2 * r, 1.4 * r, 8)
+        shapes.append(Shape(i + 1, f"sheet {i}", form, (solid(colours[i % 5]), CastShadow()), lift=4.0))
+    return Document(Sheet(), Lamp(), Group(0, "pile", tuple(shapes)), count + 1, lifts_add_up=True)
+
+
+def dragged(document: Document, i: int, node_id: int) -> Document:
+    """One object of the top level three units further for each step."""
+    children = tuple(
+        msgspec.structs.replace(n, transform=multiply(translation(3.0 * i, 1.5 * i), n.transform))
+        if n.id == node_id
+        else n
+        for n in document.root.children
+    )
+    return msgspec.structs.replace(document, root=msgspec.structs.replace(document.root, children=children))

@@ -12,7 +12,7 @@ from volumen.app.commands.needs import Needs
 from volumen.app.commands.view_acts import ViewActs
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import NOTHING, Command, Registry, Shown
-from volumen.edit import lights
+from volumen.edit import lifting, lights
 from volumen.edit.first_light.light import first_light, last_asked
 from volumen.edit.looks import PAIRS
 from volumen.edit.variants import KINDS as VARIANTS
@@ -64,6 +64,13 @@ def register_light(w: Desk, n: Needs, r: Registry) -> None:
     for ready in lights.READY:
         switch = partial(lambda f: s.apply(f"lights: {f.name}", s.document.with_lights(f.lights)), ready)
         r.add(Command(f"light.set_{ready.name}", f"Lights: {ready.name}", "Light", switch, words="lamp setting"))
+    add_up = "Lifts add up: sheets stand on what carries them"
+    r.add(
+        Command(
+            "light.add_up", add_up, "Light", lambda: s.apply(*lifting.switched(s.document)), words="stack pile height",
+            checked=lambda: s.document.lifts_add_up,
+        )
+    )  # fmt: skip
     for k, kind in enumerate(VARIANTS):
         show, title, menu = partial(w.choose_by_eye, kind), f"Choose by eye: {kind}", "Light/Choose by eye"
         made = Command(f"choose.{kind}", title, menu, show, NOTHING, "" if k else "Ctrl+J")

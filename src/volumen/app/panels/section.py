@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import msgspec
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QCheckBox, QWidget
@@ -19,6 +18,7 @@ from volumen.compose.face import base_colour
 from volumen.compose.heights import Heights, heights_of
 from volumen.compose.light import light_at
 from volumen.edit import objects
+from volumen.edit.lifting import switched
 from volumen.geometry.affine import IDENTITY, Affine, multiply
 from volumen.model.ingredients import CastShadow
 from volumen.model.lengths import lift_on_sheet
@@ -70,9 +70,8 @@ class Section(QWidget):
     def _show_switch(self) -> None:
         self.adds_up.setChecked(self.session.document.lifts_add_up)
 
-    def _switch(self, on: bool) -> None:
-        document = msgspec.structs.replace(self.session.document, lifts_add_up=on)
-        self.session.apply("lifts add up" if on else "lifts over all beneath", document)
+    def _switch(self) -> None:
+        self.session.apply(*switched(self.session.document))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.adds_up.adjustSize()
