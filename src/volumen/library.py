@@ -47,7 +47,19 @@ from volumen.model.ingredients import (
     Speckle,
     Steps,
 )
-from volumen.model.make import Pile, circle, corner, cusp, empty_document, linear, path_form, radial, smooth, solid
+from volumen.model.make import (
+    Pile,
+    circle,
+    corner,
+    cusp,
+    empty_document,
+    linear,
+    meant_so,
+    path_form,
+    radial,
+    smooth,
+    solid,
+)
 from volumen.model.nodes import (
     Asset,
     CloudForm,
@@ -85,7 +97,7 @@ __all__ = [
     "Pile", "Radial", "RaysForm", "RectangleForm", "Relief", "Rim", "Ring", "Rounding", "SavedGradient",
     "Scatter", "Seams", "Shape", "Sheet", "Sliver", "Solid", "Speckle", "SpiralForm", "Steps", "Stop", "Swatch",
     "TextForm", "add", "check", "circle", "colour", "corner", "cusp", "ellipse", "fill", "group", "light",
-    "line", "linear", "new", "path_form", "radial", "rectangle", "render_file", "render_pixels", "save",
+    "line", "linear", "meant_so", "new", "path_form", "radial", "rectangle", "render_file", "render_pixels", "save",
     "shape", "smooth", "solid", "text",
 ]  # fmt: skip
 replace = msgspec.structs.replace

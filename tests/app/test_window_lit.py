@@ -175,3 +175,33 @@ def test_in_the_section_sheets_stand_on_one_another_and_carry_what_lies_on_them(
     press(window, Qt.Key.Key_Z, CTRL)
     assert window.session.document.lifts_add_up and section.adds_up.isChecked()
     assert window.session.history.undo_label == "lift"
+
+
+def test_the_light_check_shows_before_and_after_and_takes_a_word_for_it(window, qtbot):
+    s = window.session
+    wrong = [
+        bar(k, y, (SEA, Sliver("light", depth=24.0, angle=180.0, blend="screen")))
+        for k, y in ((1, 100), (2, 300), (3, 500))
+    ]
+    put(window, *wrong)
+    s.set_stage(Stage.LIGHT)
+    s.set_tool("light check")
+    settle(qtbot, window)
+    check = window.canvas.tool
+    assert [d.node for d in check.found()] == [1, 2, 3]
+    box = check._box(2)
+    QTest.mouseMove(window.canvas, QPoint(round((box[0] + box[2]) / 2), round((box[1] + box[3]) / 2)))
+    qtbot.waitUntil(lambda: len(check._pictures) == 2, timeout=20000)
+    assert check._pictures["before"] != check._pictures["after"] and find(s.document, 2) == wrong[1]
+    s.select((1,))
+    option(window, "meant_so")
+    assert [d.node for d in check.found()] == [2, 3]
+    s.select((2,))
+    option(window, "alike_right")
+    assert check.found() == [] and find(s.document, 1) == wrong[0] and find(s.document, 3).recipe[1].angle is None
+    option(window, "ask_again")
+    assert [d.node for d in check.found()] == [1]
+    press(window, Qt.Key.Key_Z, CTRL)
+    press(window, Qt.Key.Key_Z, CTRL)
+    press(window, Qt.Key.Key_Z, CTRL)
+    assert [d.node for d in check.found()] == [1, 2, 3]

@@ -13,7 +13,7 @@ from volumen.edit.first_light.light import first_light, without_first_light
 from volumen.edit.first_light.pieces import pieces_of
 from volumen.edit.first_light.roles import tell_roles
 from volumen.edit.first_light.styles import STYLES
-from volumen.edit.lights import disagreements
+from volumen.edit.light_check import disagreements
 from volumen.edit.objects import set_fields
 from volumen.formats import native
 from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Sliver

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from scenes import disc, document
 from volumen.compose.scene import build
-from volumen.edit import lights, looks, variants
+from volumen.edit import light_check, lights, looks, variants
 from volumen.edit.objects import transform
 from volumen.geometry.affine import IDENTITY, rotation, scaling, translation
 from volumen.geometry.primitives import rectangle
@@ -68,11 +68,11 @@ def test_light_check_finds_planted_errors_and_puts_them_right():
         replace(disc(7, 60, 60, 40, Fill(wrong)), own_lamp=Lamp(180, 40)), replace(disc(8, 60, 60, 40, Fill(wrong)), unlit=True),
         disc(9, 60, 60, 40, Fill(wrong), transform=rotation(180, (60, 60))), side=SIDE, lamp=lamp,
     )  # fmt: skip
-    found = lights.disagreements(doc)
+    found = light_check.disagreements(doc)
     assert [d.node for d in found] == [1, 3, 4, 5, 6]
     assert "wrong side" in found[0].message and "direction" in found[3].message
-    mended = lights.put_right(doc, found)
-    assert lights.disagreements(mended) == []
+    mended = light_check.put_right(doc, found)
+    assert light_check.disagreements(mended) == []
     assert find(mended, 2) == find(doc, 2) and find(mended, 7) == find(doc, 7)
 
 
@@ -83,8 +83,8 @@ def test_light_check_knows_turned_and_mirrored_shapes(bearing, turn, mirrored):
     doc = document(disc(1, 60, 60, 40, fill), side=SIDE, lamp=Lamp(bearing, 45))
     doc = transform(doc, [1], rotation(turn, (60, 60)))
     doc = transform(doc, [1], scaling(-1, 1, (60, 60))) if mirrored else doc
-    mended = lights.put_right(doc, lights.disagreements(doc))
-    assert lights.disagreements(mended) == []
+    mended = light_check.put_right(doc, light_check.disagreements(doc))
+    assert light_check.disagreements(mended) == []
 
 
 def test_saved_lights_switch_all_of_it():

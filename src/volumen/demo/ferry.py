@@ -50,9 +50,9 @@ def ferry() -> Document:
     rim = p.shape("rim", circle(CX, CY, 304), solid(BONE), *_depth(12, 9, 0.28), CastShadow(0.62), lift=20.0)
     sea = p.shape(
         "sea disc", circle(CX, CY, 280), solid(SEA),
-        Sliver("shade", "shift", 26, angle=322, opacity=0.45, colour=colour("#021c22"), feather=10),
-        Sliver("shade", "shift", 7, angle=322, opacity=0.4, colour=colour("#021c22"), feather=0),
-        Sliver("light", "shift", 10, angle=142, opacity=0.28, blend="screen", colour=colour("#7fd8cc"), feather=5),
+        Sliver("shade", "shift", 26, sunk=True, opacity=0.45, colour=colour("#021c22"), feather=10),
+        Sliver("shade", "shift", 7, sunk=True, opacity=0.4, colour=colour("#021c22"), feather=0),
+        Sliver("light", "shift", 10, sunk=True, opacity=0.28, blend="screen", colour=colour("#7fd8cc"), feather=5),
         held=(_sun(p), _ship(p), *_waves(p)),
     )  # fmt: skip
     return p.document(Sheet(SIDE, SIDE, colour(PAPER)), Lamp(322, 48, 1.0, 0.30), ground, foot, rim, sea)
@@ -88,14 +88,14 @@ def _ship(p: Pile) -> Group:
     )
     windows = tuple(
         p.shape(f"window {i + 1}", RectangleForm(CX - 80 + i * 33.5, CY - 108, 26, 30, 5), solid(SEA),
-                Sliver("shade", "shift", 6, angle=322, opacity=0.55, colour=colour("#021c22")),
-                Sliver("light", "shift", 2, angle=142, opacity=0.5, blend="screen"))
+                Sliver("shade", "shift", 6, sunk=True, opacity=0.55, colour=colour("#021c22")),
+                Sliver("light", "shift", 2, sunk=True, opacity=0.5, blend="screen"))
         for i in range(5)
     )  # fmt: skip
     portholes = tuple(
         p.shape(f"porthole {i + 1}", circle(CX - 108 + i * 54, CY - 22, 13), solid(SEA),
-                Sliver("shade", "shift", 6, angle=322, opacity=0.55, colour=colour("#021c22")),
-                Sliver("light", "shift", 2, angle=142, opacity=0.5, blend="screen"))
+                Sliver("shade", "shift", 6, sunk=True, opacity=0.55, colour=colour("#021c22")),
+                Sliver("light", "shift", 2, sunk=True, opacity=0.5, blend="screen"))
         for i in range(5)
     )  # fmt: skip
     mast = p.shape("mast", path_form(corner(CX, CY - 262), corner(CX, CY - 205), closed=False),
@@ -106,9 +106,9 @@ def _ship(p: Pile) -> Group:
         "hull", hull, solid(BONE), *_depth(20, 9, 0.32), CastShadow(0.6), lift=12.0,
         held=(
             p.shape("bow doors", ramp, solid(SEA),
-                    Sliver("shade", "shift", 12, angle=322, opacity=0.5, colour=colour("#021c22")),
-                    Sliver("light", "shift", 5, angle=142, opacity=0.35, blend="screen", colour=colour("#9fe6da")),
-                    Sliver("light", "shift", 1.2, angle=142, opacity=0.7, blend="screen")),
+                    Sliver("shade", "shift", 12, sunk=True, opacity=0.5, colour=colour("#021c22")),
+                    Sliver("light", "shift", 5, sunk=True, opacity=0.35, blend="screen", colour=colour("#9fe6da")),
+                    Sliver("light", "shift", 1.2, sunk=True, opacity=0.7, blend="screen")),
             p.shape("stem", path_form(corner(CX, CY + 40), corner(CX, CY + 196), closed=False),
                     Line(Solid(colour(BONE)), 5)),
         ),

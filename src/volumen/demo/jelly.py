@@ -80,7 +80,7 @@ def _rock(p: Pile) -> Node:
                 Relief("inside", "round", width=46.0, height=0.5, soften=3.0, gloss=0.0, light_opacity=0.28, shade_opacity=0.7), Speckle(0.03, 1.0)),
         p.shape("near ridge", front, Fill(linear((0, 690), (0, 800), (0, "#1b2542"), (1, "#070b1a"))),
                 Relief("inside", "round", width=40.0, height=0.6, soften=3.0, gloss=0.0, light_opacity=0.3, shade_opacity=0.7), Speckle(0.035, 1.0),
-                CastShadow(0.5, softness=14.0, colour=colour("#03060f")), lift=10.0),
+                CastShadow(0.5, colour=colour("#03060f")), lift=10.0),
     ))  # fmt: skip
 
 

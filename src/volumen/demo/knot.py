@@ -32,6 +32,7 @@ from volumen.library import (
     TextForm,
     circle,
     colour,
+    meant_so,
     radial,
     solid,
 )
@@ -68,6 +69,7 @@ def knot() -> Document:
     )  # fmt: skip
     document = p.document(Sheet(SIDE, SIDE, colour("#0d2f3a")), Lamp(322, 46, 1.0, 0.3), *nodes)
     palette = msgspec.structs.replace(document.palette, gradients=(SavedGradient(1, "hemp", HEMP),), next_id=2)
+    document = meant_so(document, ("part 3", "gradient"))  # dark where it dips under the next
     return msgspec.structs.replace(document, palette=palette)
 
 

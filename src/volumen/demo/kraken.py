@@ -37,6 +37,7 @@ from volumen.library import (
     colour,
     corner,
     linear,
+    meant_so,
     path_form,
     radial,
     smooth,
@@ -63,6 +64,7 @@ def kraken() -> Document:
                 Rim(colour("#3a0b28"), 7.0), CastShadow(0.5, softness=4.0), lift=6.0),
     )  # fmt: skip
     document = p.document(Sheet(SIDE, SIDE, colour("#0e4a63")), Lamp(320, 46, 1.0, 0.35), *parts)
+    document = meant_so(document, ("arm", "gradient"))  # paler towards the tips
     return document.with_lights(Lights(document.lamp, None, Lamp(140, 14, 0.5, 0.2, colour("#8fe9ff"))))
 
 

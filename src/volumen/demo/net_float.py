@@ -22,6 +22,7 @@ from volumen.library import (
     circle,
     colour,
     linear,
+    meant_so,
     path_form,
     radial,
     smooth,
@@ -53,8 +54,10 @@ def net_float() -> Document:
     shell = _shell(p)
     opening = _opening(p)
     becket = _becket(p)
-    return p.document(Sheet(SIDE, SIDE, colour(BONE)), Lamp(322, 44, 1.0, 0.35), wall, ground, contact, becket, shell,
+    document = p.document(Sheet(SIDE, SIDE, colour(BONE)), Lamp(322, 44, 1.0, 0.35), wall, ground, contact, becket, shell,
                       opening, *_shine(p))  # fmt: skip
+    # light that comes back from the wall and from the glass
+    return meant_so(document, ("shell", "sliver of light"), ("brass ball", "sliver of light"))
 
 
 def _cord(p: Pile, name: str, form: PathForm, receiver: int, width: float = 9.0) -> Shape:
@@ -118,8 +121,8 @@ def _opening(p: Pile) -> Shape:
     hollow = p.shape(
         "hollow", circle(cx, cy - 4, 178, 104), solid("#175f5a"),
         Body("dish", "glass", strength=1.0, roundness=0.9, bounce=0.35),
-        Sliver("shade", "shift", 46, angle=330, feather=22, opacity=0.75, colour=colour("#03181c")),
-        Sliver("light", "shift", 16, angle=160, feather=12, opacity=0.34, blend="screen", colour=colour("#6fe0c4")),
+        Sliver("shade", "shift", 46, sunk=True, feather=22, opacity=0.75, colour=colour("#03181c")),
+        Sliver("light", "shift", 16, sunk=True, feather=12, opacity=0.34, blend="screen", colour=colour("#6fe0c4")),
         held=(ball,),
     )  # fmt: skip
     assert hollow.id == hollow_id
@@ -127,8 +130,8 @@ def _opening(p: Pile) -> Shape:
         "cut edge", circle(cx, cy, 190, 116),
         Fill(linear((cx - 190, cy - 80), (cx + 190, cy + 90), (0, "#2d8f80"), (0.32, "#7fd0bd"), (0.52, "#e6fbf0"),
                     (0.7, "#86d3c1"), (1, "#1f7a70"))),
-        Sliver("shade", "shift", 5, angle=340, feather=2, opacity=0.4),
-        CastShadow(0.5, softness=6),
+        Sliver("shade", "shift", 5, sunk=True, feather=2, opacity=0.4),
+        CastShadow(0.5),
         held=(hollow,), transform=tilt, lift=6.0,
     )  # fmt: skip
 

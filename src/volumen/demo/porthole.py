@@ -35,6 +35,7 @@ from volumen.library import (
     colour,
     corner,
     linear,
+    meant_so,
     path_form,
     radial,
     solid,
@@ -58,7 +59,8 @@ def porthole() -> Document:
         p.shape("name", TextForm("KELDER SOUND", "Bebas Neue", "Regular", 26, X, 760, 0.22, align="centre"), solid("#6f8583"),
                 InnerShadow(1.6, opacity=0.6), Sliver("light", depth=0.9, opacity=0.7, blend="screen", sunk=True)),
     )  # fmt: skip
-    return p.document(Sheet(SIDE, SIDE, colour("#a9bab8")), Lamp(324, 44, 1.0, 0.32), *parts)
+    document = p.document(Sheet(SIDE, SIDE, colour("#a9bab8")), Lamp(324, 44, 1.0, 0.32), *parts)
+    return meant_so(document, ("lower half", "gradient"))  # the dark of the water line
 
 
 def _ring(outer: float, inner: float) -> PathForm:

@@ -30,6 +30,7 @@ from volumen.library import (
     TextForm,
     circle,
     colour,
+    meant_so,
     radial,
     solid,
 )
@@ -71,6 +72,7 @@ def rosette() -> Document:
     document = p.document(Sheet(SIDE, SIDE, colour("#081a22")), Lamp(322, 46, 1.0, 0.3), *parts)
     saved = SavedGradient(1, "hollow", HOLLOW)
     palette = msgspec.structs.replace(document.palette, gradients=(saved,), next_id=2)
+    document = meant_so(document, *((f"comma {k}", "gradient") for k in (1, 2, 3)))  # one gradient goes through all
     return msgspec.structs.replace(document, palette=palette)
 
 

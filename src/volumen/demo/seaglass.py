@@ -87,7 +87,7 @@ def _stone(p: Pile, k: int) -> Node:
             Seams(),
             Fill(Solid(colour(tint)), 0.9, "color"),
             Fill(glassy, 0.55, "hard-light"),
-            InnerShadow(9.0, softness=10.0, opacity=0.5, colour=colour("#06202c")),
+            InnerShadow(9.0, opacity=0.5, colour=colour("#06202c")),
             InnerGlow(colour(light), 9.0, "edge", 0.75),
             Relief("inside", "round", width=6.0, height=0.6, gloss=0.7, light_opacity=0.55, shade_opacity=0.25),
             Sliver("light", depth=1.4, opacity=0.85, blend="screen"),

@@ -32,6 +32,7 @@ from volumen.library import (
     circle,
     colour,
     linear,
+    meant_so,
     path_form,
     radial,
     smooth,
@@ -55,7 +56,9 @@ def urchin() -> Document:
     sticker = p.group(
         "sticker", *art, recipe=(Rim(colour("#ffffff"), 20.0), CastShadow(0.55, softness=12.0)), lift=16.0
     )
-    return p.document(Sheet(SIDE, SIDE, colour(SEA)), Lamp(320, 46, 1.0, 0.35), ground, sticker)
+    document = p.document(Sheet(SIDE, SIDE, colour(SEA)), Lamp(320, 46, 1.0, 0.35), ground, sticker)
+    # spines are paler towards their tips, and a drop is brightest where the light leaves it
+    return meant_so(document, ("spine", "gradient"), ("drop", "gradient"))
 
 
 def _turned(angle: float) -> Affine:
@@ -76,7 +79,7 @@ def _spines(p: Pile) -> Group:
 def _shell(p: Pile) -> Shape:
     return p.shape(
         "shell", circle(CX, CY, R), solid("#7c3564"), Body("ball", "enamel", strength=0.9, bounce=0.5),
-        Sliver("shade", "scale", 12, opacity=0.4, colour=SHADE, feather=5), CastShadow(0.5, softness=8.0), lift=6.0,
+        Sliver("shade", "scale", 12, opacity=0.4, colour=SHADE, feather=5), CastShadow(0.5), lift=6.0,
     )  # fmt: skip
 
 
@@ -108,7 +111,7 @@ def _plates(p: Pile) -> Group:
         y = CY - 56 - t * (R - 92)
         dots.append(
             p.shape("bead", circle(CX, y, d), solid(BONE), Body("ball", "wax", strength=0.8),
-                    CastShadow(0.5, softness=3.0), lift=2.2)
+                    CastShadow(0.5), lift=2.2)
         )  # fmt: skip
     at, beside = (
         p.shape("small bead", circle(CX + R * 0.93 * math.sin(a), CY - R * 0.93 * math.cos(a), 3.4), solid("#f3c1c9"))
@@ -126,7 +129,7 @@ def _plates(p: Pile) -> Group:
 
 def _crown(p: Pile) -> Group:
     petal = p.shape("crown plate", circle(CX, CY - 23, 11.5), solid("#f0c27a"), Body("ball", "wax"),
-                    CastShadow(0.5, softness=2.6), lift=2.6, transform=_turned(18))  # fmt: skip
+                    CastShadow(0.5), lift=2.6, transform=_turned(18))  # fmt: skip
     petals = p.group("crown plates", petal, recipe=(Ring((CX, CY), 5),))
     eye = p.shape("crown", circle(CX, CY, 15), solid("#f7dfb0"), Body("ball", "enamel"), CastShadow(0.5), lift=3.0)
     return p.group("crown", petals, eye)
@@ -155,7 +158,7 @@ def _name(p: Pile) -> list[Shape]:
         p.shape("small band", RectangleForm(CX - 196, CY + 348, 392, 50), Rounding(25.0), solid(PLUM),
                 Sliver("shade", "shift", 4, opacity=0.5, colour=SHADE)),
         p.shape("word", word, Fill(linear((0, CY + 190), (0, CY + 316), (0, "#ffffff"), (0.55, BONE), (1, "#eebf8f"))),
-                CastShadow(0.6, softness=4.0), lift=4.0),
+                CastShadow(0.6), lift=4.0),
         p.shape("small word", small, solid(BONE)),
     ]  # fmt: skip
 

@@ -65,11 +65,11 @@ def _icon(p: Pile, place: Affine, lit: bool) -> Group:
         sky = (Fill(radial((78, 58), 250, (0, "#2d7f8f"), (0.55, "#12485a"), (1, "#082a38"))),)
         sea = (
             Fill(radial((96, 96), 210, (0, "#63d0c0"), (0.45, "#1f8a8c"), (1, "#0a4655"))),
-            Sliver("shade", "shift", 9, opacity=0.4, colour=DEEP, feather=3), CastShadow(0.6, softness=5.0),
+            Sliver("shade", "shift", 9, opacity=0.4, colour=DEEP, feather=3), CastShadow(0.6),
         )  # fmt: skip
         crest = (
             Fill(linear((60, 40), (190, 190), (0, "#ffffff"), (0.5, FOAM), (1, "#c9dccf"))),
-            Sliver("shade", "shift", 5, opacity=0.3, colour=DEEP, feather=1.5), CastShadow(0.55, softness=4.0),
+            Sliver("shade", "shift", 5, opacity=0.3, colour=DEEP, feather=1.5), CastShadow(0.55),
         )  # fmt: skip
         sun = (Fill(radial((54, 54), 34, (0, "#fff1c4"), (0.6, "#f6bd52"), (1, "#d98a2a"))),)
         more = (Sliver("light", "shift", 2.5, opacity=0.4, blend="screen"), CastShadow(0.5))

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import msgspec
-import numpy as np
 
 from volumen.compose.scene import build
 from volumen.geometry.fonts import match
-from volumen.geometry.path import clockwise
 from volumen.model.ingredients import Block, Body, CastShadow, Fill, Line, Seams
 from volumen.model.nodes import Document, Node, Shape, TextForm
 from volumen.model.tree import walk
+from volumen.outline.neighbours import shared_edges
 from volumen.outline.outlines import outline
 from volumen.picture.purity import WORDS, node_purity
 from volumen.shading.materials import MATERIALS
@@ -30,7 +29,7 @@ def check(document: Document) -> list[Finding]:
     purity = node_purity(build(document))
     ids = {n.id for n in walk(document.root)}
     known = {*MATERIALS, *(m.name for m in document.materials)}
-    edged = shared_edges(document)
+    edged = unclosed_edges(document)
     out: list[Finding] = []
     for node in walk(document.root):
         if node.id in edged:
@@ -45,27 +44,13 @@ def check(document: Document) -> list[Finding]:
     return out
 
 
-def shared_edges(document: Document) -> set[int]:
-    """Shapes that meet a sibling along a whole segment of their outlines, where no group closes the seam.
-
-    With all outlines run clockwise, two that lie on either side of a segment run along it in opposite directions.
-    """
-    out: set[int] = set()
-    for parent in walk(document.root):
-        if isinstance(parent, Shape) or any(isinstance(i, Seams) and i.on for i in parent.recipe):
-            continue
-        seen: dict[tuple[float, ...], int] = {}  # segments by start and end, and the shape they belong to
-        for child in parent.children:
-            if not isinstance(child, Shape) or not any(isinstance(i, Fill) and i.on for i in child.recipe):
-                continue
-            for contour in outline(child).transformed(child.transform).contours:
-                ends = np.round(clockwise(contour).points[::3], 3)
-                for a, b in zip(ends[:-1].tolist(), ends[1:].tolist(), strict=True):
-                    seen[(*a, *b)] = child.id
-                    other = seen.get((*b, *a), child.id)
-                    if other != child.id:
-                        out |= {other, child.id}
-    return out
+def unclosed_edges(document: Document) -> set[int]:
+    """Shapes that meet a sibling along a whole segment of their outlines, where no group closes the seam."""
+    open_ones = (
+        n for n in walk(document.root)
+        if not isinstance(n, Shape) and not any(isinstance(i, Seams) and i.on for i in n.recipe)
+    )  # fmt: skip
+    return {i for n in open_ones for i in shared_edges(n)}
 
 
 def _warnings(node: Node, ids: set[int], known: set[str]) -> list[str]:

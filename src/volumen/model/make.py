@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
+from msgspec.structs import replace
+
 from volumen.geometry.affine import Point
 from volumen.model.ingredients import Fill, Ingredient
+from volumen.model.meant import MeantSo
 from volumen.model.nodes import Document, EllipseForm, Form, Group, Node, PathForm, PathPoint, PathRun, Shape, Sheet
+from volumen.model.tree import walk
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Linear, Radial, Solid, Stop, colour
 
@@ -86,3 +90,9 @@ class Pile:
 def empty_document() -> Document:
     """A document to begin with: nothing on a white sheet, and lifts add up."""
     return Document(lifts_add_up=True)
+
+
+def meant_so(document: Document, *things: tuple[str, str]) -> Document:
+    """A document whose light check leaves alone what some nodes, by name, mean: (name, what it would find)."""
+    found = (MeantSo(n.id, what) for name, what in things for n in walk(document.root) if n.name == name)
+    return replace(document, meant_so=(*document.meant_so, *found))

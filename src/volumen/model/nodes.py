@@ -11,6 +11,7 @@ from volumen.geometry.text import Align
 from volumen.geometry.widths import Profile
 from volumen.model.first_light import FirstLight
 from volumen.model.ingredients import BlendMode, Recipe
+from volumen.model.meant import MeantSo
 from volumen.model.points import PathPoint as PathPoint
 from volumen.model.points import PathRun as PathRun
 from volumen.shading.lamp import Ambient, Lamp, Lights
@@ -387,6 +388,7 @@ class Document(msgspec.Struct, frozen=True):
     materials: tuple[Material, ...] = ()
     first_light: FirstLight | None = None
     lifts_add_up: bool = False
+    meant_so: tuple[MeantSo, ...] = ()
 
     @property
     def lights(self) -> Lights:

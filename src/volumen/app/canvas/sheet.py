@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -11,7 +12,9 @@ from PySide6.QtGui import QImage, QPainter
 from volumen.app.state.session import Session
 from volumen.app.state.viewport import Viewport
 from volumen.geometry.affine import Point
+from volumen.geometry.path import Box
 from volumen.geometry.snap import Snap, SnapField
+from volumen.model.nodes import Document
 from volumen.shading.paint import Colour
 
 
@@ -66,6 +69,12 @@ class ToolSheet(PaintedOn, Protocol):
     def seen_round(self, at: Point, size: int) -> tuple[QImage, Point] | None:
         """A picture of what is seen round a place, on the canvas or in the window outside it, and where in the picture
         the place is; None outside the window."""
+
+    def ask_picture(self, document: Document, box: Box, side: int, done: Callable[[QImage], None]) -> None:
+        """Ask for a picture of a part of the sheet as a document would show it; ``done`` gets it later, if it comes."""
+
+    def drop_pictures(self) -> None:
+        """What was asked for and has not begun is not wanted any more."""
 
     def holds(self, at: Point) -> bool:
         """Whether a place lies on the canvas."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QTransform
 from PySide6.QtWidgets import QWidget
@@ -15,10 +17,12 @@ from volumen.app.state.session import Session
 from volumen.app.state.viewport import Viewport, fitted
 from volumen.edit import objects
 from volumen.geometry.affine import Affine, Point, multiply
+from volumen.geometry.path import Box
 from volumen.geometry.primitives import rectangle
 from volumen.model.nodes import Document, Image, Node, Shape
 from volumen.model.tree import world_of
 from volumen.outline.outlines import outline
+from volumen.render.worker.messages import ImageAnswer
 
 
 class SheetView(QWidget):
@@ -69,6 +73,20 @@ class SheetView(QWidget):
     def picture(self) -> QImage:
         """The artwork as it was drawn last, in device pixels."""
         return self.link.image
+
+    def ask_picture(self, document: Document, box: Box, side: int, done: Callable[[QImage], None]) -> None:
+        """Ask for a picture of a part of the sheet as a document would show it; ``done`` gets it later, if it comes."""
+
+        def take(answer: ImageAnswer) -> None:
+            if answer.width:
+                size = (answer.width, answer.height, answer.width * 4)
+                done(QImage(answer.pixels, *size, QImage.Format.Format_RGBA8888).copy())
+
+        self.link.request_variant(document, box, side, take)
+
+    def drop_pictures(self) -> None:
+        """What was asked for and has not begun is not wanted any more."""
+        self.link.drop_variants()
 
     def holds(self, at: Point) -> bool:
         """Whether a place lies on the canvas."""

@@ -1,0 +1,176 @@
+"""The light check: what of the artwork disagrees with the lamp, and how it is put right.
+
+Shadows and slivers with numbers of their own are held against those that the lamp would give. Of paints it is seen from
+which side they are lit: their tones, over what lies beneath them, are sampled where the outline shows them, on the
+sheet, and the side towards which they grow lighter is taken, whatever kind of gradient it is and whatever its place
+does to it. Facets, which meet their neighbours along an edge, may face away; grounds may have any fall of light.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+
+import msgspec
+
+from volumen.compose.light import Light, light_at
+from volumen.edit.lit_from import lit_from, turned
+from volumen.geometry.affine import Affine, Point
+from volumen.geometry.path import Box
+from volumen.model.ingredients import CastShadow, Fill, Ingredient, InnerShadow, Line, Recipe, Seams, Sliver
+from volumen.model.meant import MeantSo
+from volumen.model.nodes import Document, Node, Sheet
+from volumen.model.tree import chain_to, place_of, update_nodes, world_of
+from volumen.outline.neighbours import shared_edges
+from volumen.outline.silhouettes import whole_outline
+from volumen.shading.lamp import Lamp, bearing_vector
+
+replace = msgspec.structs.replace
+_WRONG_SIDE = 100.0  # degrees between the side that a paint is lit from and the lamp
+_SLIVER_OFF = 60.0  # that a sliver may lie beside its side
+_OFF = 12.0  # that a shadow may lie beside where the lamp throws it
+_LENGTH, _SOFTNESS = 2.0, 2.5  # times longer or softer than the lamp makes it, or that much less
+
+
+@dataclass(frozen=True, slots=True)
+class Disagreement:
+    """One thing that does not follow the lamp: of which node, which ingredient, what (in a word), and why in words."""
+
+    node: int
+    index: int
+    what: str
+    message: str
+
+
+Found = tuple[str, str]  # what, and why in words
+
+
+def disagreements(document: Document) -> list[Disagreement]:
+    """All that disagrees with the lamp and is not meant so. What has a lamp of its own is held against that one."""
+    meant = {(m.node, m.what) for m in document.meant_so}
+    out: list[Disagreement] = []
+    for node, world, light, faceted in _lit(document):
+        for k, i in enumerate(node.recipe):
+            found = _found(i, k, node, world, light.lamp) if i.on else None
+            if found is None or (node.id, found[0]) in meant:
+                continue
+            if found[0] == "gradient" and (faceted or _is_ground(node, world, document.sheet)):
+                continue
+            out.append(Disagreement(node.id, k, *found))
+    return out
+
+
+def _lit(document: Document) -> Iterator[tuple[Node, Affine, Light, bool]]:
+    """Every node that is seen and lit, with its place on the sheet, the light that shines on it, and whether it is one
+    of several facets."""
+    stack = [(document.root.id, False)]
+    while stack:
+        node_id, faceted = stack.pop()
+        chain = chain_to(document, node_id)
+        node, light = chain[-1], light_at(document, node_id)
+        if not node.visible or light.flat:
+            continue
+        yield node, place_of(chain), light, faceted
+        seams = any(isinstance(i, Seams) and i.on for i in node.recipe)
+        edged = {c.id for c in node.children} if seams else shared_edges(node)
+        stack += [(c.id, faceted or c.id in edged) for c in reversed(node.children)]
+
+
+def _found(i: Ingredient, index: int, node: Node, world: Affine, lamp: Lamp) -> Found | None:
+    if isinstance(i, CastShadow):
+        return _of_shadow(i, node, lamp)
+    if isinstance(i, InnerShadow):
+        if i.angle is not None and _between(bearing_vector(i.angle), lamp.toward) > _OFF:
+            return "inner shadow", "its inner shadow comes from another side"
+        if i.softness is not None and _off(i.softness, abs(i.depth) * lamp.size, _SOFTNESS):
+            return "softness of the inner shadow", "its inner shadow is as soft as under another lamp"
+    if isinstance(i, Sliver) and i.angle is not None and i.by not in ("inset", "outline"):
+        wanted = lamp.toward if (i.kind == "light") != i.sunk else lamp.away
+        if _between(bearing_vector(i.angle), wanted) > _SLIVER_OFF:
+            return f"sliver of {i.kind}", f"its sliver of {i.kind} lies on the wrong side"
+    if isinstance(i, Fill | Line):
+        side = lit_from(i, node.recipe[:index], whole_outline(node, world), world)
+        if side is not None and _between(side, lamp.toward) > _WRONG_SIDE:
+            return "gradient", "its gradient is lit from the wrong side"
+    return None
+
+
+def _of_shadow(i: CastShadow, node: Node, lamp: Lamp) -> Found | None:
+    if i.angle is not None and _between(bearing_vector(i.angle), lamp.away) > _OFF:
+        return "shadow", "its shadow lies in another direction"
+    if node.lift <= 0:
+        return None
+    if i.length is not None and _off(i.length, node.lift / math.tan(lamp.elevation), _LENGTH):
+        return "length of the shadow", "its shadow is as long as under another lamp"
+    if i.softness is not None and _off(i.softness, node.lift * lamp.size, _SOFTNESS):
+        return "softness of the shadow", "its shadow is as soft as under another lamp"
+    return None
+
+
+def _off(own: float, wanted: float, times: float) -> bool:
+    """Whether a length is far from what it would be; below half a unit no eye sees a difference."""
+    return max(own, 0.5) > times * max(wanted, 0.5) or max(wanted, 0.5) > times * max(own, 0.5)
+
+
+def _is_ground(node: Node, world: Affine, sheet: Sheet) -> bool:
+    """Whether something reaches across the sheet: a sky or a floor, whose fall of light is its own."""
+    box = whole_outline(node, world).transformed(world).bounds()
+    return box is not None and _across(box, sheet)
+
+
+def _across(box: Box, sheet: Sheet) -> bool:
+    wide = (min(box[2], sheet.width) - max(box[0], 0.0)) / sheet.width
+    high = (min(box[3], sheet.height) - max(box[1], 0.0)) / sheet.height
+    return max(wide, high) >= 0.95 and min(wide, high) >= 0.2
+
+
+def _between(a: Point, b: Point) -> float:
+    """The angle between two unit vectors, in degrees."""
+    return math.degrees(math.acos(min(max(a[0] * b[0] + a[1] * b[1], -1.0), 1.0)))
+
+
+# -- what becomes of it
+
+
+def put_right(document: Document, found: Iterable[Disagreement]) -> Document:
+    """Let what disagreed follow the lamp: own numbers go, gradients are turned round the middle of their shape."""
+    for d in found:
+        righted = _righted(d, world_of(document, d.node), light_at(document, d.node).lamp)
+        document = update_nodes(document, [d.node], righted)
+    return document
+
+
+def meant(document: Document, found: Iterable[Disagreement]) -> Document:
+    """Let what disagreed be as it is: the light check leaves it alone from now on."""
+    more = tuple(dict.fromkeys(MeantSo(d.node, d.what) for d in found))
+    return replace(document, meant_so=(*(m for m in document.meant_so if m not in more), *more))
+
+
+def alike(found: Iterable[Disagreement], chosen: Iterable[Disagreement]) -> list[Disagreement]:
+    """All that disagree in the same ways as those chosen."""
+    wanted = {d.what for d in chosen}
+    return [d for d in found if d.what in wanted]
+
+
+def _righted(d: Disagreement, world: Affine, lamp: Lamp) -> Callable[[Node], Node]:
+    def change(node: Node) -> Node:
+        recipe: Recipe = (
+            *node.recipe[: d.index], _made_right(node, d, world, lamp), *node.recipe[d.index + 1 :]
+        )  # fmt: skip
+        return replace(node, recipe=recipe)
+
+    return change
+
+
+def _made_right(node: Node, d: Disagreement, world: Affine, lamp: Lamp) -> Ingredient:
+    i = node.recipe[d.index]
+    if isinstance(i, CastShadow):
+        return replace(i, angle=None, length=None, softness=None)
+    if isinstance(i, InnerShadow):
+        return replace(i, angle=None, softness=None)
+    if isinstance(i, Sliver):
+        return replace(i, angle=None)
+    if isinstance(i, Fill | Line):
+        return turned(i, node.recipe[: d.index], whole_outline(node, world), world, lamp.toward)
+    return i
