@@ -139,7 +139,12 @@ def test_plain_things_freeze_to_themselves_and_it_is_said():
 
 
 def test_a_lit_word_becomes_one_path_and_a_plain_one_letters():
-    word = Shape(1, "word", TextForm("Bob", size=60, x=20, y=90), (solid("#2b8577"), Body("ball"), Sliver(depth=3.0)))
+    word = Shape(
+        1,
+        "word",
+        TextForm("Bob", size=60, x=20, y=90),
+        (solid("#2b8577"), Sliver(depth=3.0), InnerGlow(colour("#ffffff"))),
+    )
     doc = document(word)
     one = plain_forms.to_path(doc, 1)
     assert isinstance(find(one, 1).form, PathForm) and find(one, 1).recipe == word.recipe and off(doc, one).max() <= 1
@@ -150,6 +155,9 @@ def test_a_lit_word_becomes_one_path_and_a_plain_one_letters():
     assert [c.name for c in find(letters, 1).children] == ["B", "o", "b"]
     assert not any(isinstance(i, Offset) for n in walk(letters.root) for i in n.recipe)
     assert (off(plain, letters) > 2).mean() < 1e-3, "but where two letters share a pixel of their edges"
+    round_ones = document(replace(word, recipe=(solid("#2b8577"), Body("ball"), Sliver(depth=3.0))))
+    apart = plain_forms.to_path(round_ones, 1)
+    assert [c.name for c in find(apart, 1).children] == ["B", "o", "b"] and off(round_ones, apart).max() <= 1
     two = plain_forms.to_path(
         document(replace(word, form=TextForm("a b", size=60, x=20, y=90), recipe=(solid("#2b8577"),))), 1
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from volumen.model.ingredients import Body, Fill
+from volumen.model.ingredients import Body, Fill, Line
 from volumen.model.nodes import Group, Node, Shape
 from volumen.shading.paint import Colour, face_colour
 
@@ -23,4 +23,7 @@ def base_colour(node: Node) -> Colour:
             unseen = unseen or face
     if isinstance(node, Group) and node.children:
         return base_colour(next((c for c in node.children if c.visible), node.children[0]))
+    if unseen is None:  # lines alone
+        lines = (face_colour(i.paint) for i in reversed(node.recipe) if isinstance(i, Line) and i.on)
+        unseen = next((f for f in lines if f is not None), None)
     return unseen or Colour(0.6, 0.6, 0.6)

@@ -9,10 +9,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from functools import partial
 
-from msgspec.structs import replace
-
 from volumen.caching import Cache
 from volumen.compose import behind, blocks, inside, slivers
+from volumen.compose.bodies_on import body_items, line_of
 from volumen.compose.drawing import Others, Over, drawn_over, draws_over
 from volumen.compose.face import base_colour
 from volumen.compose.light import Light
@@ -23,11 +22,7 @@ from volumen.model.ingredients import Body, Fill, Ingredient, Line
 from volumen.model.nodes import CombinedForm, Node, Shape
 from volumen.outline.lines import line_item
 from volumen.picture.instructions import FillPath, Item
-from volumen.shading.bodies import body_paints, look_of
-from volumen.shading.body_truth import Truth, truth_of
-from volumen.shading.materials import material
-from volumen.shading.paint import Paint, Solid
-from volumen.shading.tones import Look
+from volumen.shading.paint import Solid
 
 DRAWINGS = (behind, blocks, inside, slivers)  # loading them registers how their ingredients are drawn
 _unlit: Cache[Sequence[Item]] = Cache("what no lamp changes", 5000)
@@ -40,36 +35,18 @@ def shows_lamps(node: Node) -> bool:
     return any(i.on and is_lit(i) for i in node.recipe)
 
 
-def body_of(i: Body, node: Node, path: Path, light: Light, world: Affine) -> tuple[Paint, ...]:
-    """The paints that a body of ``node`` has under the lamps, back to front; ``path`` is its outline, ``world`` its
-    place."""
-    return body_paints(i.kind, path, _look(i, node, light), light.lights, world, i.turn)
-
-
-def truth_of_body(i: Body, node: Node, path: Path, light: Light, world: Affine) -> Truth | None:
-    """How true those paints are to the body's surface; None for what is not asked about (``truth_of``)."""
-    look = _look(i, node, light)
-    dull = replace(look, material=replace(look.material, grain=0.0))  # grain is no error
-    return truth_of(i.kind, path, dull, light.lights, world, i.turn)
-
-
-def _look(i: Body, node: Node, light: Light) -> Look:
-    colour, made_of = i.colour or base_colour(node), material(i.material, light.materials)
-    return look_of(colour, made_of, i.strength, i.roundness, i.bounce)
-
-
 def paint_items(node: Node, world: Affine, light: Light, path: Path) -> tuple[Item, ...]:
     """Fills and bodies over an outline."""
     if path.bounds() is None:
         return ()
     items: list[Item] = []
+    on_line = line_of(node, path) is not None  # then bodies lie on that
     for i in node.recipe:
         if isinstance(i, Fill) and i.on and i.opacity > 0:
             items.extend(_same(i, path, world, partial(_filled, i, path, world)))
-        elif isinstance(i, Body) and i.on and not light.flat:
-            for paint in body_of(i, node, path, light, world):
-                items.append(FillPath(path, world, paint, i.opacity, i.blend))
-    if light.flat and not items:
+        elif isinstance(i, Body) and i.on and not light.flat and not on_line:
+            items.extend(body_items(i, node, path, light, world))
+    if light.flat and not items and not on_line:
         body = next((i for i in node.recipe if isinstance(i, Body) and i.on), None)
         if body:  # a shape that is all body shows its base colour when flat
             items.append(FillPath(path, world, Solid(body.colour or base_colour(node)), body.opacity, body.blend))
@@ -100,6 +77,8 @@ def over_items(node: Node, world: Affine, light: Light, path: Path, others: Othe
     """
     items: list[Item] = []
     at = Over(node, path, world, light, others)
+    bodies = [i for i in node.recipe if isinstance(i, Body) and i.on and not light.flat]
+    line = line_of(node, path) if bodies else None
     for i in node.recipe:
         if not i.on or acts_at(i) != "over" or (light.flat and not isinstance(i, Line)):
             continue
@@ -107,4 +86,6 @@ def over_items(node: Node, world: Affine, light: Light, path: Path, others: Othe
             items.extend(drawn_over(i, at))
         else:
             items.extend(_same(i, path, world, partial(drawn_over, i, at)))
+        if line is not None and i is line:
+            items.extend(item for body in bodies for item in body_items(body, node, path, light, world))
     return tuple(items)

@@ -14,7 +14,7 @@ from volumen.compose.face import base_colour
 from volumen.edit.placing import by_size, own_box
 from volumen.edit.recipes import add, counterpart
 from volumen.model.ingredients import BlendMode, Body, Fill, GroundGlow, Halves, Ingredient, InnerGlow, OuterGlow, Rim
-from volumen.model.nodes import Document, Node, Shape
+from volumen.model.nodes import Document, Group, Image, Node, Shape
 from volumen.model.tree import find, update_nodes, world_of
 from volumen.outline.outlines import outline
 from volumen.shading.bodies import fitting_turn
@@ -59,6 +59,10 @@ def seen_on(document: Document, node: Node, i: Ingredient) -> Ingredient:
         return second_fill(node, i)
     if isinstance(i, Halves) and isinstance(node, Shape):
         return _on_axis(node, i)
+    if isinstance(i, Body) and isinstance(node, Group):
+        return replace(i, each=True)  # every child in its own colour
+    if isinstance(i, Body) and isinstance(node, Image):
+        return replace(i, colour=colour("#ffffff"), blend="multiply")  # the picture shows under the light
     if isinstance(i, OuterGlow | InnerGlow | GroundGlow):
         ground = base_colour(node) if isinstance(i, InnerGlow) else _behind(document, node)
         offers = [replace(i, colour=c, blend=b) for c, b in ((i.colour, i.blend), *_GLOWS)]

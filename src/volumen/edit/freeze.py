@@ -8,21 +8,23 @@ that follows no lamp, and is told.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from dataclasses import dataclass
 from dataclasses import replace as with_changes
-from functools import partial
 
 import msgspec
 
 from volumen.compose.blocks import bevel_of, block_faces
+from volumen.compose.bodies_on import body_of, line_of, on_letters
 from volumen.compose.face import base_colour
 from volumen.compose.facts import facts_of
 from volumen.compose.knockout import cut_beneath
 from volumen.compose.light import light_at
 from volumen.compose.memo import Around, Memo
-from volumen.compose.recipe import body_of, over_items
+from volumen.compose.recipe import over_items
 from volumen.compose.scene import PAPER, around_all, frame_of
+from volumen.edit.frozen_bodies import frozen_bodies, line_under
+from volumen.edit.frozen_colours import adjusted
 from volumen.edit.frozen_items import NodeMaker
 from volumen.edit.frozen_letters import letters_of
 from volumen.edit.frozen_ramps import ramped_nodes
@@ -41,23 +43,19 @@ from volumen.model.ingredients import (
     Feather,
     Fill,
     Ingredient,
-    InnerGlow,
     InnerShadow,
     Line,
-    OuterGlow,
     Recipe,
     Relief,
-    Rim,
     Seams,
     Sliver,
 )
 from volumen.model.nodes import Document, FromMembers, Group, Image, Node, PathForm, Shape, TextForm
-from volumen.model.recolour import paint_with, shifted, stops_with
 from volumen.model.tree import chain_to, find, replace_nodes, top_level, update_nodes, walk, world_of
 from volumen.outline.forms import path_form
 from volumen.outline.line_drawing import as_lines
 from volumen.outline.lines import is_broken
-from volumen.outline.making import itself, repeats_of, shared_ingredients, shown_children
+from volumen.outline.making import all_shown, itself, repeats_of, shared_ingredients, shown_children
 from volumen.outline.outlines import form_changes, outline, pieces
 from volumen.outline.silhouettes import rim_items, whole_outline
 from volumen.picture.bounds import items_box
@@ -113,7 +111,7 @@ class _Freezer(NodeMaker):
     def __init__(self, document: Document, ids: Iterable[int]) -> None:
         super().__init__(document.next_id)
         self.document = document
-        together = frozenset(n.id for i in ids if (b := find(document, i)) for n in _all_shown(b))
+        together = frozenset(n.id for i in ids if (b := find(document, i)) for n in all_shown(b))
         self.around = around_all(document, together)
         hidden = [n.id for i in ids if (b := find(document, i)) for n in walk(b) if not n.visible]
         if hidden:  # what is hidden freezes as it would be seen
@@ -227,10 +225,15 @@ class _Freezer(NodeMaker):
         """A shape with its paints and the first of what lies over it, and the rest as shapes in front of it, in the
         order in which they are drawn."""
         overs = _overs(node, around.light.flat)
-        first = next((k for k, i in enumerate(overs) if _is_baked(i)), len(overs))
+        line = line_under(node, path)
+        first = next((k for k, i in enumerate(overs) if _is_baked(i) or i is line), len(overs))
         at = with_changes(around, world=world)
         recipe = (*self._paints(node, path, at), *(self._still(i, at) for i in overs[:first]))
-        rest = self._over(node, path, at, world, overs[first:])
+        letters = frozen_bodies(self, node, path, at, world) if on_letters(node) else []
+        if letters:
+            self.made["gradients"] += 1
+            first, recipe = 0, self._paints(node, path, at)
+        rest = [*letters, *self._over(node, path, at, world, overs[first:])]
         moved = tuple(replace(n, transform=multiply(base.transform, n.transform)) for n in rest)
         return [replace(base, recipe=recipe), *moved]
 
@@ -241,7 +244,7 @@ class _Freezer(NodeMaker):
         for i in node.recipe:
             if isinstance(i, Fill) and i.on:
                 out.append(i)
-            elif isinstance(i, Body) and i.on and not flat:
+            elif isinstance(i, Body) and i.on and not flat and not on_letters(node) and line_of(node, path) is None:
                 self.made["gradients"] += 1
                 out += [Fill(p, i.opacity, i.blend) for p in body_of(i, node, path, around.light, around.world)]
         body = next((i for i in node.recipe if isinstance(i, Body) and i.on), None)
@@ -259,7 +262,14 @@ class _Freezer(NodeMaker):
         """Nodes in the coordinates of ``node`` for what lies over its paints."""
         out: list[Node] = []
         run: list[Ingredient] = []
+        line = line_under(node, path)
         for i in overs:
+            if line is not None and i is line:
+                out.append(self._laid(node, path, (*run, i)))
+                run = []
+                self.made["gradients"] += 1
+                out += frozen_bodies(self, node, path, around, world)
+                continue
             if not _is_baked(i):
                 run.append(self._still(i, around))
                 continue
@@ -311,7 +321,7 @@ class _Freezer(NodeMaker):
             for a in node.recipe:
                 if isinstance(a, Adjust) and a.on:
                     self.made["colour shifts"] += 1
-                    inner = [_adjusted(n, a) for n in inner]
+                    inner = [adjusted(n, a) for n in inner]
         shared = {
             "transform": node.transform, "opacity": node.opacity, "blend": node.blend, "isolated": node.isolated
         }  # fmt: skip
@@ -357,13 +367,6 @@ class _Freezer(NodeMaker):
         return out
 
 
-def _all_shown(node: Node) -> Iterator[Node]:
-    """A node with all that is in it or made in it."""
-    yield node
-    for child in shown_children(node):
-        yield from _all_shown(child)
-
-
 def _overs(node: Node, flat: bool) -> list[Ingredient]:
     """What lies over a node's paints, in its order."""
     found: list[Ingredient] = []
@@ -387,18 +390,3 @@ def _name(i: Ingredient) -> str:
 def _same(made: Node, node: Node) -> bool:
     """Whether freezing changed nothing but what a node is called."""
     return made == node or replace(made, id=node.id) == node
-
-
-def _adjusted(node: Node, a: Adjust) -> Node:
-    """A branch with every colour shifted; grain and the light of reliefs stay."""
-    change = partial(shifted, hue=a.hue, lightness=a.lightness, chroma=a.chroma, contrast=a.contrast)
-
-    def tone(i: Ingredient) -> Ingredient:
-        if isinstance(i, Fill | Line):
-            return replace(i, paint=paint_with(i.paint, change))
-        if isinstance(i, InnerGlow | OuterGlow):
-            return replace(i, colour=change(i.colour), stops=stops_with(i.stops, change))
-        return replace(i, colour=change(i.colour)) if isinstance(i, Rim) else i
-
-    children = tuple(_adjusted(c, a) for c in node.children)
-    return replace(node, recipe=tuple(tone(i) for i in node.recipe), children=children)

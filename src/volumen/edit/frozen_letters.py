@@ -9,7 +9,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from volumen.edit.frozen_items import Taker
-from volumen.edit.plain_forms import letter_name, parts_by_glyph
+from volumen.edit.plain_forms import letter_name
 from volumen.geometry.affine import Floats, Point
 from volumen.geometry.curve import evaluate
 from volumen.geometry.path import Path
@@ -17,6 +17,7 @@ from volumen.geometry.pieces import all_segments
 from volumen.model.ingredients import Fill, Line
 from volumen.model.nodes import Group, Node, PathForm, Shape, TextForm
 from volumen.outline.forms import path_form, text_glyphs
+from volumen.outline.letters import parts_by_glyph
 from volumen.outline.outlines import outline
 
 replace = msgspec.structs.replace

@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import msgspec
-import numpy as np
 
 from volumen.edit.frozen_items import Taker
 from volumen.geometry.affine import Affine
-from volumen.geometry.engine import contains
-from volumen.geometry.path import Box, Contour, Path
 from volumen.geometry.text import Glyph, words
-from volumen.model.ingredients import LOOK, Fill, Line, Recipe, without_form_changes
+from volumen.model.ingredients import LOOK, Body, Fill, Line, Recipe, without_form_changes
 from volumen.model.nodes import Document, Group, Node, PathForm, Shape, TextForm
 from volumen.model.tree import find, painted_children, replace_nodes, world_of
 from volumen.outline.forms import path_form, text_glyphs
+from volumen.outline.letters import parts_by_glyph
 from volumen.outline.outlines import form_changes, outline, pieces
 
 replace = msgspec.structs.replace
@@ -52,13 +48,20 @@ def stays_whole(node: Shape) -> bool:
 
 
 def _needs_whole(recipe: Recipe) -> bool:
-    """Whether an outline's light would be another on each letter by itself."""
-    return any(i.on and isinstance(i, LOOK) and not isinstance(i, Fill | Line) for i in recipe)
+    """Whether an outline's light would be another on each letter by itself. Bodies are laid on each letter anyway, and
+    what is laid over them goes with them."""
+    return not _has_body(recipe) and any(
+        i.on and isinstance(i, LOOK) and not isinstance(i, Fill | Line) for i in recipe
+    )
+
+
+def _has_body(recipe: Recipe) -> bool:
+    return any(i.on and isinstance(i, Body) for i in recipe)
 
 
 def _letters(document: Document, node: Shape, form: TextForm, world: Affine) -> Document:
     taker = Taker(document.next_id)
-    own = tuple(i for i in node.recipe if isinstance(i, Fill | Line))
+    own = tuple(i for i in node.recipe if isinstance(i, LOOK if _has_body(node.recipe) else Fill | Line))
     rest = tuple(i for i in without_form_changes(node.recipe) if i not in own)
     glyphs = text_glyphs(form)
     paths = parts_by_glyph(outline(node, world), glyphs) if form_changes(node.recipe) else [g.path() for g in glyphs]
@@ -77,36 +80,6 @@ def _letters(document: Document, node: Shape, form: TextForm, world: Affine) -> 
 def letter_name(form: TextForm, glyph: Glyph) -> str:
     """What an object made of a glyph is called: its letter."""
     return form.text[glyph.cluster] if glyph.cluster < len(form.text) else "glyph"
-
-
-def parts_by_glyph(path: Path, glyphs: Sequence[Glyph]) -> list[Path]:
-    """The parts of a text's changed outline, each with the glyph that it lies on most; what grew together goes to the
-    first of its glyphs."""
-    boxes = [g.path().bounds() for g in glyphs]
-    rows: list[list[Contour]] = [[] for _ in glyphs]
-    alone = [Path((c,)) for c in path.contours]
-    for k, contour in enumerate(path.contours):
-        outer = _outermost(k, alone)
-        box = alone[outer].bounds()
-        shares = [_shared(box, other) for other in boxes]
-        if shares:
-            rows[int(np.argmax(shares))].append(contour)
-    return [Path(tuple(r), path.evenodd) for r in rows]
-
-
-def _outermost(k: int, alone: Sequence[Path]) -> int:
-    """The contour that holds another one and is held by none, or itself."""
-    x, y = (float(v) for v in alone[k].contours[0].points[0])
-    around = [j for j, p in enumerate(alone) if j != k and contains(p, x, y)]
-    return max(around, key=lambda j: abs(alone[j].area()), default=k)
-
-
-def _shared(a: Box | None, b: Box | None) -> float:
-    """How far two boxes overlap, or below zero how far they are apart."""
-    if a is None or b is None:
-        return -1e9
-    w, h = min(a[2], b[2]) - max(a[0], b[0]), min(a[3], b[3]) - max(a[1], b[1])
-    return w * h if w > 0 and h > 0 else min(w, h)
 
 
 def _split(document: Document, node: Shape, world: Affine) -> Document:

@@ -6,7 +6,7 @@ stay the same as long as the copy, its source and its group do.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any, TypeVar
 
 import msgspec
@@ -60,6 +60,13 @@ def shown_children(node: Node) -> tuple[Node, ...]:
     key = ("lines", tuple([id(c) for c in made]))
     hit = _made.get(key)
     return hit if hit is not None else _made.put(key, made, tuple(as_lines(c) if c.lines_only else c for c in made))
+
+
+def all_shown(node: Node) -> Iterator[Node]:
+    """A node with all that is in it or made in it."""
+    yield node
+    for child in shown_children(node):
+        yield from all_shown(child)
 
 
 def _with_made(node: Node) -> tuple[Node, ...]:

@@ -32,8 +32,8 @@ from volumen.app.widgets.rows import labelled
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.compose.backdrop import behind
+from volumen.compose.bodies_on import body_of, truth_of_body
 from volumen.compose.light import Light, light_at
-from volumen.compose.recipe import body_of, truth_of_body
 from volumen.geometry.affine import IDENTITY, Affine
 from volumen.geometry.path import Path
 from volumen.model.catalogue.ingredients import row_of

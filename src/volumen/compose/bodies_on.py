@@ -1,0 +1,90 @@
+"""What a body is laid on: the outline of a shape, each letter of a text, the line of an open path."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from msgspec.structs import replace
+
+from volumen.compose.face import base_colour
+from volumen.compose.light import Light
+from volumen.geometry.affine import Affine
+from volumen.geometry.path import Path
+from volumen.model.ingredients import Body, Fill, Line
+from volumen.model.nodes import Node, Shape, TextForm
+from volumen.outline.letters import letters
+from volumen.outline.lines import line_outline
+from volumen.picture.instructions import FillPath
+from volumen.shading.bodies import body_paints, look_of
+from volumen.shading.bodies_along import tube_along
+from volumen.shading.body_truth import Truth, truth_of
+from volumen.shading.materials import material
+from volumen.shading.paint import Paint
+from volumen.shading.tones import Look, lighting
+
+
+def body_of(i: Body, node: Node, path: Path, light: Light, world: Affine) -> tuple[Paint, ...]:
+    """The paints that a body of ``node`` has under the lamps, back to front; ``path`` is its outline, ``world`` its
+    place. Of a body on letters or on a line those of the first."""
+    bodies = laid_bodies(i, node, path, light, world)
+    first = next(bodies, None)
+    return first[1] if first is not None else ()
+
+
+def body_items(i: Body, node: Node, path: Path, light: Light, world: Affine) -> list[FillPath]:
+    """A body as it is drawn."""
+    return [
+        FillPath(part, world, paint, i.opacity, i.blend)
+        for part, paints in laid_bodies(i, node, path, light, world) for paint in paints
+    ]  # fmt: skip
+
+
+def laid_bodies(
+    i: Body, node: Node, path: Path, light: Light, world: Affine
+) -> Iterator[tuple[Path, tuple[Paint, ...]]]:  # fmt: skip
+    """The outlines that a body is laid on, each with its paints, back to front."""
+    look, lights = _look(i, node, light), light.lights
+    line = line_of(node, path)
+    if line is not None:
+        band = line_outline(path, line, world)
+        if i.kind == "tube":
+            made = (tube_along(c, line.width, look, lighting(lights, world)) for c in path.contours)
+            yield from ((band, (paint,)) for paint in made if paint is not None)
+            return
+        path = band
+    parts = (
+        letters(node.form, path)
+        if on_letters(node) and isinstance(node, Shape) and isinstance(node.form, TextForm)
+        else (path,)
+    )
+    for part in parts:
+        yield part, body_paints(i.kind, part, look, lights, world, i.turn)
+
+
+def on_letters(node: Node) -> bool:
+    """Whether bodies of a node are laid on its letters one by one."""
+    return isinstance(node, Shape) and isinstance(node.form, TextForm)
+
+
+def line_of(node: Node, path: Path) -> Line | None:
+    """The line that bodies of a node are laid on: the widest of an open path that is not filled."""
+    if not isinstance(node, Shape) or any(c.closed for c in path.contours):
+        return None
+    if any(isinstance(i, Fill) and i.on for i in node.recipe):
+        return None
+    lines = [i for i in node.recipe if isinstance(i, Line) and i.on and i.width > 0]
+    return max(lines, key=lambda i: i.width, default=None)
+
+
+def truth_of_body(i: Body, node: Node, path: Path, light: Light, world: Affine) -> Truth | None:
+    """How true those paints are to the body's surface; None for what is not asked about (``truth_of``)."""
+    if on_letters(node) or line_of(node, path) is not None:
+        return None
+    look = _look(i, node, light)
+    dull = replace(look, material=replace(look.material, grain=0.0))  # grain is no error
+    return truth_of(i.kind, path, dull, light.lights, world, i.turn)
+
+
+def _look(i: Body, node: Node, light: Light) -> Look:
+    colour, made_of = i.colour or base_colour(node), material(i.material, light.materials)
+    return look_of(colour, made_of, i.strength, i.roundness, i.bounce)

@@ -1,0 +1,103 @@
+"""Bodies on text, lines, groups and pictures: what they are laid on, and that they stay so when frozen."""
+
+import numpy as np
+import pytest
+from msgspec.structs import replace
+
+from scenes import disc, document
+from volumen.compose.scene import build
+from volumen.edit.adding import add_to_see
+from volumen.edit.freeze import freeze
+from volumen.model.ingredients import Body, Fill, Line
+from volumen.model.make import corner, path_form, smooth, solid
+from volumen.model.nodes import Group, Image, Shape, TextForm
+from volumen.model.tree import find
+from volumen.picture.instructions import FillPath
+from volumen.render.raster import render_bytes
+from volumen.shading.lamp import Lamp
+from volumen.shading.paint import MeshPaint, Solid, colour
+
+KINDS = ("ball", "tube", "cone", "dish", "cushion", "slab", "drop", "fold")
+PEN = Line(Solid(colour("#2b8577")), 30.0, "round", "round")
+TEXT = TextForm("SIL", "Bebas Neue", "Regular", 90, 20, 130)
+
+
+def stroke(*recipe, form=None):
+    return Shape(1, "stroke", form or path_form(corner(30, 100), corner(170, 100), closed=False), recipe)
+
+
+def fills(doc):
+    return [i for c in build(doc).chunks for i in c.items if isinstance(i, FillPath)]
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_each_letter_of_a_text_is_a_body_of_its_own(kind):
+    """A word of three letters under a lamp from the left: each has its own light side, not the word."""
+    doc = document(Shape(1, "word", TEXT, (solid("#c98f35"), Body(kind, "clay"))), lamp=Lamp(270, 40))
+    parts = [i for i in fills(doc) if not isinstance(i.paint, Solid)]
+    boxes = [i.path.bounds() for i in parts]
+    assert len({round(b[0]) for b in boxes}) == 3
+    if kind == "ball":
+        grey = render_bytes(build(doc))[:, :, 0].astype(float)
+        for l, t, r, b in boxes[:1]:
+            inside = grey[int(t) : int(b), int(l) : int(r)]
+            assert inside[:, : inside.shape[1] // 3].min() < inside.max()
+
+
+@pytest.mark.parametrize(("bearing", "row"), [(0, 88), (180, 112)])
+def test_a_tube_on_an_open_line_is_lit_from_the_side_of_the_lamp(bearing, row):
+    doc = document(stroke(PEN, Body("tube", "clay")), lamp=Lamp(bearing, 40))
+    found = render_bytes(build(doc)).astype(int)
+    assert found[row, 100, 1] > found[200 - row, 100, 1] + 40
+    assert (found[130, 100] == 255).all(), "nothing beside the line"
+    mesh = next(i.paint for i in fills(doc) if isinstance(i.paint, MeshPaint))
+    rows = np.array([p.at for p in mesh.points])
+    assert rows[:, 1].min() == pytest.approx(85) and rows[:, 1].max() == pytest.approx(115)
+
+
+def test_a_tube_follows_its_line_round_a_bend():
+    """A bow under a lamp from above: of both legs the outer side of neither, of the top the upper side is light."""
+    bow = path_form(smooth(40, 160, 0, -60), smooth(100, 60, 50, 0), smooth(160, 160, 0, 60), closed=False)
+    found = render_bytes(build(document(stroke(PEN, Body("tube", "clay"), form=bow), lamp=Lamp(0, 40)))).astype(int)
+    top = found[46:75, 100, 1]
+    assert top[4] > top[-4] + 40
+    leg = found[150, 26:55, 1]
+    assert abs(int(leg[4]) - int(leg[-4])) < 40  # light comes along it
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_flat_a_body_on_a_line_is_the_line(kind):
+    bare, with_body = (document(stroke(*r)) for r in ((PEN,), (PEN, Body(kind))))
+    assert np.array_equal(render_bytes(build(bare, flat=True)), render_bytes(build(with_body, flat=True)))
+    assert not np.array_equal(render_bytes(build(bare)), render_bytes(build(with_body)))
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("what", ["word", "line", "curve"])
+def test_frozen_they_look_the_same(kind, what):
+    bow = path_form(smooth(40, 160, 0, -60), smooth(100, 60, 50, 0), smooth(160, 160, 0, 60), closed=False)
+    node = {
+        "word": Shape(1, "word", TEXT, (solid("#c98f35"), Body(kind, "enamel"), Line(Solid(colour("#20242a")), 1.5))),
+        "line": stroke(PEN, Body(kind, "enamel"), Line(Solid(colour("#ffffff")), 2.0)),
+        "curve": stroke(Line(PEN.paint, 44.0), PEN, Body(kind, "brass", opacity=0.8), form=bow),
+    }[what]
+    doc = document(node)
+    frozen = freeze(doc, [1]).document
+    assert not any(isinstance(i, Body) for n in (find(frozen, k) for k in range(1, 60)) if n for i in n.recipe)
+    assert np.abs(render_bytes(build(doc)).astype(int) - render_bytes(build(frozen))).max() <= 1
+
+
+def test_added_to_a_group_it_takes_each_child_in_its_own_colour_and_a_picture_shows_through():
+    pair = Group(3, "pair", (disc(1, 60, 100, 30, solid("#c98f35")), disc(2, 140, 100, 30, solid("#2b8577"))))
+    doc = add_to_see(document(pair), [3], Body("ball", "clay"))
+    assert find(doc, 3).recipe[0].each
+    found = render_bytes(build(doc)).astype(int)
+    assert found[100, 60, 0] > found[100, 60, 2] + 40 and found[100, 140, 2] > found[100, 140, 0] + 20
+    picture = replace(document(), root=Group(0, "pile", (Image(1, "photo", "k", 80, 60),)), next_id=2)
+    body = find(add_to_see(picture, [1], Body("ball", "clay")), 1).recipe[0]
+    assert body.blend == "multiply" and body.colour == colour("#ffffff")
+
+
+def test_a_filled_open_shape_keeps_its_body_on_the_fill():
+    doc = document(stroke(Fill(Solid(colour("#c98f35"))), PEN, Body("ball")))
+    assert type(fills(doc)[0].paint) is Solid
