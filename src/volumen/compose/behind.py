@@ -11,6 +11,7 @@ from scipy.special import ndtri
 from volumen.caching import Cache, by_value
 from volumen.compose.drawing import Behind, draws_behind
 from volumen.compose.glows import RAMP, Ramp, glow_ramp, glow_tint
+from volumen.compose.shadow_tint import shadow_tint
 from volumen.geometry.affine import IDENTITY, Affine, Point, mean_scale, multiply, scaling
 from volumen.geometry.engine import PathOpError, combine
 from volumen.geometry.path import Box, Path
@@ -56,7 +57,7 @@ def _thrown(i: CastShadow, at: Behind, items: tuple[Item, ...], lamp: Lamp) -> l
         items = _squashed(items, i.squash)
     made: list[Item] = []
     for beneath, clip in at.receivers if i.receivers else [(at.beneath, None)]:
-        tint, share = shaded(i.colour or shadow_factor(beneath, 1.0), at.lights, lamp, i.colour is None)
+        tint, share = shaded(i.colour or shadow_tint(at.node, beneath, at.materials), at.lights, lamp, i.colour is None)
         made.append(Soft(items, tint, sigma, move, i.opacity * at.node.opacity * share, i.blend, clip))
     return made
 

@@ -16,6 +16,7 @@ from volumen.model.ingredients import Ingredient
 from volumen.model.nodes import Node, Shape
 from volumen.picture.instructions import Clip, Item
 from volumen.shading.lamp import Lamp, Lights
+from volumen.shading.materials import Material
 from volumen.shading.paint import Colour
 
 Others = dict[int, tuple[Shape, Affine]]  # shapes that a recipe refers to, by id, with their places on the sheet
@@ -23,13 +24,14 @@ Others = dict[int, tuple[Shape, Affine]]  # shapes that a recipe refers to, by i
 
 class Behind(NamedTuple):
     """What a shadow or glow needs to know: its node and place, the lights, and what it falls on: the colour beneath, or
-    for one that is held to some objects their colours and clips (``receivers``)."""
+    for one that is held to some objects their colours and clips (``receivers``); the document's own materials."""
 
     node: Node
     world: Affine
     lights: Lights
     beneath: Colour
     receivers: Sequence[tuple[Colour, Clip | None]]
+    materials: tuple[Material, ...] = ()
 
     @property
     def lamp(self) -> Lamp:

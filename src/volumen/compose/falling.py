@@ -19,6 +19,7 @@ from volumen.compose.behind import occluded
 from volumen.compose.face import base_colour
 from volumen.compose.heights import GROUND, Heights, Standing, casts
 from volumen.compose.light import Light
+from volumen.compose.shadow_tint import lets_through, shadow_tint
 from volumen.geometry.affine import Affine, Point, mean_scale
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Box, Path, transform_box
@@ -79,7 +80,7 @@ class Falling:
         self.before: Kept = kept or {}
         self.kept: Kept = {}
         self.colours = {GROUND: ground}
-        self.tints: dict[tuple[int, Colour | None, object], tuple[Colour, float]] = {}
+        self.tints: dict[tuple[object, ...], tuple[Colour, float]] = {}
 
     def shades(self) -> dict[int | None, Shade]:
         """The shade on each sheet that has some, by the id of its object; the ground's is under None."""
@@ -169,19 +170,20 @@ class Falling:
 
     def _tint(self, receiver: int, throw: Throw) -> tuple[Colour, float]:
         """The multiply colour of a shadow on a sheet, and its share of the opacity."""
-        own = throw.ingredient.colour
-        key = (receiver, own, id(throw.lamp) if isinstance(throw.ingredient, CastShadow) else None)
+        own, cast = throw.ingredient.colour, isinstance(throw.ingredient, CastShadow)
+        caster = self.heights.standing[throw.number]
+        assert caster is not None
+        clear = cast and own is None and lets_through(caster.node, self.light.materials)
+        key = (receiver, own, id(throw.lamp) if cast else None, throw.number if clear else None)
         hit = self.tints.get(key)
         if hit is None:
-            tint = own
-            if tint is None:
-                standing = self.heights.standing[receiver]
-                if receiver not in self.colours and standing is not None:
-                    self.colours[receiver] = base_colour(standing.node)
-                tint = shadow_factor(self.colours[receiver], 1.0)
-            hit = self.tints[key] = (tint, 1.0)
-            if isinstance(throw.ingredient, CastShadow):
-                hit = self.tints[key] = shaded(tint, throw.lights, throw.lamp, own is None)
+            standing = self.heights.standing[receiver]
+            if receiver not in self.colours and standing is not None:
+                self.colours[receiver] = base_colour(standing.node)
+            beneath = self.colours[receiver]
+            dark = shadow_tint(caster.node, beneath, self.light.materials) if clear else shadow_factor(beneath, 1.0)
+            tint = own or dark
+            hit = self.tints[key] = shaded(tint, throw.lights, throw.lamp, own is None) if cast else (tint, 1.0)
         return hit
 
     def _item(self, tint: Colour, blend: BlendMode, parts: list[Part], clip: Clip | None) -> Item:

@@ -110,11 +110,42 @@ def closed_seams(items: Sequence[Item], whole: Path, world: Affine) -> Item:
 
 
 def _seamless(items: Sequence[Item], whole: Path, world: Affine) -> Layer:
-    under = tuple(u for item in items for u in _underlays(item))
     held = Clip(whole, world)
+    alphas = {a for item in items if (a := _hides(item)) is not None}
+    alpha = alphas.pop() if len(alphas) == 1 else 1.0
+    if 0 < alpha < 1:  # as thin as one another: solid under one opacity, for what is thin hides no underlay
+        solid = [_solid(item) for item in items if _hides(item) is not None]
+        over = [item for item in items if _hides(item) is None]
+        beyond = any(isinstance(i, Soft) for i in over)
+        whole_layer = replace(_seamless(solid, whole, world), opacity=alpha)
+        return Layer((whole_layer, *over), clip=None if beyond else held, isolated=True)
+    under = tuple(u for item in items for u in _underlays(item))
     if any(isinstance(i, Soft) for i in items):
         return Layer((Layer(under, clip=held), *items), isolated=True)
     return Layer((*under, *items), clip=held, isolated=True)
+
+
+def _hides(item: Item) -> float | None:
+    """How much a plain fill, or a layer of solid ones, hides: -1 where that is not the same all over it, None for what
+    is laid over such things."""
+    if isinstance(item, Layer) and item.clip is None and item.blend == "normal" and not item.softened:
+        return round(item.opacity, 3) if item.items and all(_hides(i) == 1 for i in item.items) else None
+    if not isinstance(item, FillPath) or item.blend != "normal" or isinstance(item.paint, ReliefPaint):
+        return None
+    paint = item.paint
+    if isinstance(paint, Solid):
+        return round(paint.colour.a * item.opacity, 3)
+    held = paint.points if isinstance(paint, MeshPaint) else getattr(paint, "stops", ())
+    alphas = {c.colour.a for c in held}
+    return round(alphas.pop() * item.opacity, 3) if len(alphas) == 1 else -1.0
+
+
+def _solid(item: Item) -> Item:
+    """The same without what it lets through."""
+    if isinstance(item, Layer):
+        return replace(item, opacity=1.0)
+    assert isinstance(item, FillPath) and not isinstance(item.paint, ReliefPaint)
+    return replace(item, paint=paint_with(item.paint, lambda c: c.with_alpha(1.0)), opacity=1.0)
 
 
 def _underlays(item: Item) -> list[Item]:

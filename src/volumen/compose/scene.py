@@ -267,7 +267,10 @@ class _Composer(TakingOver):
             if i.on and acts_at(i) == "behind" and not any(i is c for c in by_height):
                 held = self._held(i, clips) if isinstance(i, CastShadow) and i.receivers else ()
                 yield from (
-                    (i, item) for item in drawn_behind(i, Behind(node, world, self.light.lights, beneath, held))
+                    (i, item)
+                    for item in drawn_behind(
+                        i, Behind(node, world, self.light.lights, beneath, held, self.light.materials)
+                    )
                 )
 
     def _held(self, i: CastShadow, clips: Others) -> list[tuple[Colour, Clip | None]]:

@@ -29,6 +29,7 @@ _FIELDS = (
     ("gloss", "gloss", 0, 1, " %", 100), ("gloss_size", "gloss size", 0.02, 1, " %", 100),
     ("tinted_gloss", "tinted gloss", 0, 1, " %", 100), ("edge", "edge light", 0, 1, " %", 100),
     ("bands", "reflections", 0, 1, " %", 100), ("grain", "grain", 0, 0.2, " %", 100), ("glow", "lets light out", 0, 1, " %", 100),
+    ("clear", "lets light through", 0, 1, " %", 100),
 )  # fmt: skip
 
 
