@@ -28,6 +28,7 @@ from volumen.library import (
     Sliver,
     Stop,
     TextForm,
+    circle,
     colour,
     corner,
     path_form,
@@ -57,11 +58,11 @@ def anchor() -> Document:
                 Fill(Conic((*METAL[:4], Stop(1.0, METAL[0].colour)), (X, 128), 120)), *_edge(), lift=5.0),
         _face(p, "stock, left", [(X, 238), (X - 150, 226), (X - 168, 250), (X - 150, 274), (X, 262)], (X - 160, 226), (X, 262), METAL),
         _face(p, "stock, right", [(X, 238), (X + 150, 226), (X + 168, 250), (X + 150, 274), (X, 262)], (X, 238), (X + 160, 274), BACK),
-        _face(p, "shank, left", [(X - 30, 182), (X, 194), (X, 690), (X - 26, 664)], (X - 30, 0), (X, 0), METAL),
-        _face(p, "shank, right", [(X + 30, 182), (X, 194), (X, 690), (X + 26, 664)], (X, 0), (X + 30, 0), BACK),
-        *_arm(p, -1), *_arm(p, 1),
+        _face(p, "shank, left", [(X - 30, 208), (X, 214), (X, 690), (X - 26, 664)], (X - 30, 0), (X, 0), METAL),
+        _face(p, "shank, right", [(X + 30, 208), (X, 214), (X, 690), (X + 26, 664)], (X, 0), (X + 30, 0), BACK),
+        *_arm(p, -1), *_arm(p, 1), *_joints(p),
     ]  # fmt: skip
-    word = TextForm("KELDER SOUND", "Bebas Neue", "Regular", 50, X, 812, 0.14, align="centre")
+    word = TextForm("KELDER SOUND", "Bebas Neue", "Regular", 50, X, 826, 0.14, align="centre")
     whole = (
         p.shape("paper", RectangleForm(0, 0, WIDE, HIGH),
                 Fill(radial((X, 330), 700, (0, "#214452"), (1, "#0c212b"))), locked=True),
@@ -71,6 +72,30 @@ def anchor() -> Document:
     document = p.document(Sheet(WIDE, HIGH, colour("#0c212b")), Lamp(318, 44, 1.0, 0.3), *whole)
     palette = msgspec.structs.replace(document.palette, gradients=(SavedGradient(1, "ribbon", METAL),), next_id=2)
     return msgspec.structs.replace(document, palette=palette)
+
+
+def _joints(p: Pile) -> list[Shape]:
+    """What holds the parts together: the neck of the ring, the collar and the knobs of the stock, the crown."""
+    ball = ((0, "#fff1c9"), (0.38, "#e0b257"), (0.75, "#a36d25"), (1, "#5a3513"))
+    knobs = [
+        p.shape("knob", circle(X + side * 170, 250, 19), Fill(radial((X + side * 170, 250), 19, *ball, focus=(X + side * 170 - 6, 243))), lift=3.0)
+        for side in (-1, 1)
+    ]  # fmt: skip
+    neck = path_form(corner(X - 22, 168), corner(X + 22, 168), corner(X + 37, 212), corner(X - 37, 212))
+    ring = RectangleForm(X - 40, 206, 80, 12, 5)
+    across = Linear(METAL, (X - 40, 0), (X + 46, 0))
+    collar = [
+        p.shape("neck", neck, Fill(across), *_edge(), lift=2.0),
+        p.shape("neck ring", ring, Fill(across), *_edge(), CastShadow(0.5), lift=2.0),
+        p.shape("collar", RectangleForm(X - 41, 224, 82, 52, 7), Fill(across), *_edge(), CastShadow(0.55), lift=3.0),
+        *(p.shape("collar rib", RectangleForm(X - 45, y, 90, 9, 4), Fill(across), *_edge(), lift=2.0) for y in (226, 265)),
+    ]  # fmt: skip
+    crown = [
+        _face(p, "crown, left", [(X - 50, 652), (X, 640), (X, 776), (X - 36, 722)], (X - 50, 640), (X, 760), METAL),
+        _face(p, "crown, right", [(X + 50, 652), (X, 640), (X, 776), (X + 36, 722)], (X, 640), (X + 50, 760), BACK),
+    ]
+    shade = CastShadow(0.5)
+    return [*knobs, *collar, *(msgspec.structs.replace(c, recipe=(*c.recipe, shade), lift=3.0) for c in crown)]
 
 
 def _edge() -> tuple[Sliver, ...]:

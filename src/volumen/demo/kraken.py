@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from volumen.geometry.affine import multiply, rotation, translation
 from volumen.library import (
     Along,
@@ -22,6 +24,7 @@ from volumen.library import (
     Mirror,
     Node,
     OuterGlow,
+    PathPoint,
     Pile,
     Radial,
     RectangleForm,
@@ -108,12 +111,24 @@ def _arm(p: Pile, k: int) -> Node:
     arm = p.shape(
         "arm", line, Line(paint, 58.0, "round", "round", profile=taper), CastShadow(0.5, softness=7.0), lift=10.0
     )
-    cups = []
-    for i in range(1, len(at) - 1):
-        (x, y), (u, v) = at[i], at[i + 1]
-        cups.append(p.shape("cup", EllipseForm((x + u) / 2 - 10 + i, (y + v) / 2 - 8 + i, 20 - 2 * i, 16 - 2 * i),
-                            Fill(radial(((x + u) / 2, (y + v) / 2), 12, (0, "#ffd9c4"), (1, "#d9705a"))), InnerShadow(2.5, opacity=0.5)))  # fmt: skip
+    cups = tuple(_cup(p, points, t) for t in (1.15, 1.55, 1.95, 2.35, 2.75, 3.1, 3.45, 3.75, 4.05, 4.3, 4.55))
     return p.group("tentacle", arm, *cups)
+
+
+def _cup(p: Pile, points: list[PathPoint], t: float) -> Node:
+    """A sucker: a pale rim round a hollow, on the inner side of an arm and smaller towards its tip."""
+    k, u = int(t), t - int(t)
+    a, b = points[k], points[k + 1]
+    w = ((1 - u) ** 3, 3 * u * (1 - u) ** 2, 3 * u * u * (1 - u), u**3)
+    way = (a.at, a.leave, b.arrive, b.at)
+    x, y = (sum(f * q[n] for f, q in zip(w, way, strict=True)) for n in (0, 1))
+    dx, dy = b.at[0] - a.at[0], b.at[1] - a.at[1]
+    size = math.hypot(dx, dy)
+    wide = 58 * max(1 - 0.63 * t / 3, 0.37 - 0.25 * (t - 3) / 2)  # as wide as the arm is there
+    r, aside = 0.2 * wide + 1.2, 0.14 * wide
+    x, y = x - dy / size * aside, y + dx / size * aside
+    rim = radial((x, y), r, (0, "#8f2a35"), (0.4, "#b4453f"), (0.52, "#ffe6d6"), (0.8, "#ffc9ad"), (1, "#d0654f"))
+    return p.shape("cup", circle(x, y, r, r * 0.86), Fill(rim), ContactShadow(1.6, opacity=0.5))
 
 
 def _head(p: Pile) -> Node:
@@ -133,14 +148,22 @@ def _head(p: Pile) -> Node:
                 Line(Solid(colour("#ffe0cc", 0.55)), 12.0, "round", profile=((0, 0, 0), (0.4, 1, 1), (1, 0, 0))), Blur(2.4), blend="screen")
         for k, (x, y, dx, dy) in enumerate(((276, 330, -4, 26), (300, 420, 8, 22), (506, 250, 12, 22)))
     )  # fmt: skip
+    grin = path_form(
+        corner(350, 450), smooth(404, 466, 26, -1), corner(458, 446), smooth(408, 490, -26, 2),
+    )  # fmt: skip
+    lip = path_form(smooth(372, 488, 14, 10), smooth(408, 499, 14, 0), smooth(440, 484, 10, -8), closed=False)
     return p.group(
         "head",
         p.shape("mantle", head, Halves((MIDDLE, 330.0)), Fill(skin), Sliver("shade", depth=22.0, opacity=0.3, feather=8.0), InnerGlow(colour("#ffd0a8"), 10.0, "edge", 0.35),
                 Relief("inside", "round", width=26.0, height=0.5, soften=3.0, gloss=0.5, light_opacity=0.4, shade_opacity=0.3),
                 CastShadow(0.55, softness=9.0), lift=14.0, held=(*lines, shine, *strokes)),
         _eye(p, 340, 360, 1), _eye(p, 460, 360, -1),
-        p.shape("mouth", path_form(smooth(362, 460, 20, 18), smooth(400, 472, 14, 0), smooth(438, 460, 16, -16), closed=False),
-                Line(Solid(colour("#5a0d28")), 7.0, "round", "round", profile=((0, 0.2, 0.2), (0.5, 1, 1), (1, 0.2, 0.2)))),
+        p.shape("mouth", grin, Fill(linear((0, 448), (0, 492), (0, "#2a0616"), (1, "#6d1330"))), InnerShadow(4.0, opacity=0.6),
+                held=(p.shape("tongue", EllipseForm(382, 474, 56, 30), Fill(radial((404, 478), 30, (0, "#ff8f8a"), (1, "#c23a4b")))),)),
+        p.shape("lip", lip, Line(Solid(colour("#ffb59a", 0.75)), 4.0, "round", "round", profile=((0, 0.1, 0.1), (0.5, 1, 1), (1, 0.1, 0.1)))),
+        *(p.shape("dimple", path_form(smooth(x, 440, 3 * side, 9), smooth(x - side, 462, -5 * side, 8), closed=False),
+                  Line(Solid(colour("#7a1530", 0.8)), 4.5, "round", profile=((0, 0, 0), (0.5, 1, 1), (1, 0, 0))))
+          for x, side in ((347, -1), (459, 1))),
     )  # fmt: skip
 
 
@@ -151,14 +174,16 @@ def _eye(p: Pile, x: float, y: float, side: int) -> Node:
                    InnerShadow(4.0, opacity=0.6), ContactShadow(2.0))  # fmt: skip
     pupil = p.shape("pupil", EllipseForm(x + 5 * side - 7, y - 13, 14, 34), solid("#1a0410"))
     glint = p.shape("glint", circle(x - 5, y - 7, 6), solid("#ffffff"))
+
+    def at(dx: float, dy: float, u: float, v: float) -> PathPoint:  # dx towards the other eye
+        return smooth(x + side * dx, y + dy, side * u, v)
+
     lid = path_form(
-        corner(x - 44, y - 34 - 8 * side),
-        smooth(x, y - 30, 30, -4 + 6 * side),
-        corner(x + 44, y - 34 + 8 * side),
-        corner(x + 50, y - 66),
-        corner(x - 50, y - 66),
-    )
+        at(-58, -22, 4, -18), at(-14, -62, 22, 0), at(34, -44, 14, 10), at(52, -4, 0, 10), at(8, -22, -22, -5),
+    )  # fmt: skip
+    fold = path_form(at(-50, -34, 14, -18), at(-10, -53, 18, 0), at(38, -28, 10, 12), closed=False)
     return p.group(
         "eye", p.shape("socket", circle(x, y, 60), Fill(socket)), iris, pupil, glint,
-        p.shape("lid", lid, Fill(linear((x, y - 66), (x, y - 24), (0, "#d4402f"), (1, "#8f1d30"))), CastShadow(0.5, softness=3.0), lift=4.0),
+        p.shape("lid", lid, Fill(linear((x, y - 62), (x, y - 6), (0, "#ef5a41"), (0.55, "#cf3c38"), (1, "#8f1d30"))), CastShadow(0.55), lift=4.0),
+        p.shape("fold", fold, Line(Solid(colour("#ffb59a", 0.55)), 5.0, "round", profile=((0, 0, 0), (0.45, 1, 1), (1, 0, 0)))),
     )  # fmt: skip

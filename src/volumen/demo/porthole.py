@@ -29,6 +29,7 @@ from volumen.library import (
     Seams,
     Sheet,
     Sliver,
+    Speckle,
     Stop,
     TextForm,
     circle,
@@ -73,21 +74,24 @@ def _conic(names: tuple[str, ...], turn: float, y: float = Y) -> Conic:
 
 
 def _strap(p: Pile) -> Node:
-    """A bent strap with stripes held inside; the other is its live mirror image."""
-    cloth = linear(
-        (0, 0), (74, 0), (0, "#123f52"), (0.22, "#2d7f93"), (0.5, "#0f3b4d"), (0.78, "#2d7f93"), (1, "#0d3242")
-    )
+    """A webbing strap with stripes along it, held inside, and a brass keeper; the other is its live mirror image."""
+    cloth = linear((0, 0), (46, 0), (0, "#0d3242"), (0.3, "#2d7f93"), (0.62, "#1c5b6d"), (1, "#0b2a38"))
+    cream = linear((0, 0), (46, 0), (0, "#cbbb90"), (0.4, "#f8efd8"), (1, "#b7a57a"))
     stripes = tuple(
-        p.shape(f"stripe {k + 1}", RectangleForm(-8, 12 + 40 * k, 90, 13), Bend("ripple", 0.12, count=1.5),
-                Fill(linear((0, 0), (74, 0), (0, "#c9b98f"), (0.5, "#f6ecd2"), (1, "#b7a57a"))))
-        for k in range(7)
+        p.shape(f"stripe {k + 1}", RectangleForm(x, -10, w, 240), Fill(cream)) for k, (x, w) in enumerate(((5, 4), (17, 12), (37, 4)))
     )  # fmt: skip
-    lean = multiply(translation(X, 92), multiply(scaling(-1, 1), multiply(rotation(-24), translation(-37, 0))))
-    return p.shape(
-        "strap", RectangleForm(0, 0, 74, 290, 8), Bend("arc", 0.06, 90.0), Fill(cloth),
-        Sliver("shade", depth=7.0, opacity=0.35, feather=2.0), InnerShadow(3.0, opacity=0.4), CastShadow(0.5),
-        held=stripes, transform=lean, lift=8.0,
+    weave = p.shape("weave", RectangleForm(-4, -10, 54, 240), Speckle(0.05, 0.7))
+    lean = multiply(translation(X, 84), multiply(scaling(-1, 1), multiply(rotation(-38), translation(-23, 0))))
+    strap = p.shape(
+        "strap", RectangleForm(0, 0, 46, 200, 5), Bend("arc", 0.04, 90.0), Fill(cloth),
+        Sliver("shade", depth=5.0, opacity=0.35, feather=2.0), InnerShadow(2.5, opacity=0.4), CastShadow(0.5),
+        held=(*stripes, weave), transform=lean, lift=6.0,
     )  # fmt: skip
+    keeper = p.shape(
+        "keeper", RectangleForm(-6, 62, 58, 17, 6), solid("#c08a3a"), Body("tube", "brass"),
+        Sliver("light", depth=1.2, opacity=0.6, blend="screen"), CastShadow(0.55), transform=lean, lift=4.0,
+    )  # fmt: skip
+    return p.group("strap and keeper", strap, keeper)
 
 
 def _hook(p: Pile) -> Node:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from volumen.geometry.affine import Affine, multiply, scaling, translation
+from volumen.geometry.affine import Affine, Point, multiply, scaling, translation
 from volumen.library import (
     CastShadow,
     Document,
@@ -10,13 +10,16 @@ from volumen.library import (
     Group,
     Ingredient,
     Lamp,
+    Line,
     PathForm,
+    PathPoint,
     Pile,
     RectangleForm,
     Rounding,
     Shape,
     Sheet,
     Sliver,
+    Solid,
     TextForm,
     circle,
     colour,
@@ -73,9 +76,10 @@ def _icon(p: Pile, place: Affine, lit: bool) -> Group:
         )  # fmt: skip
         sun = (Fill(radial((54, 54), 34, (0, "#fff1c4"), (0.6, "#f6bd52"), (1, "#d98a2a"))),)
         more = (Sliver("light", "shift", 2.5, opacity=0.4, blend="screen"), CastShadow(0.5))
+    streaks = _streaks(p) if lit else []
     parts = (
         p.shape("sun", circle(60, 60, 25), *sun),
-        p.shape("wave", _wave(), *sea, lift=5.0 if lit else 0.0),
+        p.shape("wave", _wave(), *sea, lift=5.0 if lit else 0.0, held=tuple(streaks)),
         p.shape("crest", _crest(), *crest, lift=3.0 if lit else 0.0),
     )
     holder: Shape = p.shape("tile", tile, Rounding(58.0), *sky, *more, held=parts, lift=9.0 if lit else 0.0)
@@ -93,9 +97,38 @@ def _wave() -> PathForm:
 
 def _crest() -> PathForm:
     """The foam: thin along the back, swelling over the lip, and breaking into rounded lobes."""
+    lip = (
+        (160.0, 86.0),
+        (152.0, 106.0),
+        (160.0, 129.0),
+        (180.0, 145.0),
+        (204.0, 146.0),
+        (224.0, 133.0),
+        (236.0, 112.0),
+    )
     return path_form(
-        cusp(-20, 196, (0, 0), (30, -8)), smooth(58, 108, 20, -34), smooth(130, 70, 32, -4),
-        cusp(162, 88, (-12, -14), (-8, 10)), smooth(164, 122, 6, 12), cusp(186, 116, (-8, 12), (-4, 14)),
-        smooth(200, 152, 12, 4), cusp(214, 128, (0, 16), (8, 8)), smooth(240, 120, 6, -14),
-        smooth(214, 66, -18, -22), smooth(138, 34, -46, 0), smooth(44, 92, -22, 36), cusp(-20, 178, (22, -16), (0, 0)),
+        cusp(-20, 196, (0, 0), (30, -8)), smooth(58, 108, 20, -34), smooth(126, 72, 26, -4), *_lobes(lip, (-16, -12), (9, -14)),
+        smooth(212, 60, -20, -20), smooth(138, 34, -46, 0), smooth(44, 92, -22, 36), cusp(-20, 178, (22, -16), (0, 0)),
     )  # fmt: skip
+
+
+def _lobes(at: tuple[Point, ...], arrive: Point, leave: Point) -> list[PathPoint]:
+    """Points of an outline that swells out from each place to the next, to the right of the way."""
+    bulges = [(-0.62 * (v - y), 0.62 * (u - x)) for (x, y), (u, v) in zip(at[:-1], at[1:], strict=True)]
+    before, after = [arrive, *bulges], [*bulges, leave]
+    return [cusp(x, y, a, b) for (x, y), a, b in zip(at, before, after, strict=True)]
+
+
+def _streaks(p: Pile) -> list[Shape]:
+    """Water drawn up the hollow of the wave."""
+    taper = ((0.0, 0.1, 0.1), (0.4, 1.0, 1.0), (1.0, 0.0, 0.0))
+    ways = (
+        (smooth(20, 214, 30, -14), smooth(84, 138, 14, -40), smooth(112, 92, 18, -12)),
+        (smooth(46, 236, 34, -16), smooth(98, 172, 2, -40), smooth(122, 116, 12, -14)),
+        (smooth(88, 252, 22, -10), smooth(114, 206, 3, -26), smooth(111, 152, 2, -14)),
+    )
+    return [
+        p.shape(f"streak {k + 1}", path_form(*way, closed=False),
+                Line(Solid(colour("#e9fff6")), 5.0 - k * 0.8, "round", "round", opacity=0.4, profile=taper))
+        for k, way in enumerate(ways)
+    ]  # fmt: skip
