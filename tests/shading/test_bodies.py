@@ -9,14 +9,17 @@ from scenes import document
 from volumen.colour.difference import srgb_difference
 from volumen.compose.scene import build
 from volumen.geometry.affine import IDENTITY, multiply, rotation, scaling
+from volumen.geometry.engine import contains
 from volumen.geometry.path import Path
 from volumen.geometry.primitives import ellipse
 from volumen.model.ingredients import Body
-from volumen.model.make import corner, path_form, solid
-from volumen.model.nodes import Shape
+from volumen.model.make import circle, corner, path_form, smooth, solid
+from volumen.model.nodes import RectangleForm, Shape
+from volumen.outline.outlines import outline
 from volumen.render.raster import render_float
 from volumen.shading import surfaces
 from volumen.shading.bodies import body_paints, look_of
+from volumen.shading.bodies_mesh import cushion_tilt, to_edge
 from volumen.shading.body_truth import truth_of
 from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.materials import material
@@ -172,3 +175,35 @@ def test_how_true_a_body_is_can_be_told():
         is None
         is truth_of("ball", Path(), look, lights, IDENTITY)
     )
+
+
+OUTLINES = {
+    "circle": circle(100, 100, 80),
+    "2:1": circle(100, 100, 80, 40),
+    "square": RectangleForm(30, 30, 140, 140),
+    "rectangle": RectangleForm(20, 60, 160, 80),
+    "blob": path_form(smooth(40, 100, 0, -60), smooth(110, 40, 50, 0), smooth(170, 90, 0, 40), smooth(110, 160, -30, 0),
+                      smooth(90, 130, -20, -10)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", OUTLINES)
+def test_a_cushion_leans_towards_its_nearest_edge(name):
+    """Against its surface, worked out point by point: CIEDE2000 on the mean 0.6 to 1.2, as ten rows of patches draw it;
+    with normals across the nearest point of the rim alone a rectangle was 2.9 off, a blob 3.8."""
+    errors = []
+    for lamp in (Lamp(0, 20), Lamp(322, 50)):
+        shape = Shape(1, "cushion", OUTLINES[name], (solid("#2b8577"), Body("cushion", "enamel")))
+        drawn = render_float(build(document(shape, lamp=lamp)))[..., :3]
+        path = outline(shape)
+        rows, columns = (v.ravel() for v in np.mgrid[20:180:7, 20:180:7])
+        flat, far = to_edge(path, np.stack([columns + 0.5, rows + 0.5], axis=1))
+        inside = np.array([contains(path, x + 0.5, y + 0.5) for x, y in zip(columns, rows, strict=True)]) & (far > 1.5)
+        out = 1 - far / far[inside].max()
+        tilt = cushion_tilt(out, 1.0)
+        normals = np.concatenate([flat * np.sin(tilt)[:, None], np.cos(tilt)[:, None]], axis=1)
+        light = lighting(Lights(lamp), IDENTITY)
+        look = look_of(SEA, material("enamel"), 1.0, 1.0, 0.4)
+        tones = lit(look, light, normals, (flat @ surfaces.lean_of(light)) * out)
+        errors.append(srgb_difference(drawn[rows, columns], np.clip(tones, 0, 1))[inside].mean())
+    assert np.mean(errors) <= 1.8

@@ -167,6 +167,7 @@ def start_up(runs: int) -> list[Row]:
 
 def measured(quick: bool) -> Iterator[Row]:
     """All figures, one after another as they are measured."""
+    from volumen.bench.bodies import bodies
     from volumen.bench.carve import carving
     from volumen.bench.colour import colour
     from volumen.bench.light import lighting
@@ -176,6 +177,7 @@ def measured(quick: bool) -> Iterator[Row]:
     yield from carving(quick)
     yield from colour(quick)
     yield from lighting(quick)
+    yield from bodies(quick)
     yield from generators(quick)
     yield from start_up(1 if quick else 5)
 

@@ -8,26 +8,85 @@ import numpy as np
 
 from volumen.caching import Cache
 from volumen.colour.srgb import Floats
+from volumen.geometry.affine import IDENTITY
+from volumen.geometry.curve import flatten
+from volumen.geometry.mask import Part, cells_of
 from volumen.geometry.path import Path
 from volumen.shading.mesh import Mesh, MeshError, mixing_of, to_paint
 from volumen.shading.mesh_make import ring
 from volumen.shading.paint import MeshPaint
+from volumen.shading.surfaces import lean_of
 from volumen.shading.tones import Lighting, Look, lit
 
 _rings: Cache[Mesh] = Cache("ring meshes", 5000)
 _COLUMNS = 40
-_CUSHION_ROWS = 7
+_CUSHION_ROWS = 10
 _STEEPEST = 0.5 * np.pi
+_INWARDS = 0.03  # of the way from the border to the middle
+_GRID = 24  # cells along each side of the box in which the deepest place is looked for
+_known_edges: Cache[tuple[Floats, Floats]] = Cache("ways to the edges of cushions", 5000)
 
 
 def cushion(path: Path, look: Look, light: Lighting) -> MeshPaint | None:
-    """Flat in the middle, rounder towards the edge, where it stands upright at full roundness."""
+    """Flat where it is deepest, rounder towards the edge, where it stands upright at full roundness.
+
+    Its normals lean towards the nearest edge: at the distance d from it, of D at the deepest place, by
+    0.94 · 90° · roundness · (1 - d / D)^2.6.
+    """
     mesh = _ring(path, _CUSHION_ROWS)
     if mesh is None:
         return None
-    out = 1 - np.linspace(0, 1, _CUSHION_ROWS + 1)
-    tilt = 0.94 * _STEEPEST * look.roundness * out**2.6
-    return _shaded(mesh, tilt, out, look, light)
+    flat, out = _edges(path, mesh)
+    return _in_tones(mesh, flat, cushion_tilt(out, look.roundness), out, look, light)
+
+
+def cushion_tilt(out: Floats, roundness: float) -> Floats:
+    """How far (radians) a cushion leans at ``out`` of the way from its deepest place (0) to its edge (1)."""
+    return np.asarray(0.94 * _STEEPEST * roundness * np.clip(out, 0, 1) ** 2.6)
+
+
+def to_edge(path: Path, points: Floats) -> tuple[Floats, Floats]:
+    """The unit vectors (n, 2) from points (n, 2) to the nearest place of an outline, and how far that is (n,)."""
+    box = path.hull() or (0.0, 0.0, 1.0, 1.0)
+    fine = max(box[2] - box[0], box[3] - box[1]) / 2000
+    starts, ends = [], []
+    for contour in path.contours:
+        chords = flatten(contour, fine)[0]
+        starts.append(chords[:-1])
+        ends.append(chords[1:])
+    a, b = np.concatenate(starts), np.concatenate(ends)
+    d = b - a
+    t = ((points[:, None] - a) * d).sum(-1) / np.maximum((d * d).sum(-1), 1e-300)
+    off = a + d * np.clip(t, 0, 1)[..., None] - points[:, None]
+    far = np.hypot(off[..., 0], off[..., 1])
+    nearest = far.argmin(axis=1)
+    rows = np.arange(len(points))
+    least = far[rows, nearest]
+    return off[rows, nearest] / np.maximum(least, 1e-12)[:, None], least
+
+
+def _edges(path: Path, mesh: Mesh) -> tuple[Floats, Floats]:
+    """The directions (rows, columns, 2) from the points of a mesh to the nearest edge, and how far out (0..1)."""
+    hit = _known_edges.get(id(path))
+    if hit is not None:
+        return hit
+    border = mesh.at[0]
+    middle = mesh.at[-1].mean(axis=0)
+    inside = mesh.at.copy()
+    inside[0] = border + (middle - border) * _INWARDS  # on the border itself there is no direction to it
+    flat, far = to_edge(path, inside.reshape(-1, 2))
+    deepest = max(float(to_edge(path, _inner_places(path))[1].max(initial=0.0)), float(far.max()), 1e-9)
+    out = 1 - far.reshape(mesh.at.shape[:2]) / deepest
+    out[0] = 1.0
+    return _known_edges.put(id(path), path, (flat.reshape(mesh.at.shape), out))
+
+
+def _inner_places(path: Path) -> Floats:
+    """Places (n, 2) all over the inside of an outline."""
+    l, t, r, b = path.hull() or (0.0, 0.0, 1.0, 1.0)
+    kx, ky = _GRID / max(r - l, 1e-9), _GRID / max(b - t, 1e-9)
+    cells = cells_of((Part(path, IDENTITY),), (l, t, r, b), (kx, 0.0, 0.0, ky, -l * kx, -t * ky), _GRID, _GRID)
+    return np.stack([l + (cells % _GRID + 0.5) / kx, t + (cells // _GRID + 0.5) / ky], axis=1)
 
 
 def slab(path: Path, look: Look, light: Lighting) -> MeshPaint | None:
@@ -70,12 +129,15 @@ def _shaded(mesh: Mesh, tilt: Floats, out: Floats, look: Look, light: Lighting) 
     if ((rim - middle) * outward).sum() < 0:
         outward = -outward
     rows, columns = mesh.at.shape[:2]
-    lean = np.broadcast_to(tilt[:, None], (rows, columns))
     flat = np.broadcast_to(outward[None], (rows, columns, 2))
-    normals = np.concatenate([flat * np.sin(lean)[..., None], np.cos(lean)[..., None]], axis=-1).reshape(-1, 3)
-    key = np.array(light.key[:2])
-    toward = key / max(float(np.hypot(key[0], key[1])), 1e-9)
-    s = (flat @ toward * out[:, None]).reshape(-1)
+    lean, far = (np.broadcast_to(v[:, None], (rows, columns)) for v in (tilt, out))
+    return _in_tones(mesh, flat, lean, far, look, light)
+
+
+def _in_tones(mesh: Mesh, flat: Floats, tilt: Floats, out: Floats, look: Look, light: Lighting) -> MeshPaint:
+    """A mesh in the tones of normals that lean by ``tilt`` (rows, columns) along ``flat``, ``out`` of the way."""
+    normals = np.concatenate([flat * np.sin(tilt)[..., None], np.cos(tilt)[..., None]], axis=-1).reshape(-1, 3)
+    s = ((flat @ lean_of(light)) * out).reshape(-1)
     rgb = lit(look, light, normals, s)
     rgba = np.concatenate([rgb, np.full((len(rgb), 1), look.base.a)], axis=1)
     mesh.mixing = mixing_of(rgba).reshape(mesh.mixing.shape)
