@@ -62,7 +62,7 @@ SEAMS_IN_POPPLER = (0.5, 2.0, 6e-3)
 # Fields of light and soft shadows are pictures in PDF, bodies with mesh and conic paints patches: poppler resamples
 # the ones and does not smooth the edges of the others, along the many rings of the clock most of all.
 LIT_IN_POPPLER = {
-    "porthole": (0.5, 3.5, 5e-3), "kraken": (0.5, 2.0, 2e-3), "map": (0.5, 2.5, 2e-3),
+    "porthole": (0.5, 3.5, 5e-3), "kraken": (0.5, 2.5, 2e-3), "map": (0.5, 2.5, 2e-3),
     "foghorn": (0.5, 3.5, 4e-3), "letters": (0.5, 3.5, 6e-3), "rope": (0.5, 3.5, 4e-3),
 }  # fmt: skip
 # The dearest three are drawn one and a half times as large, a half of the work; their edges then weigh a third more.
@@ -73,8 +73,8 @@ LIT_IN_POPPLER["whale"], LIT_IN_POPPLER["seaglass"] = (0.65, 3.0, 2.5e-3), (0.6,
 LONG_IN_SVG = (*SOFT, "porthole", "kraken", "ferry", "map", "urchin", "rosette", "rope", "foghorn", "net-float")
 # And the PDF of these takes poppler 8 to 30 seconds, where pdfium takes 1 to 5: they, too, are read by it on request.
 LONG_IN_POPPLER = ("urchin", "rope", "foghorn", "map")
-# These take 10 to 20 seconds to be written alone, and hold nothing that others do not: all of them on request.
-ON_REQUEST = ("map", "urchin", "porthole", "whale")
+# These take 5 to 20 seconds to be written and read, and hold nothing that others do not: all of them on request.
+ON_REQUEST = ("map", "urchin", "porthole", "whale", "kraken", "rope", "foghorn", "letters")
 ALL_EXPORTS = bool(os.environ.get("VOLUMEN_ALL_EXPORTS"))
 # resvg takes the "color" blend mode a little lighter on the darkest facets.
 TINTED_IN_RESVG = (0.5, 4.0, 5e-3)
