@@ -6,20 +6,23 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
+from volumen.compose.drawing import Over, drawn_over
 from volumen.compose.face import base_colour
 from volumen.compose.light import Light
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Path
-from volumen.model.ingredients import Body, Fill, Line
+from volumen.model.ingredients import Body, Fill, Line, Relief
 from volumen.model.nodes import Node, Shape, TextForm
 from volumen.outline.letters import letters
 from volumen.outline.lines import line_outline
-from volumen.picture.instructions import FillPath
+from volumen.picture.instructions import FillPath, Item
 from volumen.shading.bodies import body_paints, look_of
 from volumen.shading.bodies_along import tube_along
+from volumen.shading.bodies_mesh import inner_places, slope_share, to_edge
 from volumen.shading.body_truth import Truth, truth_of
+from volumen.shading.lamp import shadow_factor
 from volumen.shading.materials import material
-from volumen.shading.paint import Paint
+from volumen.shading.paint import Paint, Solid
 from volumen.shading.tones import Look, lighting
 
 
@@ -28,11 +31,15 @@ def body_of(i: Body, node: Node, path: Path, light: Light, world: Affine) -> tup
     place. Of a body on letters or on a line those of the first."""
     bodies = laid_bodies(i, node, path, light, world)
     first = next(bodies, None)
-    return first[1] if first is not None else ()
+    return first[1] if first is not None else ()  # a cushion on letters is a relief, and has none
 
 
-def body_items(i: Body, node: Node, path: Path, light: Light, world: Affine) -> list[FillPath]:
+def body_items(i: Body, node: Node, path: Path, light: Light, world: Affine) -> list[Item]:
     """A body as it is drawn."""
+    embossed = as_relief(i, node, path, light)
+    if embossed is not None:
+        base = FillPath(path, world, Solid(_look(i, node, light).base), i.opacity, i.blend)
+        return [base, *drawn_over(embossed, Over(node, path, world, light, {}))]
     return [
         FillPath(part, world, paint, i.opacity, i.blend)
         for part, paints in laid_bodies(i, node, path, light, world) for paint in paints
@@ -42,7 +49,9 @@ def body_items(i: Body, node: Node, path: Path, light: Light, world: Affine) -> 
 def laid_bodies(
     i: Body, node: Node, path: Path, light: Light, world: Affine
 ) -> Iterator[tuple[Path, tuple[Paint, ...]]]:  # fmt: skip
-    """The outlines that a body is laid on, each with its paints, back to front."""
+    """The outlines that a body is laid on, each with its paints, back to front; none where a relief stands for it."""
+    if as_relief(i, node, path, light) is not None:
+        return
     look, lights = _look(i, node, light), light.lights
     line = line_of(node, path)
     if line is not None:
@@ -59,6 +68,24 @@ def laid_bodies(
     )
     for part in parts:
         yield part, body_paints(i.kind, part, look, lights, world, i.turn)
+
+
+def as_relief(i: Body, node: Node, path: Path, light: Light) -> Relief | None:
+    """The relief that stands for a cushion or a slab on letters, whose strokes no mesh can follow; None for others."""
+    if i.kind not in ("cushion", "slab") or not on_letters(node):
+        return None
+    look = _look(i, node, light)
+    m = look.material
+    deepest = float(to_edge(path, inner_places(path))[1].max(initial=0.0))
+    dark = shadow_factor(look.base, 1.0)
+    return Relief(
+        "inside", "round" if i.kind == "cushion" else "flat",
+        width=deepest if i.kind == "cushion" else deepest * slope_share(look.roundness),
+        height=0.9 * look.roundness if i.kind == "cushion" else 0.8,
+        gloss=m.gloss, shininess=4 / max(m.gloss_size, 0.05),
+        shade=dark, shade_opacity=min(m.contrast * look.strength, 1.0) * i.opacity,
+        light_opacity=min(2 * m.lighten * look.strength, 1.0) * i.opacity,
+    )  # fmt: skip
 
 
 def on_letters(node: Node) -> bool:

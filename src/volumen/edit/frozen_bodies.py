@@ -2,20 +2,31 @@
 
 from __future__ import annotations
 
-from volumen.compose.bodies_on import body_items, line_of
+from msgspec.structs import replace
+
+from volumen.compose.bodies_on import as_relief, body_items, line_of
 from volumen.compose.memo import Around
 from volumen.edit.frozen_items import NodeMaker
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Body, Line
-from volumen.model.nodes import Node
+from volumen.model.nodes import Node, Shape
+from volumen.outline.forms import path_form
 
 
 def frozen_bodies(maker: NodeMaker, node: Node, path: Path, around: Around, world: Affine) -> list[Node]:
     """The bodies of a node, outline by outline, in its coordinates."""
-    bodies = [i for i in node.recipe if isinstance(i, Body) and i.on and not around.light.flat]
-    items = [item for i in bodies for item in body_items(i, node, path, around.light, world)]
-    return maker.nodes(items, world, f"{node.name}, body")
+    out: list[Node] = []
+    for i in node.recipe:
+        if not isinstance(i, Body) or not i.on or around.light.flat:
+            continue
+        items, name = body_items(i, node, path, around.light, world), f"{node.name}, body"
+        embossed = as_relief(i, node, path, around.light)
+        out += maker.nodes(items[:1] if embossed is not None else items, world, name)
+        if embossed is not None:  # no plain shape can be one
+            recipe = (replace(embossed, lights=around.light.lights),)
+            out.append(Shape(maker.take(), name, path_form(path), recipe, substance=False))
+    return out
 
 
 def line_under(node: Node, path: Path) -> Line | None:

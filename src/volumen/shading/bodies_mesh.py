@@ -75,13 +75,13 @@ def _edges(path: Path, mesh: Mesh) -> tuple[Floats, Floats]:
     inside = mesh.at.copy()
     inside[0] = border + (middle - border) * _INWARDS  # on the border itself there is no direction to it
     flat, far = to_edge(path, inside.reshape(-1, 2))
-    deepest = max(float(to_edge(path, _inner_places(path))[1].max(initial=0.0)), float(far.max()), 1e-9)
+    deepest = max(float(to_edge(path, inner_places(path))[1].max(initial=0.0)), float(far.max()), 1e-9)
     out = 1 - far.reshape(mesh.at.shape[:2]) / deepest
     out[0] = 1.0
     return _known_edges.put(id(path), path, (flat.reshape(mesh.at.shape), out))
 
 
-def _inner_places(path: Path) -> Floats:
+def inner_places(path: Path) -> Floats:
     """Places (n, 2) all over the inside of an outline."""
     l, t, r, b = path.hull() or (0.0, 0.0, 1.0, 1.0)
     kx, ky = _GRID / max(r - l, 1e-9), _GRID / max(b - t, 1e-9)
@@ -89,9 +89,14 @@ def _inner_places(path: Path) -> Floats:
     return np.stack([l + (cells % _GRID + 0.5) / kx, t + (cells // _GRID + 0.5) / ky], axis=1)
 
 
+def slope_share(roundness: float) -> float:
+    """How wide the slope of a slab is, of the way to its middle."""
+    return 0.06 + 0.34 * roundness
+
+
 def slab(path: Path, look: Look, light: Lighting) -> MeshPaint | None:
     """A flat top with an even slope all round; roundness is how wide the slope is."""
-    share = 0.06 + 0.34 * look.roundness
+    share = slope_share(look.roundness)
     rows = max(round(1 / share), 2)
     mesh = _ring(path, rows)
     if mesh is None:
