@@ -5,16 +5,20 @@ import pytest
 from msgspec.structs import replace
 
 from scenes import disc, document
+from volumen.compose.bodies_on import why_untrue
+from volumen.compose.light import Light
 from volumen.compose.scene import build
 from volumen.edit.adding import add_to_see
 from volumen.edit.freeze import freeze
+from volumen.geometry.affine import IDENTITY
 from volumen.model.ingredients import Body, Fill, Line
 from volumen.model.make import corner, path_form, smooth, solid
 from volumen.model.nodes import Group, Image, Shape, TextForm
 from volumen.model.tree import find
+from volumen.outline.outlines import outline
 from volumen.picture.instructions import FillPath
 from volumen.render.raster import render_bytes
-from volumen.shading.lamp import Lamp
+from volumen.shading.lamp import Lamp, Lights
 from volumen.shading.paint import MeshPaint, Solid, colour
 
 KINDS = ("ball", "tube", "cone", "dish", "cushion", "slab", "drop", "fold")
@@ -105,3 +109,15 @@ def test_added_to_a_group_it_takes_each_child_in_its_own_colour_and_a_picture_sh
 def test_a_filled_open_shape_keeps_its_body_on_the_fill():
     doc = document(stroke(Fill(Solid(colour("#c98f35"))), PEN, Body("ball")))
     assert type(fills(doc)[0].paint) is Solid
+
+
+def test_it_is_said_why_a_gradient_is_not_true():
+    """By cause: a long outline, several lamps, a material that a gradient cannot follow."""
+    lamp = Lamp(322, 41)
+    body, path = Body("ball", "chrome"), outline(disc(1, 50, 50, 40))
+    stretched = (2.0, 0.0, 0.0, 1.0, 0.0, 0.0)
+    one, more = Light(Lights(lamp)), Light(Lights(lamp, Lamp(140, 40, 0.4)))
+    node = disc(1, 50, 50, 40, solid("#2b8577"), body)
+    assert why_untrue(body, node, path, one, stretched) == "too long for one gradient"
+    assert why_untrue(body, node, path, more, IDENTITY) == "too many lamps for one gradient"
+    assert why_untrue(body, node, path, one, IDENTITY) == "chrome has more tones than one gradient"

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
 from msgspec.structs import replace
 
 from volumen.compose.drawing import Over, drawn_over
 from volumen.compose.face import base_colour
 from volumen.compose.light import Light
-from volumen.geometry.affine import Affine
+from volumen.geometry.affine import Affine, multiply, rotation, scaling
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Body, Fill, Line, Relief
 from volumen.model.nodes import Node, Shape, TextForm
@@ -23,7 +24,10 @@ from volumen.shading.body_truth import Truth, truth_of
 from volumen.shading.lamp import shadow_factor
 from volumen.shading.materials import material
 from volumen.shading.paint import Paint, Solid
+from volumen.shading.surfaces import matrix_of
 from volumen.shading.tones import Look, lighting
+
+_LONG = 1.15  # times longer than wide
 
 
 def body_of(i: Body, node: Node, path: Path, light: Light, world: Affine) -> tuple[Paint, ...]:
@@ -110,6 +114,18 @@ def truth_of_body(i: Body, node: Node, path: Path, light: Light, world: Affine) 
     look = _look(i, node, light)
     dull = replace(look, material=replace(look.material, grain=0.0))  # grain is no error
     return truth_of(i.kind, path, dull, light.lights, world, i.turn)
+
+
+def why_untrue(i: Body, node: Node, path: Path, light: Light, world: Affine) -> str:
+    """What keeps a plain gradient from being true to a body, in words."""
+    box = path.transformed(rotation(-i.turn)).bounds() or (0.0, 0.0, 1.0, 1.0)
+    turned = multiply(multiply(world, rotation(i.turn)), scaling(box[2] - box[0], box[3] - box[1]))
+    sizes = np.linalg.svd(matrix_of(turned))[1]
+    if sizes[0] > _LONG * sizes[1]:
+        return "too long for one gradient"
+    if light.lights.others:
+        return "too many lamps for one gradient"
+    return f"{_look(i, node, light).material.name} has more tones than one gradient"
 
 
 def _look(i: Body, node: Node, light: Light) -> Look:

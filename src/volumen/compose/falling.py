@@ -48,6 +48,8 @@ class Throw(NamedTuple):
     away: Point
     far: float
     soft: float
+    items: tuple[Item, ...]
+    clear: bool = False  # lets light through in its colour
 
 
 class Part(NamedTuple):
@@ -125,17 +127,19 @@ class Falling:
         if standing.lamp is not None:
             lights = replace(lights, key=standing.lamp)
         scale = mean_scale(standing.world) / standing.lift
+        items = silhouette(standing.node, standing.world)
+        clear = lets_through(standing.node, self.light.materials)
         out: list[Throw] = []
         for i in casts(standing.node):
             if isinstance(i, Occlusion):
-                out.append(Throw(number, i, lights.key, lights, (0.0, 0.0), 0.0, 1.0))
+                out.append(Throw(number, i, lights.key, lights, (0.0, 0.0), 0.0, 1.0, items))
                 continue
             for lamp in (lights.key, *(lamp for lamp in lights.others if lamp.throws and i.angle is None)):
                 if lamp.strength > 0:  # lengths and softness of its own are those at the depth of its lift
                     away = lamp.away if i.angle is None else bearing_vector(i.angle)
                     far = i.length * scale if i.length is not None else cotangent(lamp)
                     soft = max(i.softness, 0.0) * scale if i.softness is not None else max(lamp.size, 0.0)
-                    out.append(Throw(number, i, lamp, lights, away, far, soft))
+                    out.append(Throw(number, i, lamp, lights, away, far, soft, items, clear and i.colour is None))
         return out
 
     def _parts(self, throws: list[Throw]) -> Iterator[tuple[int, Part]]:
@@ -154,35 +158,32 @@ class Falling:
         boxes[:, :2] -= REACH * sigmas[:, None]
         boxes[:, 2:] += REACH * sigmas[:, None]
         meets = np.flatnonzero(np.all(boxes[:, :2] < seen[:, 2:], axis=1) & np.all(seen[:, :2] < boxes[:, 2:], axis=1))
+        ids = [None if s is None else s.node.id for s in self.heights.standing]
+        opacities = [t.ingredient.opacity * _node_of(self.heights, t).opacity for t in throws]
+        helds = [getattr(t.ingredient, "receivers", ()) for t in throws]
         for t, receiver, sigma, move, box in zip(
             by[meets].tolist(), falls.receivers[pairs[meets]].tolist(), sigmas[meets].tolist(), moves[meets].tolist(),
             boxes[meets].tolist(), strict=True,
         ):  # fmt: skip
-            throw = throws[t]
-            caster, other = self.heights.standing[throw.number], self.heights.standing[receiver]
-            held = getattr(throw.ingredient, "receivers", ())
-            if caster is None or (held and (other is None or other.node.id not in held)):
+            if helds[t] and ids[receiver] not in helds[t]:
                 continue
-            tint, share = self._tint(receiver, throw)
-            opacity = throw.ingredient.opacity * caster.node.opacity * share
-            if opacity > 0:
-                yield receiver, Part(throw, sigma, tuple(move), tuple(box), tint, opacity)
+            tint, share = self._tint(receiver, throws[t])
+            if opacities[t] * share > 0:
+                yield receiver, Part(throws[t], sigma, tuple(move), tuple(box), tint, opacities[t] * share)
 
     def _tint(self, receiver: int, throw: Throw) -> tuple[Colour, float]:
         """The multiply colour of a shadow on a sheet, and its share of the opacity."""
         own, cast = throw.ingredient.colour, isinstance(throw.ingredient, CastShadow)
-        caster = self.heights.standing[throw.number]
-        assert caster is not None
-        clear = cast and own is None and lets_through(caster.node, self.light.materials)
-        key = (receiver, own, id(throw.lamp) if cast else None, throw.number if clear else None)
+        key = (receiver, own, id(throw.lamp) if cast else None, throw.number if throw.clear else None)
         hit = self.tints.get(key)
         if hit is None:
             standing = self.heights.standing[receiver]
             if receiver not in self.colours and standing is not None:
                 self.colours[receiver] = base_colour(standing.node)
             beneath = self.colours[receiver]
-            dark = shadow_tint(caster.node, beneath, self.light.materials) if clear else shadow_factor(beneath, 1.0)
-            tint = own or dark
+            tint = own or shadow_factor(beneath, 1.0)
+            if throw.clear:
+                tint = shadow_tint(_node_of(self.heights, throw), beneath, self.light.materials)
             hit = self.tints[key] = shaded(tint, throw.lights, throw.lamp, own is None) if cast else (tint, 1.0)
         return hit
 
@@ -198,9 +199,7 @@ class Falling:
         return known[1]
 
     def _soft(self, p: Part, opacity: float, blend: BlendMode = "normal", clip: Clip | None = None) -> Soft:
-        standing = self.heights.standing[p.throw.number]
-        assert standing is not None
-        items = silhouette(standing.node, standing.world)
+        items = p.throw.items
         round_about = isinstance(p.throw.ingredient, Occlusion)
         key = (id(items), p.sigma, p.move, p.tint, opacity, blend, id(clip), round_about)
         known = self.before.get(key)
@@ -210,6 +209,12 @@ class Falling:
         self.kept[key] = known
         assert isinstance(known[1], Soft)
         return known[1]
+
+
+def _node_of(heights: Heights, throw: Throw) -> Node:
+    standing = heights.standing[throw.number]
+    assert standing is not None
+    return standing.node
 
 
 def cotangent(lamp: Lamp) -> float:

@@ -32,7 +32,7 @@ from volumen.app.widgets.rows import labelled
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.compose.backdrop import behind
-from volumen.compose.bodies_on import body_of, truth_of_body
+from volumen.compose.bodies_on import body_of, truth_of_body, why_untrue
 from volumen.compose.light import Light, light_at
 from volumen.geometry.affine import IDENTITY, Affine
 from volumen.geometry.path import Path
@@ -203,7 +203,7 @@ class Card(QFrame):
         i, found = lit[0], truth_of_body(*lit)
         if found is None:
             return "exact" if i.kind in ("tube", "fold") else "a mesh" if i.kind in ("cushion", "slab") else ""
-        return f"true to {found.mean:.1f}" + ("" if found.holds else ": too long or too many lamps for one gradient")
+        return f"true to {found.mean:.1f}" + ("" if found.holds else f": {why_untrue(*lit)}")
 
     # -- its controls
 
