@@ -10,11 +10,13 @@ from volumen.compose.light import Light
 from volumen.compose.scene import build
 from volumen.edit.adding import add_to_see
 from volumen.edit.freeze import freeze
+from volumen.edit.line_outlines import line_to_outline
 from volumen.geometry.affine import IDENTITY
-from volumen.model.ingredients import Body, Fill, Line
+from volumen.model.ingredients import Body, CastShadow, Fill, Line
 from volumen.model.make import corner, path_form, smooth, solid
 from volumen.model.nodes import Group, Image, Shape, TextForm
 from volumen.model.tree import find
+from volumen.outline.hit import hit
 from volumen.outline.outlines import outline
 from volumen.picture.instructions import FillPath
 from volumen.render.raster import render_bytes
@@ -121,3 +123,22 @@ def test_it_is_said_why_a_gradient_is_not_true():
     assert why_untrue(body, node, path, one, stretched) == "too long for one gradient"
     assert why_untrue(body, node, path, more, IDENTITY) == "too many lamps for one gradient"
     assert why_untrue(body, node, path, one, IDENTITY) == "chrome has more tones than one gradient"
+
+
+def test_a_body_on_a_line_covers_the_line_alone():
+    """Its shadow is that of the line, what is hit is the line, and shadows fall on the line: not on what it goes round."""
+    bow = path_form(smooth(40, 160, 0, -60), smooth(100, 60, 50, 0), smooth(160, 160, 0, 60), closed=False)
+    for adds_up in (False, True):
+        bare, lit = (
+            replace(document(replace(stroke(*r, CastShadow(), form=bow), lift=8.0)), lifts_add_up=adds_up)
+            for r in ((PEN,), (PEN, Body("tube")))
+        )  # fmt: skip
+        beside = render_bytes(build(lit)).astype(int) - render_bytes(build(bare))
+        assert np.abs(beside[110:160, 70:130]).max() == 0
+        assert hit(lit, (100, 130)) == [] and hit(lit, (100, 60)) == [1]
+    outlined, _, _ = line_to_outline(document(stroke(PEN, Body("tube", "clay"), form=bow)), [1])
+    assert [type(i) for i in find(outlined, 1).recipe] == [Fill, Body]
+    off = render_bytes(build(outlined)).astype(int) - render_bytes(
+        build(document(stroke(PEN, Body("tube", "clay"), form=bow)))
+    )
+    assert np.abs(off).mean() < 4, "a cushion on the outline looks much like the tube"

@@ -12,10 +12,10 @@ from volumen.compose.face import base_colour
 from volumen.compose.light import Light
 from volumen.geometry.affine import Affine, multiply, rotation, scaling
 from volumen.geometry.path import Path
-from volumen.model.ingredients import Body, Fill, Line, Relief
+from volumen.model.ingredients import Body, Relief
 from volumen.model.nodes import Node, Shape, TextForm
 from volumen.outline.letters import letters
-from volumen.outline.lines import line_outline
+from volumen.outline.lines import line_of, line_outline
 from volumen.picture.instructions import FillPath, Item
 from volumen.shading.bodies import body_paints, look_of
 from volumen.shading.bodies_along import tube_along
@@ -95,16 +95,6 @@ def as_relief(i: Body, node: Node, path: Path, light: Light) -> Relief | None:
 def on_letters(node: Node) -> bool:
     """Whether bodies of a node are laid on its letters one by one."""
     return isinstance(node, Shape) and isinstance(node.form, TextForm)
-
-
-def line_of(node: Node, path: Path) -> Line | None:
-    """The line that bodies of a node are laid on: the widest of an open path that is not filled."""
-    if not isinstance(node, Shape) or any(c.closed for c in path.contours):
-        return None
-    if any(isinstance(i, Fill) and i.on for i in node.recipe):
-        return None
-    lines = [i for i in node.recipe if isinstance(i, Line) and i.on and i.width > 0]
-    return max(lines, key=lambda i: i.width, default=None)
 
 
 def truth_of_body(i: Body, node: Node, path: Path, light: Light, world: Affine) -> Truth | None:

@@ -11,7 +11,7 @@ from functools import partial
 
 from volumen.caching import Cache
 from volumen.compose import behind, blocks, inside, slivers
-from volumen.compose.bodies_on import body_items, line_of
+from volumen.compose.bodies_on import body_items
 from volumen.compose.drawing import Others, Over, drawn_over, draws_over
 from volumen.compose.face import base_colour
 from volumen.compose.light import Light
@@ -20,7 +20,7 @@ from volumen.geometry.path import Path
 from volumen.model.catalogue.ingredients import acts_at, is_lit, references_of
 from volumen.model.ingredients import Body, Fill, Ingredient, Line
 from volumen.model.nodes import CombinedForm, Node, Shape
-from volumen.outline.lines import line_item
+from volumen.outline.lines import line_item, line_of
 from volumen.picture.instructions import FillPath, Item
 from volumen.shading.paint import Solid
 

@@ -29,6 +29,7 @@ from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Document, Group, Image, Node, RectangleForm, Shape
 from volumen.model.tree import chain_to, place_of, walk
 from volumen.outline.boxes import node_box
+from volumen.outline.lines import is_filled
 from volumen.outline.making import itself
 from volumen.outline.outlines import outline, pieces
 from volumen.outline.silhouettes import rim_items, whole_outline
@@ -319,10 +320,16 @@ def _surface(node: Node, world: Affine) -> Surface | None:
     """What shadows can fall on: a shape that is filled."""
     if not isinstance(node, Shape) or not node.substance:
         return None
-    if node.opacity <= 0 or not any(isinstance(i, Fill | Body) and i.on and i.opacity > 0 for i in node.recipe):
+    if node.opacity <= 0 or not _covers(node, world):
         return None
     box = _own_box(node, world)
     return Surface(box, outline(node, world), world, base_colour(node)) if box is not None else None
+
+
+def _covers(node: Shape, world: Affine) -> bool:
+    """Whether something covers the inside of a shape."""
+    seen = any(isinstance(i, Fill | Body) and i.on and i.opacity > 0 for i in node.recipe)
+    return seen and is_filled(node, outline(node, world))
 
 
 def _own_box(node: Node, world: Affine) -> Box | None:

@@ -67,7 +67,7 @@ def kraken() -> Document:
                 Rim(colour("#3a0b28"), 7.0), CastShadow(0.5, softness=4.0), lift=6.0),
     )  # fmt: skip
     document = p.document(Sheet(SIDE, SIDE, colour("#0e4a63")), Lamp(320, 46, 1.0, 0.35), *parts)
-    document = meant_so(document, ("arm", "gradient"))  # paler towards the tips
+    document = meant_so(document, ("arm", "gradient"), ("mouth", "gradient"))  # paler towards the tips; a hollow
     return document.with_lights(Lights(document.lamp, None, Lamp(140, 14, 0.5, 0.2, colour("#8fe9ff"))))
 
 

@@ -76,9 +76,8 @@ def _conic(names: tuple[str, ...], turn: float, y: float = Y) -> Conic:
 def _strap(p: Pile) -> Node:
     """A webbing strap with stripes along it, held inside, and a brass keeper; the other is its live mirror image."""
     cloth = linear((0, 0), (46, 0), (0, "#0d3242"), (0.3, "#2d7f93"), (0.62, "#1c5b6d"), (1, "#0b2a38"))
-    cream = linear((0, 0), (46, 0), (0, "#cbbb90"), (0.4, "#f8efd8"), (1, "#b7a57a"))
     stripes = tuple(
-        p.shape(f"stripe {k + 1}", RectangleForm(x, -10, w, 240), Fill(cream)) for k, (x, w) in enumerate(((5, 4), (17, 12), (37, 4)))
+        p.shape(f"stripe {k + 1}", RectangleForm(x, -10, w, 240), solid("#efe5c8")) for k, (x, w) in enumerate(((5, 4), (17, 12), (37, 4)))
     )  # fmt: skip
     weave = p.shape("weave", RectangleForm(-4, -10, 54, 240), Speckle(0.05, 0.7))
     lean = multiply(translation(X, 84), multiply(scaling(-1, 1), multiply(rotation(-38), translation(-23, 0))))

@@ -15,7 +15,7 @@ from dataclasses import replace as with_changes
 import msgspec
 
 from volumen.compose.blocks import bevel_of, block_faces
-from volumen.compose.bodies_on import body_of, line_of, on_letters
+from volumen.compose.bodies_on import body_of, on_letters
 from volumen.compose.face import base_colour
 from volumen.compose.facts import facts_of
 from volumen.compose.knockout import cut_beneath
@@ -54,7 +54,7 @@ from volumen.model.nodes import Document, FromMembers, Group, Image, Node, PathF
 from volumen.model.tree import chain_to, find, replace_nodes, top_level, update_nodes, walk, world_of
 from volumen.outline.forms import path_form
 from volumen.outline.line_drawing import as_lines
-from volumen.outline.lines import is_broken
+from volumen.outline.lines import is_broken, line_of
 from volumen.outline.making import all_shown, itself, repeats_of, shared_ingredients, shown_children
 from volumen.outline.outlines import form_changes, outline, pieces
 from volumen.outline.silhouettes import rim_items, whole_outline

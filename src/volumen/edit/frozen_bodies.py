@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from volumen.compose.bodies_on import as_relief, body_items, line_of
+from volumen.compose.bodies_on import as_relief, body_items
 from volumen.compose.memo import Around
 from volumen.edit.frozen_items import NodeMaker
 from volumen.geometry.affine import Affine
@@ -12,6 +12,7 @@ from volumen.geometry.path import Path
 from volumen.model.ingredients import Body, Line
 from volumen.model.nodes import Node, Shape
 from volumen.outline.forms import path_form
+from volumen.outline.lines import line_of
 
 
 def frozen_bodies(maker: NodeMaker, node: Node, path: Path, around: Around, world: Affine) -> list[Node]:

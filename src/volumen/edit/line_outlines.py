@@ -28,7 +28,7 @@ from volumen.model.ingredients import (
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import find, replace_nodes, top_level, walk, world_of
 from volumen.outline.forms import path_form
-from volumen.outline.lines import line_outline
+from volumen.outline.lines import is_filled, line_outline
 from volumen.outline.outlines import outline
 from volumen.shading.lamp import shadow_factor
 from volumen.shading.paint import Along, Linear, Paint
@@ -74,15 +74,22 @@ def _with(node: Node, changes: dict[int, Node | None]) -> Node:
     return replace(node, children=children)
 
 
+def _on_band(i: Ingredient) -> Ingredient:
+    """What lay on a line as it lies on its outline: a cushion rises from all edges, as a tube along the line does."""
+    return replace(i, kind="cushion") if isinstance(i, Body) and i.kind == "tube" else i
+
+
 def _outlined(node: Shape, world: Affine, taker: Taker, holes_filled: bool) -> Node:
     path = outline(node, world)
     form = tuple(i for i in node.recipe if isinstance(i, FORM))
     rest = without_form_changes(node.recipe)
-    painted = any(isinstance(i, Fill | Body) and i.on for i in rest)
+    painted = is_filled(node, path)
     lines = [i for i in rest if isinstance(i, Line) and i.on and i.width > 0]
     if not painted and len(lines) == 1 and not node.children:
         recipe = tuple(
-            _filled(i, path) if i is lines[0] else i for i in rest if not (isinstance(i, Line) and i is not lines[0])
+            _filled(i, path) if i is lines[0] else _on_band(i)
+            for i in rest
+            if not (isinstance(i, Line) and i is not lines[0])
         )
         return replace(node, form=path_form(_band(path, lines[0], world, holes_filled)), recipe=recipe)
     whole = tuple(i for i in rest if acts_at(i) in ("behind", "rim", "finish") and not isinstance(i, Seams))

@@ -11,10 +11,11 @@ from volumen.geometry.curve import flatten
 from volumen.geometry.engine import contains, outline_of_line
 from volumen.geometry.path import Box, boxes_meet, grow_box, in_box, transform_box
 from volumen.geometry.pieces import all_segments, nearest_segment
-from volumen.model.ingredients import Body, Fill, Line
+from volumen.model.ingredients import Line
 from volumen.model.nodes import Document, Group, Image, Node, Shape
 from volumen.model.tree import chain_to, members, painted_children, place_of
 from volumen.outline.blocks import block_of, block_walls, drawn_edges, swept
+from volumen.outline.lines import is_filled
 from volumen.outline.making import shown_children
 from volumen.outline.outlines import member_path, outline, pieces
 from volumen.outline.silhouettes import whole_outline
@@ -98,7 +99,7 @@ def _hit_shape(node: Shape, world: Affine, at: Point, slack: float, away: Point 
         inner = _hit(node, world, at, slack, away, only=painted_children(node))
         if inner:
             return [node.id, *inner]
-    filled = node.knockout or any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
+    filled = node.knockout or is_filled(node, path)
     filled = filled or bool(pieces(node, world))
     if filled and inside:
         return [node.id]
@@ -140,7 +141,7 @@ def _shape_touches(node: Shape, world: Affine, frame: Box) -> bool:
         return False
     if any(_crosses(flatten(c, 0.25)[0], wide) for c in path.contours):
         return True
-    unfilled = bool(lines) and not node.knockout and not any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
+    unfilled = bool(lines) and not node.knockout and not is_filled(node, path)
     return not unfilled and contains(path, (frame[0] + frame[2]) / 2, (frame[1] + frame[3]) / 2)
 
 

@@ -14,7 +14,8 @@ from volumen.geometry.engine import PathOpError, in_cubics, outline_of_line
 from volumen.geometry.path import Path
 from volumen.geometry.pieces import all_segments, drawn_by_lot, nearest_segment, without
 from volumen.geometry.widths import profiled_outline
-from volumen.model.ingredients import Line
+from volumen.model.ingredients import Body, Fill, Line
+from volumen.model.nodes import Node, Shape
 from volumen.picture.instructions import FillPath, StrokePath
 from volumen.shading.paint import Paint, is_field
 
@@ -101,3 +102,19 @@ def _outline(path: Path, line: Line, gone: set[int], scale: float, grow: float) 
         return boolean(band, closed(path), "intersect" if line.side == "inside" else "subtract")
     except PathOpError:
         return band
+
+
+def line_of(node: Node, path: Path) -> Line | None:
+    """The line that bodies of a node are laid on: the widest of an open path that is not filled."""
+    if not isinstance(node, Shape) or any(c.closed for c in path.contours):
+        return None
+    if any(isinstance(i, Fill) and i.on for i in node.recipe):
+        return None
+    lines = [i for i in node.recipe if isinstance(i, Line) and i.on and i.width > 0]
+    return max(lines, key=lambda i: i.width, default=None)
+
+
+def is_filled(node: Node, path: Path) -> bool:
+    """Whether something of a node's recipe covers the inside of its outline: a fill, or a body that lies on no line."""
+    kinds = {type(i) for i in node.recipe if i.on}
+    return Fill in kinds or (Body in kinds and line_of(node, path) is None)

@@ -19,7 +19,7 @@ from volumen.model.nodes import CombinedForm, Form, Group, Image, Node, RaysForm
 from volumen.model.tree import members
 from volumen.outline.changes import changed
 from volumen.outline.forms import burst, source_outline
-from volumen.outline.lines import line_outline
+from volumen.outline.lines import is_filled, line_outline
 from volumen.outline.making import shown_children
 
 replace = msgspec.structs.replace
@@ -130,8 +130,7 @@ def member_path(node: Node, parent: Affine) -> Path:
         return _one_area([p for c in shown_children(node) if (p := member_path(c, world))]).transformed(node.transform)
     path = outline(node, world)
     lines = [i for i in node.recipe if isinstance(i, Line) and i.on and i.width > 0]
-    filled = any(isinstance(i, Fill | Body) and i.on for i in node.recipe)
-    if lines and not filled:
+    if lines and not is_filled(node, path):
         bands = [b for i in lines if (b := line_outline(path, i, world))]
         return _one_area(bands).transformed(node.transform)
     return closed(path).transformed(node.transform)

@@ -13,11 +13,11 @@ from volumen.geometry.engine import PathOpError, outline_of_line
 from volumen.geometry.offset import offset
 from volumen.geometry.path import Path
 from volumen.geometry.winding import united
-from volumen.model.ingredients import REPEATING, Body, Fill, Line, Rim
+from volumen.model.ingredients import REPEATING, Line, Rim
 from volumen.model.nodes import Image, Node, Shape
 from volumen.outline.blocks import block_of, block_walls, swept
 from volumen.outline.derived import derived
-from volumen.outline.lines import line_item
+from volumen.outline.lines import is_filled, line_item
 from volumen.outline.making import shown_children
 from volumen.outline.outlines import outline, pieces
 from volumen.picture.instructions import FillPath, Item, StrokePath
@@ -51,7 +51,7 @@ def _silhouette(node: Node, world: Affine, grow: float) -> tuple[Item, ...]:
         return (*rims, *_depth_behind(node, world, grow), *(item for items in inner for item in items))
     path = outline(node, world)
     items: list[Item] = [*rims, *_depth_behind(node, world, grow)]
-    if any(isinstance(i, Fill | Body) and i.on for i in node.recipe):
+    if is_filled(node, path):
         items += _grown_area(path, world, grow)
     wider = grow / (mean_scale(world) or 1.0)
     for i in node.recipe:
