@@ -218,8 +218,7 @@ class Shape(msgspec.Struct, frozen=True, tag="shape"):
 class Group(msgspec.Struct, frozen=True, tag="group"):
     """Nodes taken as one; its recipe holds what acts on them together (shadow, glow, blur).
 
-    A group whose opacity is 1, whose blend mode is normal and whose recipe does not blur lets its children
-    blend with what lies beneath; otherwise it is composed on its own first.
+    One of opacity 1 and normal blend mode that is not blurred lets them blend with what lies beneath it.
     """
 
     id: int
@@ -397,6 +396,5 @@ class Document(msgspec.Struct, frozen=True):
 
     def with_lights(self, lights: Lights) -> Document:
         """The document under other lights."""
-        return msgspec.structs.replace(
-            self, lamp=lights.key, fill=lights.fill, edge=lights.edge, ambient=lights.ambient
-        )
+        key, fill, edge, ambient = lights.key, lights.fill, lights.edge, lights.ambient
+        return msgspec.structs.replace(self, lamp=key, fill=fill, edge=edge, ambient=ambient)
