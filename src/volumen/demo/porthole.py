@@ -79,12 +79,11 @@ def _strap(p: Pile) -> Node:
     stripes = tuple(
         p.shape(f"stripe {k + 1}", RectangleForm(x, -10, w, 240), solid("#efe5c8")) for k, (x, w) in enumerate(((5, 4), (17, 12), (37, 4)))
     )  # fmt: skip
-    weave = p.shape("weave", RectangleForm(-4, -10, 54, 240), Speckle(0.05, 0.7))
     lean = multiply(translation(X, 84), multiply(scaling(-1, 1), multiply(rotation(-38), translation(-23, 0))))
     strap = p.shape(
         "strap", RectangleForm(0, 0, 46, 200, 5), Bend("arc", 0.04, 90.0), Fill(cloth),
-        Sliver("shade", depth=5.0, opacity=0.35, feather=2.0), InnerShadow(2.5, opacity=0.4), CastShadow(0.5),
-        held=(*stripes, weave), transform=lean, lift=6.0,
+        Sliver("shade", depth=5.0, opacity=0.35, feather=2.0), InnerShadow(2.5, opacity=0.4), Speckle(0.04, 0.7), CastShadow(0.5),
+        held=stripes, transform=lean, lift=6.0,
     )  # fmt: skip
     keeper = p.shape(
         "keeper", RectangleForm(-6, 62, 58, 17, 6), solid("#c08a3a"), Body("tube", "brass"),
