@@ -127,8 +127,17 @@ def _cup(p: Pile, points: list[PathPoint], t: float) -> Node:
     wide = 58 * max(1 - 0.63 * t / 3, 0.37 - 0.25 * (t - 3) / 2)  # as wide as the arm is there
     r, aside = 0.2 * wide + 1.2, 0.14 * wide
     x, y = x - dy / size * aside, y + dx / size * aside
-    rim = radial((x, y), r, (0, "#8f2a35"), (0.4, "#b4453f"), (0.52, "#ffe6d6"), (0.8, "#ffc9ad"), (1, "#d0654f"))
-    return p.shape("cup", circle(x, y, r, r * 0.86), Fill(rim), ContactShadow(1.6, opacity=0.5))
+    rim = radial(
+        (x, y),
+        r,
+        (0, "#8f2a35"),
+        (0.4, "#b4453f"),
+        (0.52, "#ffe6d6"),
+        (0.78, "#ffc9ad"),
+        (0.93, "#c9604f"),
+        (1, "#a5433c"),
+    )
+    return p.shape("cup", circle(x, y, r, r * 0.86), Fill(rim))
 
 
 def _head(p: Pile) -> Node:
