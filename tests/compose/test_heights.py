@@ -14,7 +14,7 @@ from volumen.compose.scene import build
 from volumen.edit.freeze import freeze
 from volumen.formats import native
 from volumen.geometry.affine import multiply, rotation, scaling, translation
-from volumen.model.ingredients import Blur, CastShadow, Occlusion
+from volumen.model.ingredients import Adjust, Blur, CastShadow, Occlusion
 from volumen.model.make import solid
 from volumen.model.nodes import Document, Group, RectangleForm, Shape
 from volumen.model.tree import find, replace_nodes
@@ -256,12 +256,23 @@ def random_pile(rng, count=14):
     return nodes
 
 
+@pytest.mark.parametrize("recipe", [(), (Blur(3.0),), (Blur(3.0, each=True),), (Adjust(hue=20.0),)])
+def test_a_group_catches_its_shade_whatever_acts_on_it_or_on_each_of_it(recipe):
+    pair = Group(
+        1, "pair", (plate(2, 40, 40, 80, 170, colour="#c98f35"), plate(3, 120, 40, 80, 170, colour="#c98f35")), recipe
+    )
+    bare, under = (
+        render_bytes(build(pile(pair, *more))).astype(int) for more in ((), (plate(4, 60, 90, 20, 60, 60, INK),))
+    )
+    assert bare[120, 130, 0] - under[120, 130, 0] > 80
+
+
 @pytest.mark.parametrize("seed", range(6))
 def test_heights_and_pictures_kept_over_edits_are_those_of_a_fresh_build(seed):
     rng = random.Random(seed)
     memo, nodes = Memo(), random_pile(rng)
     for _ in range(12):
-        what, k = rng.choice(("move", "lift", "delete", "order", "lamp")), rng.randrange(len(nodes))
+        what, k = rng.choice(("move", "lift", "delete", "order", "thin")), rng.randrange(len(nodes))
         if what == "move":
             nodes[k] = replace(
                 nodes[k],
@@ -269,6 +280,8 @@ def test_heights_and_pictures_kept_over_edits_are_those_of_a_fresh_build(seed):
             )
         elif what == "lift":
             nodes[k] = replace(nodes[k], lift=rng.choice((0.0, 2.0, 12.0)))
+        elif what == "thin":
+            nodes[k] = replace(nodes[k], opacity=1.3 - nodes[k].opacity)
         elif what == "delete" and len(nodes) > 4:
             nodes.pop(k)
         else:

@@ -28,7 +28,7 @@ from volumen.outline.silhouettes import silhouette
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import FillPath, Item, StrokePath
 from volumen.shading.lamp import Lamp
-from volumen.shading.paint import Solid, face_colour
+from volumen.shading.paint import face_colour
 
 CARRIES = 0.15  # the share of a sheet that must lie on another one to be carried by it alone
 _SOLID = 0.5  # paint that hides less lets the shadows beneath it show
@@ -70,12 +70,13 @@ class Standing:
 
 
 class Laid(NamedTuple):
-    """What a sheet covered of the map: its ``cells``, those of ``whole`` that lie ``inside`` what holds it; a window of
-    columns and rows around them; and the shares of it that lie on each other sheet."""
+    """What a sheet covered of the map: its ``cells``, those of ``whole`` that lie ``inside`` what holds it; whether it
+    ``carries`` others; a window of columns and rows around it; and the shares of it that lie on each other sheet."""
 
     whole: Cells
     inside: NDArray[np.bool_] | None
     cells: Cells
+    carries: bool
     window: Box
     under: dict[int, float]
 
@@ -92,9 +93,9 @@ class Heights:
     throws: frozenset[int] = frozenset()  # the ids of all whose shadows are among these
     laid: list[Laid] = field(default_factory=list)
 
-    def of(self, node_id: int) -> Standing | None:
-        """Where an object stands; None for what is no sheet of its own."""
-        return next((s for s in self.standing if s is not None and s.node.id == node_id), None)
+    def number_of(self, node_id: int) -> int:
+        """The number of an object's sheet; the ground's for what has none of its own."""
+        return next((n for n, s in enumerate(self.standing) if s is not None and s.node.id == node_id), GROUND)
 
 
 _casts: Cache[tuple[CastShadow | Occlusion, ...]] = Cache("what falls by height")
@@ -151,7 +152,7 @@ def _alpha(i: Fill | Line | Body) -> float:
     """How much a paint hides on the whole."""
     if isinstance(i, Body):
         return 0.0 if i.kind == "drop" else 1.0
-    face = i.paint.colour if isinstance(i.paint, Solid) else face_colour(i.paint)
+    face = face_colour(i.paint)
     return face.a if face is not None else 1.0
 
 
@@ -181,7 +182,7 @@ class _Laying:
         self.ids: NDArray[np.intp] = np.zeros(self.rows * self.columns, np.intp)
         self.heights = [0.0]
         self.boxes: list[Box | None] = [(0.0, 0.0, sheet.width, sheet.height)]
-        self.laid = [Laid(_NONE, None, _NONE, _NO_WINDOW, {})]
+        self.laid = [Laid(_NONE, None, _NONE, True, _NO_WINDOW, {})]
         self.standing: list[Standing | None] = [None]
         self.inside: dict[int, NDArray[np.bool_]] = {}  # the maps of what holds things
 
@@ -217,22 +218,23 @@ class _Laying:
         """Lay a sheet on those beneath it; its number."""
         number, node = len(self.heights), standing.node
         whole, box = self._cells(silhouette(node, standing.world))
-        laid = self._laid(number, whole, box, self.inside.get(standing.holder))
+        laid = self._laid(whole, box, self.inside.get(standing.holder), not standing.only_throws)
         standing.height = max(self._carried(laid.under), standing.floor) + max(standing.lift, 0.0)
         self.heights.append(standing.height)
         self.boxes.append(box)
         self.laid.append(laid)
         self.standing.append(standing)
-        if not standing.only_throws:
+        if laid.carries:
             self.ids[laid.cells] = number
             if isinstance(node, Shape) and node.children:
                 self.inside[number] = self._inside(laid.cells)
         return number
 
-    def _laid(self, number: int, whole: Cells, box: Box | None, inside: NDArray[np.bool_] | None) -> Laid:
-        """What a sheet covers; as it was known where nothing beneath it changed."""
+    def _laid(self, whole: Cells, box: Box | None, inside: NDArray[np.bool_] | None, carries: bool) -> Laid:
+        """What the next sheet covers; as it was known where nothing beneath it changed."""
+        number = len(self.laid)
         known = self.last[number] if number < len(self.last) else None
-        if known is not None and known.whole is whole and known.inside is inside:
+        if known is not None and known.whole is whole and known.inside is inside and known.carries == carries:
             l, t, r, b = known.window
             if not any(l <= u and x <= r and t <= v and y <= b for x, y, u, v in self.dirty):
                 return known
@@ -240,7 +242,7 @@ class _Laying:
         cells = whole[inside.take(whole)] if inside is not None else whole
         window = transform_box(box, self.grid) if box is not None else _NO_WINDOW
         self.dirty += [window] if known is None else [window, known.window]
-        return Laid(whole, inside, cells, window, self._under(cells))
+        return Laid(whole, inside, cells, carries, window, self._under(cells))
 
     def _under(self, cells: Cells) -> dict[int, float]:
         """The shares of some cells that lie on each sheet."""

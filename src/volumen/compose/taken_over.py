@@ -11,8 +11,8 @@ from volumen.compose.knockout import knocked_out
 from volumen.compose.light import Light, own_light
 from volumen.compose.memo import Entry, Memo, Siblings, same_light
 from volumen.geometry.affine import Affine
-from volumen.model.nodes import Document, Node, Shape
-from volumen.outline.making import shown_children
+from volumen.model.nodes import Document, Group, Node, Shape
+from volumen.outline.making import itself, shown_children
 from volumen.picture.instructions import Chunk
 from volumen.picture.stopping import Stop, Stopped
 
@@ -73,7 +73,9 @@ class TakingOver(ABC):
 
     def takes_shade_inside(self, node: Node) -> bool:
         """Whether the shade on a node lies in its own chunk: beneath what it holds, or finished with it."""
-        return (isinstance(node, Shape) and bool(node.children)) or is_finished(node, self.light.flat)
+        if isinstance(node, Shape):
+            return bool(node.children) or is_finished(node, self.light.flat)
+        return isinstance(node, Group) and is_finished(itself(node), self.light.flat)
 
     def _spliced(self, row: Siblings, children: tuple[Node, ...], low: int, end: int) -> list[Chunk]:
         """The chunks of a known row whose children changed between ``low`` and ``end`` from its end."""

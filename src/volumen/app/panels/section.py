@@ -51,7 +51,6 @@ class Section(QWidget):
         self._of: tuple[Node, bool] | None = None  # the tree whose slabs they are, and what lift means there
         self._drag: tuple[int, float, float] | None = None
         self._before: Document | None = None
-        self._words = ""  # on the slab in hand
         self._heights: Heights | None = None  # where lifts add up
         self.adds_up = QCheckBox("lifts add up", self)
         self.adds_up.setToolTip(
@@ -123,7 +122,7 @@ class Section(QWidget):
         sheet = self.session.document.sheet
         left, right = view.to_canvas((0, 0))[0], view.to_canvas((sheet.width, 0))[0]
         painter.drawRect(QRectF(left, floor, right - left, 6))
-        self._paint_slabs(painter, floor, scale)
+        words = self._paint_slabs(painter, floor, scale)
         painter.setPen(QColor(theme.SOFT_INK))
         font = painter.font()
         font.setPixelSize(11)
@@ -135,7 +134,7 @@ class Section(QWidget):
         painter.setFont(font)
         painter.drawText(76, 18, _HINT)
         painter.setPen(QColor(theme.VERMILION))
-        painter.drawText(76 + painter.fontMetrics().horizontalAdvance(_HINT) + 20, 18, self._words)
+        painter.drawText(76 + painter.fontMetrics().horizontalAdvance(_HINT) + 20, 18, words)
 
     def _paint_rays(self, painter: QPainter, floor: float) -> None:
         """Lamp rays as they fall in this view: steep for a high lamp, leaning with its bearing."""
@@ -152,9 +151,10 @@ class Section(QWidget):
             top = floor - 26
             painter.drawLine(QPointF(x - lean * top, 26), QPointF(x, floor))
 
-    def _paint_slabs(self, painter: QPainter, floor: float, scale: float) -> None:
+    def _paint_slabs(self, painter: QPainter, floor: float, scale: float) -> str:
+        """What is said of the slab in hand."""
         view, document = self.canvas.viewport, self.session.document
-        self._words = ""
+        words = ""
         for slab in sorted(self._slabs, key=lambda s: s.node.id in self.session.selection):
             node = slab.node
             lamp = light_at(document, node.id).lamp
@@ -173,12 +173,13 @@ class Section(QWidget):
                 painter.setBrush(theme.qcolor(base_colour(node).rgb))
             painter.drawRect(slab.box)
             if chosen and len(self.session.selection) == 1:
-                self._words = self._told(slab, lamp)
+                words = self._told(slab, lamp)
+        return words
 
     def _shadows(self, slab: Slab, lamp: Lamp) -> list[tuple[float, float, float]]:
         """Where a slab's shadow lies: at which height, from where and to where on the sheet."""
         found = self._heights
-        number = next((n for n, s in enumerate(found.standing) if s and s.node.id == slab.node.id), 0) if found else 0
+        number = found.number_of(slab.node.id) if found is not None else 0
         if found is None or number not in found.falls.of:
             dx = shadow_offset(lamp, slab.lift)[0]
             return [(slab.base, slab.left + dx, slab.right + dx)]
