@@ -9,7 +9,8 @@ from collections.abc import Callable
 
 import msgspec
 
-from volumen.geometry.affine import multiply, translation
+from volumen.edit import objects
+from volumen.geometry.affine import translation
 from volumen.model.ingredients import Body, CastShadow, Sliver
 from volumen.model.make import circle, solid
 from volumen.model.nodes import Document, Group, RectangleForm, Shape, Sheet
@@ -112,11 +113,5 @@ def stacked_document(count: int = 30) -> Document:
 
 
 def dragged(document: Document, i: int, node_id: int) -> Document:
-    """One object of the top level three units further for each step."""
-    children = tuple(
-        msgspec.structs.replace(n, transform=multiply(translation(3.0 * i, 1.5 * i), n.transform))
-        if n.id == node_id
-        else n
-        for n in document.root.children
-    )
-    return msgspec.structs.replace(document, root=msgspec.structs.replace(document.root, children=children))
+    """One object three units further for each step."""
+    return objects.transform(document, [node_id], translation(3.0 * i, 1.5 * i))

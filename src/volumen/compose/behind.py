@@ -21,7 +21,7 @@ from volumen.model.lengths import lift_on_sheet
 from volumen.outline.silhouettes import SILHOUETTE, silhouette
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import FillPath, Item, Soft, StrokePath
-from volumen.shading.lamp import Lamp, bearing_vector, shadow_factor, shadow_offset, shadow_sigma
+from volumen.shading.lamp import Lamp, bearing_vector, shadow_factor, shadow_offset, shadow_reach, shadow_sigma
 from volumen.shading.paint import Colour, Radial, Stop
 from volumen.shading.shade import shaded
 
@@ -163,7 +163,7 @@ def laid_on_ground(items: tuple[Item, ...], lamp: Lamp, away: Point, squash: flo
     box = items_box(items)
     if box is None:
         return items
-    foot, reach = box[3], 1 / math.tan(lamp.elevation)
+    foot, reach = box[3], shadow_reach(lamp)
     dx, dy = away[0] * reach, away[1] * reach * squash
     # (x, foot - h) goes to (x + h dx, foot + h dy)
     laid = _mapped(items, (1.0, 0.0, -dx, -dy, foot * dx, foot * (1 + dy)))

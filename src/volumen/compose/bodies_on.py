@@ -19,11 +19,12 @@ from volumen.outline.lines import line_of, line_outline
 from volumen.picture.instructions import FillPath, Item
 from volumen.shading.bodies import body_paints, look_of
 from volumen.shading.bodies_along import tube_along
-from volumen.shading.bodies_mesh import inner_places, slope_share, to_edge
+from volumen.shading.bodies_mesh import slope_share
 from volumen.shading.body_truth import Truth, truth_of
 from volumen.shading.lamp import shadow_factor
 from volumen.shading.materials import material
 from volumen.shading.paint import Paint, Solid
+from volumen.shading.paint_pixels import deepest
 from volumen.shading.surfaces import matrix_of
 from volumen.shading.tones import Look, lighting
 
@@ -32,31 +33,28 @@ _LONG = 1.15  # times longer than wide
 
 def body_of(i: Body, node: Node, path: Path, light: Light, world: Affine) -> tuple[Paint, ...]:
     """The paints that a body of ``node`` has under the lamps, back to front; ``path`` is its outline, ``world`` its
-    place. Of a body on letters or on a line those of the first."""
-    bodies = laid_bodies(i, node, path, light, world)
-    first = next(bodies, None)
-    return first[1] if first is not None else ()  # a cushion on letters is a relief, and has none
+    place. Of a body on letters or on a line those of the first; none where a relief stands for it."""
+    if is_embossed(i, node):
+        return ()
+    return next(_laid(i, node, path, light, world), (path, ()))[1]
 
 
 def body_items(i: Body, node: Node, path: Path, light: Light, world: Affine) -> list[Item]:
     """A body as it is drawn."""
-    embossed = as_relief(i, node, path, light)
-    if embossed is not None:
+    if is_embossed(i, node):
         base = FillPath(path, world, Solid(_look(i, node, light).base), i.opacity, i.blend)
-        return [base, *drawn_over(embossed, Over(node, path, world, light, {}))]
+        return [base, *drawn_over(as_relief(i, node, path, light), Over(node, path, world, light, {}))]
     return [
         FillPath(part, world, paint, i.opacity, i.blend)
-        for part, paints in laid_bodies(i, node, path, light, world) for paint in paints
+        for part, paints in _laid(i, node, path, light, world) for paint in paints
     ]  # fmt: skip
 
 
-def laid_bodies(
+def _laid(
     i: Body, node: Node, path: Path, light: Light, world: Affine
 ) -> Iterator[tuple[Path, tuple[Paint, ...]]]:  # fmt: skip
-    """The outlines that a body is laid on, each with its paints, back to front; none where a relief stands for it."""
-    if as_relief(i, node, path, light) is not None:
-        return
-    look, lights = _look(i, node, light), light.lights
+    """The outlines that a body is laid on, each with its paints, back to front."""
+    look, lights, text = _look(i, node, light), light.lights, text_of(node)
     line = line_of(node, path)
     if line is not None:
         band = line_outline(path, line, world)
@@ -65,41 +63,35 @@ def laid_bodies(
             yield from ((band, (paint,)) for paint in made if paint is not None)
             return
         path = band
-    parts = (
-        letters(node.form, path)
-        if on_letters(node) and isinstance(node, Shape) and isinstance(node.form, TextForm)
-        else (path,)
-    )
-    for part in parts:
+    for part in letters(text, path) if text is not None else (path,):
         yield part, body_paints(i.kind, part, look, lights, world, i.turn)
 
 
-def as_relief(i: Body, node: Node, path: Path, light: Light) -> Relief | None:
-    """The relief that stands for a cushion or a slab on letters, whose strokes no mesh can follow; None for others."""
-    if i.kind not in ("cushion", "slab") or not on_letters(node):
-        return None
-    look = _look(i, node, light)
-    m = look.material
-    deepest = float(to_edge(path, inner_places(path))[1].max(initial=0.0))
-    dark = shadow_factor(look.base, 1.0)
+def is_embossed(i: Body, node: Node) -> bool:
+    """Whether a relief stands for a body: for a cushion or a slab on letters, whose strokes no mesh can follow."""
+    return i.kind in ("cushion", "slab") and text_of(node) is not None
+
+
+def as_relief(i: Body, node: Node, path: Path, light: Light) -> Relief:
+    """The relief that stands for an embossed body: a cushion rises to its deepest place, a slab near its edge."""
+    look, round_one = _look(i, node, light), i.kind == "cushion"
+    m, width = look.material, 0.0 if round_one else deepest(path) * slope_share(look.roundness)
     return Relief(
-        "inside", "round" if i.kind == "cushion" else "flat",
-        width=deepest if i.kind == "cushion" else deepest * slope_share(look.roundness),
-        height=0.9 * look.roundness if i.kind == "cushion" else 0.8,
-        gloss=m.gloss, shininess=4 / max(m.gloss_size, 0.05),
-        shade=dark, shade_opacity=min(m.contrast * look.strength, 1.0) * i.opacity,
+        "inside", "round" if round_one else "flat", width=width,
+        height=0.9 * look.roundness if round_one else 0.8, gloss=m.gloss, shininess=4 / max(m.gloss_size, 0.05),
+        shade=shadow_factor(look.base, 1.0), shade_opacity=min(m.contrast * look.strength, 1.0) * i.opacity,
         light_opacity=min(2 * m.lighten * look.strength, 1.0) * i.opacity,
     )  # fmt: skip
 
 
-def on_letters(node: Node) -> bool:
-    """Whether bodies of a node are laid on its letters one by one."""
-    return isinstance(node, Shape) and isinstance(node.form, TextForm)
+def text_of(node: Node) -> TextForm | None:
+    """The text on whose letters bodies of a node are laid one by one."""
+    return node.form if isinstance(node, Shape) and isinstance(node.form, TextForm) else None
 
 
 def truth_of_body(i: Body, node: Node, path: Path, light: Light, world: Affine) -> Truth | None:
     """How true those paints are to the body's surface; None for what is not asked about (``truth_of``)."""
-    if on_letters(node) or line_of(node, path) is not None:
+    if text_of(node) is not None or line_of(node, path) is not None:
         return None
     look = _look(i, node, light)
     dull = replace(look, material=replace(look.material, grain=0.0))  # grain is no error

@@ -9,7 +9,7 @@ from __future__ import annotations
 from volumen.compose.falling import Falling, Part, clip_of
 from volumen.compose.heights import GROUND
 from volumen.geometry.affine import IDENTITY
-from volumen.geometry.engine import PathOpError, combine
+from volumen.geometry.engine import Operation, PathOpError, combine
 from volumen.geometry.path import Path, boxes_meet, union_box
 from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import Ingredient
@@ -68,8 +68,8 @@ class Fallen:
         return self.shown[number]
 
 
-def _joined(a: Path, b: Path, how: str) -> Path:
+def _joined(a: Path, b: Path, how: Operation) -> Path:
     try:
-        return combine(a, b, how) if a and b else a if how == "subtract" else Path()  # type: ignore[arg-type]
+        return combine(a, b, how)
     except PathOpError:
         return a

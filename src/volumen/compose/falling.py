@@ -7,7 +7,6 @@ once: the shadows on a sheet are one layer, in which they are united.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
@@ -29,7 +28,7 @@ from volumen.outline.outlines import outline, pieces
 from volumen.outline.silhouettes import silhouette, silhouette_path, whole_outline
 from volumen.picture.bounds import REACH
 from volumen.picture.instructions import Clip, Item, Layer, Soft
-from volumen.shading.lamp import Lamp, Lights, bearing_vector, shadow_factor
+from volumen.shading.lamp import Lamp, Lights, bearing_vector, shadow_factor, shadow_reach
 from volumen.shading.paint import Colour
 from volumen.shading.shade import shaded
 
@@ -38,10 +37,11 @@ _outlines: Cache[Path] = Cache("outlines with their lines", 5000)
 
 
 class Throw(NamedTuple):
-    """What one lamp throws by one ingredient of sheet ``number``: ``far`` is how far the shadow lies, ``soft`` how soft
-    it is for each unit of depth. Light from all round is kept away as far as the sheet is high."""
+    """What one lamp throws by one ingredient of sheet ``number``, a ``node``: ``far`` is how far the shadow lies,
+    ``soft`` how soft it is for each unit of depth. Light from all round is kept away as far as the sheet is high."""
 
     number: int
+    node: Node
     ingredient: CastShadow | Occlusion
     lamp: Lamp
     lights: Lights
@@ -132,14 +132,15 @@ class Falling:
         out: list[Throw] = []
         for i in casts(standing.node):
             if isinstance(i, Occlusion):
-                out.append(Throw(number, i, lights.key, lights, (0.0, 0.0), 0.0, 1.0, items))
+                out.append(Throw(number, standing.node, i, lights.key, lights, (0.0, 0.0), 0.0, 1.0, items))
                 continue
             for lamp in (lights.key, *(lamp for lamp in lights.others if lamp.throws and i.angle is None)):
                 if lamp.strength > 0:  # lengths and softness of its own are those at the depth of its lift
                     away = lamp.away if i.angle is None else bearing_vector(i.angle)
-                    far = i.length * scale if i.length is not None else cotangent(lamp)
+                    far = i.length * scale if i.length is not None else shadow_reach(lamp)
                     soft = max(i.softness, 0.0) * scale if i.softness is not None else max(lamp.size, 0.0)
-                    out.append(Throw(number, i, lamp, lights, away, far, soft, items, clear and i.colour is None))
+                    shines = clear and i.colour is None
+                    out.append(Throw(number, standing.node, i, lamp, lights, away, far, soft, items, shines))
         return out
 
     def _parts(self, throws: list[Throw]) -> Iterator[tuple[int, Part]]:
@@ -159,7 +160,7 @@ class Falling:
         boxes[:, 2:] += REACH * sigmas[:, None]
         meets = np.flatnonzero(np.all(boxes[:, :2] < seen[:, 2:], axis=1) & np.all(seen[:, :2] < boxes[:, 2:], axis=1))
         ids = [None if s is None else s.node.id for s in self.heights.standing]
-        opacities = [t.ingredient.opacity * _node_of(self.heights, t).opacity for t in throws]
+        opacities = [t.ingredient.opacity * t.node.opacity for t in throws]
         helds = [getattr(t.ingredient, "receivers", ()) for t in throws]
         for t, receiver, sigma, move, box in zip(
             by[meets].tolist(), falls.receivers[pairs[meets]].tolist(), sigmas[meets].tolist(), moves[meets].tolist(),
@@ -183,7 +184,7 @@ class Falling:
             beneath = self.colours[receiver]
             tint = own or shadow_factor(beneath, 1.0)
             if throw.clear:
-                tint = shadow_tint(_node_of(self.heights, throw), beneath, self.light.materials)
+                tint = shadow_tint(throw.node, beneath, self.light.materials)
             hit = self.tints[key] = shaded(tint, throw.lights, throw.lamp, own is None) if cast else (tint, 1.0)
         return hit
 
@@ -209,17 +210,6 @@ class Falling:
         self.kept[key] = known
         assert isinstance(known[1], Soft)
         return known[1]
-
-
-def _node_of(heights: Heights, throw: Throw) -> Node:
-    standing = heights.standing[throw.number]
-    assert standing is not None
-    return standing.node
-
-
-def cotangent(lamp: Lamp) -> float:
-    """How far the shadow of a sheet lies for each unit that it is high."""
-    return 1 / math.tan(lamp.elevation) if lamp.height < 90 else 0.0
 
 
 def clip_of(standing: Standing) -> Clip | None:

@@ -111,7 +111,7 @@ def closed_seams(items: Sequence[Item], whole: Path, world: Affine) -> Item:
 
 def _seamless(items: Sequence[Item], whole: Path, world: Affine) -> Layer:
     held = Clip(whole, world)
-    alphas = {a for item in items if (a := _hides(item)) is not None}
+    alphas = {round(a, 3) for item in items if (a := _hides(item)) is not None}
     alpha = alphas.pop() if len(alphas) == 1 else 1.0
     if 0 < alpha < 1:  # as thin as one another: solid under one opacity, for what is thin hides no underlay
         solid = [_solid(item) for item in items if _hides(item) is not None]
@@ -129,15 +129,15 @@ def _hides(item: Item) -> float | None:
     """How much a plain fill, or a layer of solid ones, hides: -1 where that is not the same all over it, None for what
     is laid over such things."""
     if isinstance(item, Layer) and item.clip is None and item.blend == "normal" and not item.softened:
-        return round(item.opacity, 3) if item.items and all(_hides(i) == 1 for i in item.items) else None
+        return item.opacity if item.items and all(_hides(i) == 1 for i in item.items) else None
     if not isinstance(item, FillPath) or item.blend != "normal" or isinstance(item.paint, ReliefPaint):
         return None
     paint = item.paint
     if isinstance(paint, Solid):
-        return round(paint.colour.a * item.opacity, 3)
+        return paint.colour.a * item.opacity
     held = paint.points if isinstance(paint, MeshPaint) else getattr(paint, "stops", ())
     alphas = {c.colour.a for c in held}
-    return round(alphas.pop() * item.opacity, 3) if len(alphas) == 1 else -1.0
+    return alphas.pop() * item.opacity if len(alphas) == 1 else -1.0
 
 
 def _solid(item: Item) -> Item:
@@ -151,11 +151,9 @@ def _solid(item: Item) -> Item:
 def _underlays(item: Item) -> list[Item]:
     if isinstance(item, Layer) and item.at_rest and item.clip is None:
         return [u for i in item.items for u in _underlays(i)]
-    if not isinstance(item, FillPath) or item.blend != "normal" or item.opacity < 1:
+    if not isinstance(item, FillPath) or isinstance(item.paint, ReliefPaint) or (_hides(item) or 0.0) < 1:
         return []
     paint = item.paint
-    if isinstance(paint, ReliefPaint) or not _opaque(paint):
-        return []
     width = _UNDERLAY / max(mean_scale(item.transform), 1e-9)
     if is_field(paint) and not isinstance(paint, MeshPaint):
         wide = partial(outline_of_line, item.path, width, "round", "round", 4.0)
@@ -164,12 +162,3 @@ def _underlays(item: Item) -> list[Item]:
     if isinstance(paint, MeshPaint):  # beyond its border a mesh has no colours: its mean stands for them
         paint = Solid(face_colour(paint) or Colour(0.5, 0.5, 0.5))
     return [StrokePath(item.path, item.transform, paint, width, "round", "round"), item]
-
-
-def _opaque(paint: object) -> bool:
-    if isinstance(paint, Solid):
-        return paint.colour.a >= 1
-    if isinstance(paint, MeshPaint):
-        return all(p.colour.a >= 1 for p in paint.points)
-    stops = getattr(paint, "stops", ())
-    return bool(stops) and all(s.colour.a >= 1 for s in stops)

@@ -15,7 +15,7 @@ from dataclasses import replace as with_changes
 import msgspec
 
 from volumen.compose.blocks import bevel_of, block_faces
-from volumen.compose.bodies_on import body_of, on_letters
+from volumen.compose.bodies_on import body_of, text_of
 from volumen.compose.face import base_colour
 from volumen.compose.facts import facts_of
 from volumen.compose.knockout import cut_beneath
@@ -229,7 +229,7 @@ class _Freezer(NodeMaker):
         first = next((k for k, i in enumerate(overs) if _is_baked(i) or i is line), len(overs))
         at = with_changes(around, world=world)
         recipe = (*self._paints(node, path, at), *(self._still(i, at) for i in overs[:first]))
-        letters = frozen_bodies(self, node, path, at, world) if on_letters(node) else []
+        letters = frozen_bodies(self, node, path, at, world) if text_of(node) is not None else []
         if letters:
             self.made["gradients"] += 1
             first, recipe = 0, self._paints(node, path, at)
@@ -244,7 +244,7 @@ class _Freezer(NodeMaker):
         for i in node.recipe:
             if isinstance(i, Fill) and i.on:
                 out.append(i)
-            elif isinstance(i, Body) and i.on and not flat and not on_letters(node) and line_of(node, path) is None:
+            elif isinstance(i, Body) and i.on and not flat and text_of(node) is None and line_of(node, path) is None:
                 self.made["gradients"] += 1
                 out += [Fill(p, i.opacity, i.blend) for p in body_of(i, node, path, around.light, around.world)]
         body = next((i for i in node.recipe if isinstance(i, Body) and i.on), None)

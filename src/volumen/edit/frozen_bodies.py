@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from volumen.compose.bodies_on import as_relief, body_items
+from volumen.compose.bodies_on import as_relief, body_items, is_embossed
 from volumen.compose.memo import Around
 from volumen.edit.frozen_items import NodeMaker
 from volumen.geometry.affine import Affine
@@ -22,10 +22,10 @@ def frozen_bodies(maker: NodeMaker, node: Node, path: Path, around: Around, worl
         if not isinstance(i, Body) or not i.on or around.light.flat:
             continue
         items, name = body_items(i, node, path, around.light, world), f"{node.name}, body"
-        embossed = as_relief(i, node, path, around.light)
-        out += maker.nodes(items[:1] if embossed is not None else items, world, name)
-        if embossed is not None:  # no plain shape can be one
-            recipe = (replace(embossed, lights=around.light.lights),)
+        embossed = is_embossed(i, node)
+        out += maker.nodes(items[:1] if embossed else items, world, name)
+        if embossed:  # no plain shape can be a relief
+            recipe = (replace(as_relief(i, node, path, around.light), lights=around.light.lights),)
             out.append(Shape(maker.take(), name, path_form(path), recipe, substance=False))
     return out
 

@@ -11,6 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from itertools import pairwise
 
 import msgspec
 
@@ -24,7 +25,7 @@ from volumen.model.nodes import Document, Node, Sheet
 from volumen.model.tree import chain_to, place_of, update_nodes, world_of
 from volumen.outline.neighbours import shared_edges
 from volumen.outline.silhouettes import whole_outline
-from volumen.shading.lamp import Lamp, bearing_vector
+from volumen.shading.lamp import Lamp, bearing_vector, shadow_reach
 
 replace = msgspec.structs.replace
 _WRONG_SIDE = 100.0  # degrees between the side that a paint is lit from and the lamp
@@ -50,31 +51,35 @@ def disagreements(document: Document) -> list[Disagreement]:
     """All that disagrees with the lamp and is not meant so. What has a lamp of its own is held against that one."""
     meant = {(m.node, m.what) for m in document.meant_so}
     out: list[Disagreement] = []
-    for node, world, light, faceted in _lit(document):
+    for chain, light in _lit(document):
+        node, world = chain[-1], place_of(chain)
         for k, i in enumerate(node.recipe):
             found = _found(i, k, node, world, light.lamp) if i.on else None
             if found is None or (node.id, found[0]) in meant:
                 continue
-            if found[0] == "gradient" and (faceted or _is_ground(node, world, document.sheet)):
+            if found[0] == "gradient" and (_is_facet(chain) or _is_ground(node, world, document.sheet)):
                 continue
             out.append(Disagreement(node.id, k, *found))
     return out
 
 
-def _lit(document: Document) -> Iterator[tuple[Node, Affine, Light, bool]]:
-    """Every node that is seen and lit, with its place on the sheet, the light that shines on it, and whether it is one
-    of several facets."""
-    stack = [(document.root.id, False)]
+def _lit(document: Document) -> Iterator[tuple[list[Node], Light]]:
+    """Every node that is seen and lit, at the end of what it is in, and the light that shines on it."""
+    stack = [document.root.id]
     while stack:
-        node_id, faceted = stack.pop()
-        chain = chain_to(document, node_id)
-        node, light = chain[-1], light_at(document, node_id)
-        if not node.visible or light.flat:
-            continue
-        yield node, place_of(chain), light, faceted
-        seams = any(isinstance(i, Seams) and i.on for i in node.recipe)
-        edged = {c.id for c in node.children} if seams else shared_edges(node)
-        stack += [(c.id, faceted or c.id in edged) for c in reversed(node.children)]
+        chain = chain_to(document, stack.pop())
+        light = light_at(document, chain[-1].id)
+        if chain[-1].visible and not light.flat:
+            yield chain, light
+            stack += [c.id for c in reversed(chain[-1].children)]
+
+
+def _is_facet(chain: list[Node]) -> bool:
+    """Whether a node, or something that it is in, is one of several facets."""
+    return any(
+        any(isinstance(i, Seams) and i.on for i in parent.recipe) or child.id in shared_edges(parent)
+        for parent, child in pairwise(chain)
+    )
 
 
 def _found(i: Ingredient, index: int, node: Node, world: Affine, lamp: Lamp) -> Found | None:
@@ -101,7 +106,7 @@ def _of_shadow(i: CastShadow, node: Node, lamp: Lamp) -> Found | None:
         return "shadow", "its shadow lies in another direction"
     if node.lift <= 0:
         return None
-    if i.length is not None and _off(i.length, node.lift / math.tan(lamp.elevation), _LENGTH):
+    if i.length is not None and _off(i.length, node.lift * shadow_reach(lamp), _LENGTH):
         return "length of the shadow", "its shadow is as long as under another lamp"
     if i.softness is not None and _off(i.softness, node.lift * lamp.size, _SOFTNESS):
         return "softness of the shadow", "its shadow is as soft as under another lamp"

@@ -9,8 +9,8 @@ import numpy as np
 
 from volumen.colour import oklab
 from volumen.geometry.affine import IDENTITY, Affine, Floats, Point, apply, apply_points, invert, multiply, rotation
-from volumen.geometry.mask import Part, cells_of
-from volumen.geometry.path import Path
+from volumen.geometry.mask import Part, places_in
+from volumen.geometry.path import Path, grow_box
 from volumen.model.ingredients import Fill, Line, Recipe
 from volumen.shading.carried import carried
 from volumen.shading.paint import Along, Colour, Inward, MeshPaint, Paint, Solid, face_colour
@@ -59,13 +59,11 @@ def _sampled(i: Fill | Line, path: Path) -> tuple[Floats, Floats]:
     box = path.hull()
     if box is None:
         return np.zeros((0, 2)), np.zeros((0, 4))
-    grow = i.width / 2 if isinstance(i, Line) else 0.0
-    l, t, r, b = box[0] - grow, box[1] - grow, box[2] + grow, box[3] + grow
-    kx, ky = _SIDE / max(r - l, 1e-9), _SIDE / max(b - t, 1e-9)
-    part = Part(path, IDENTITY, max(i.width, 2 / max(kx, ky)) if isinstance(i, Line) else 0.0)
-    grid = (kx, 0.0, 0.0, ky, -l * kx, -t * ky)
-    cells = cells_of((part,), (l, t, r, b), grid, _SIDE, _SIDE)
-    points = np.stack([l + (cells % _SIDE + 0.5) / kx, t + (cells // _SIDE + 0.5) / ky], axis=1)
+    part = Part(path, IDENTITY)
+    if isinstance(i, Line):  # a hair is sampled as wide as two cells
+        box = grow_box(box, i.width / 2)
+        part = Part(path, IDENTITY, max(i.width, 2 * min(box[2] - box[0], box[3] - box[1]) / _SIDE))
+    points = places_in(part, box, _SIDE)
     return points, colours_at(paint, points[None], path)[0]
 
 

@@ -9,7 +9,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from volumen.geometry.affine import Affine, multiply, translation
+from volumen.geometry.affine import Affine, Floats, multiply, translation
 from volumen.geometry.engine import Cap, Join, matrix, set_pen, to_engine
 from volumen.geometry.path import Box, Path
 
@@ -25,6 +25,14 @@ class Part(NamedTuple):
     cap: Cap = "butt"
     join: Join = "miter"
     miter: float = 4.0
+
+
+def places_in(part: Part, box: Box, side: int) -> Floats:
+    """Places (n, 2) all over a part, evenly ``side`` along each side of its ``box``."""
+    l, t, r, b = box
+    kx, ky = side / max(r - l, 1e-9), side / max(b - t, 1e-9)
+    cells = cells_of((part,), box, (kx, 0.0, 0.0, ky, -l * kx, -t * ky), side, side)
+    return np.stack([l + (cells % side + 0.5) / kx, t + (cells // side + 0.5) / ky], axis=1)
 
 
 def cells_of(parts: tuple[Part, ...], box: Box, grid: Affine, columns: int, rows: int) -> Cells:

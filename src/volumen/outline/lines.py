@@ -106,12 +106,10 @@ def _outline(path: Path, line: Line, gone: set[int], scale: float, grow: float) 
 
 def line_of(node: Node, path: Path) -> Line | None:
     """The line that bodies of a node are laid on: the widest of an open path that is not filled."""
-    if not isinstance(node, Shape) or any(c.closed for c in path.contours):
-        return None
-    if any(isinstance(i, Fill) and i.on for i in node.recipe):
-        return None
     lines = [i for i in node.recipe if isinstance(i, Line) and i.on and i.width > 0]
-    return max(lines, key=lambda i: i.width, default=None)
+    if not lines or not isinstance(node, Shape) or any(isinstance(i, Fill) and i.on for i in node.recipe):
+        return None  # before the contours are asked for, which may not be made yet
+    return None if any(c.closed for c in path.contours) else max(lines, key=lambda i: i.width)
 
 
 def is_filled(node: Node, path: Path) -> bool:

@@ -10,7 +10,7 @@ from volumen.caching import Cache
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import IDENTITY
 from volumen.geometry.curve import flatten
-from volumen.geometry.mask import Part, cells_of
+from volumen.geometry.mask import Part, places_in
 from volumen.geometry.path import Path
 from volumen.shading.mesh import Mesh, MeshError, mixing_of, to_paint
 from volumen.shading.mesh_make import ring
@@ -23,6 +23,7 @@ _COLUMNS = 40
 _CUSHION_ROWS = 10
 _STEEPEST = 0.5 * np.pi
 _INWARDS = 0.03  # of the way from the border to the middle
+_AT_ONCE = 2_000_000  # distances worked out at a time: long outlines must not take all memory
 _GRID = 24  # cells along each side of the box in which the deepest place is looked for
 _known_edges: Cache[tuple[Floats, Floats]] = Cache("ways to the edges of cushions", 5000)
 
@@ -49,20 +50,19 @@ def to_edge(path: Path, points: Floats) -> tuple[Floats, Floats]:
     """The unit vectors (n, 2) from points (n, 2) to the nearest place of an outline, and how far that is (n,)."""
     box = path.hull() or (0.0, 0.0, 1.0, 1.0)
     fine = max(box[2] - box[0], box[3] - box[1]) / 2000
-    starts, ends = [], []
-    for contour in path.contours:
-        chords = flatten(contour, fine)[0]
-        starts.append(chords[:-1])
-        ends.append(chords[1:])
-    a, b = np.concatenate(starts), np.concatenate(ends)
-    d = b - a
+    places = [flatten(contour, fine)[0] for contour in path.contours]
+    a, b = np.concatenate([p[:-1] for p in places]), np.concatenate([p[1:] for p in places])
+    blocks = np.array_split(points, len(points) * len(a) // _AT_ONCE + 1)
+    off = np.concatenate([_nearest(a, b - a, block) for block in blocks])
+    least = np.hypot(off[:, 0], off[:, 1])
+    return off / np.maximum(least, 1e-12)[:, None], least
+
+
+def _nearest(a: Floats, d: Floats, points: Floats) -> Floats:
+    """The ways (n, 2) from points to the nearest place on chords that begin at ``a`` and run along ``d``."""
     t = ((points[:, None] - a) * d).sum(-1) / np.maximum((d * d).sum(-1), 1e-300)
     off = a + d * np.clip(t, 0, 1)[..., None] - points[:, None]
-    far = np.hypot(off[..., 0], off[..., 1])
-    nearest = far.argmin(axis=1)
-    rows = np.arange(len(points))
-    least = far[rows, nearest]
-    return off[rows, nearest] / np.maximum(least, 1e-12)[:, None], least
+    return np.asarray(off[np.arange(len(points)), (off**2).sum(-1).argmin(axis=1)])
 
 
 def _edges(path: Path, mesh: Mesh) -> tuple[Floats, Floats]:
@@ -75,18 +75,11 @@ def _edges(path: Path, mesh: Mesh) -> tuple[Floats, Floats]:
     inside = mesh.at.copy()
     inside[0] = border + (middle - border) * _INWARDS  # on the border itself there is no direction to it
     flat, far = to_edge(path, inside.reshape(-1, 2))
-    deepest = max(float(to_edge(path, inner_places(path))[1].max(initial=0.0)), float(far.max()), 1e-9)
+    inner = places_in(Part(path, IDENTITY), path.hull() or (0.0, 0.0, 1.0, 1.0), _GRID)
+    deepest = max(float(to_edge(path, inner)[1].max(initial=0.0)), float(far.max()), 1e-9)
     out = 1 - far.reshape(mesh.at.shape[:2]) / deepest
     out[0] = 1.0
     return _known_edges.put(id(path), path, (flat.reshape(mesh.at.shape), out))
-
-
-def inner_places(path: Path) -> Floats:
-    """Places (n, 2) all over the inside of an outline."""
-    l, t, r, b = path.hull() or (0.0, 0.0, 1.0, 1.0)
-    kx, ky = _GRID / max(r - l, 1e-9), _GRID / max(b - t, 1e-9)
-    cells = cells_of((Part(path, IDENTITY),), (l, t, r, b), (kx, 0.0, 0.0, ky, -l * kx, -t * ky), _GRID, _GRID)
-    return np.stack([l + (cells % _GRID + 0.5) / kx, t + (cells // _GRID + 0.5) / ky], axis=1)
 
 
 def slope_share(roundness: float) -> float:

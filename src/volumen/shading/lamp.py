@@ -94,9 +94,14 @@ def lamp_on_dome(lamp: Lamp, dx: float, dy: float, step: float = 0.0) -> Lamp:
     return msgspec.structs.replace(lamp, bearing=round(bearing, 1), height=round(max(height, 3.0), 1))
 
 
+def shadow_reach(lamp: Lamp) -> float:
+    """How far the shadow of something lies for each unit that it is high: cot(height)."""
+    return 1 / math.tan(lamp.elevation) if lamp.height < 90 else 0.0
+
+
 def shadow_offset(lamp: Lamp, lift: float) -> Point:
     """How far a shadow of something at ``lift`` is shifted: lift · cot(height), away from the lamp."""
-    length = lift / math.tan(lamp.elevation) if lamp.height < 90 else 0.0
+    length = lift * shadow_reach(lamp)
     return (lamp.away[0] * length, lamp.away[1] * length)
 
 

@@ -36,6 +36,7 @@ from volumen.shading.ramp import held_focus, ramp, sorted_stops
 from volumen.shading.relief import PixelRange, Slopes, is_plain, relief_light, relief_strength, slopes_over
 
 _TABLE = 2048
+_FINE = 400  # nodes along an outline, to find its deepest place
 _fields: MixedCache = Cache("distance fields", most_bytes=256_000_000)
 _NODE = 32  # bytes of a field, with all that is worked out of it
 
@@ -206,6 +207,13 @@ def _stop_grain(stops: tuple[Stop, ...], t: Floats) -> Floats | None:
     if not any(s.grain > 0 for s in ordered):
         return None
     return np.interp(t, [s.at for s in ordered], [s.grain for s in ordered])
+
+
+def deepest(path: Path) -> float:
+    """How far the deepest place inside an outline lies from it, in its units."""
+    box = path.bounds()
+    field = _field_of(path, max(box[2] - box[0], box[3] - box[1]) / _FINE) if box is not None else None
+    return field.deepest if field is not None else 0.0
 
 
 def _field_of(path: Path, step: float, margin: float = 0.0, most: float = math.inf) -> DistanceField | None:

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 from volumen.app import theme
 from volumen.app.canvas.handles import halo_stroke, qt_path
 from volumen.app.canvas.still import Still
-from volumen.app.engine.frames import FrameLink
+from volumen.app.engine.frames import FrameLink, image_of
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.state.viewport import Viewport, fitted
@@ -79,8 +79,7 @@ class SheetView(QWidget):
 
         def take(answer: ImageAnswer) -> None:
             if answer.width:
-                size = (answer.width, answer.height, answer.width * 4)
-                done(QImage(answer.pixels, *size, QImage.Format.Format_RGBA8888).copy())
+                done(image_of(answer))
 
         self.link.request_variant(document, box, side, take)
 

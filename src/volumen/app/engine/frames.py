@@ -41,6 +41,12 @@ def png_of(answer: ImageAnswer) -> bytes | None:
     return png_bytes(np.frombuffer(answer.pixels, np.uint8).reshape(answer.height, answer.width, 4))
 
 
+def image_of(answer: ImageAnswer) -> QImage:
+    """A picture of the worker, of its own memory."""
+    size = (answer.width, answer.height, answer.width * 4)
+    return QImage(answer.pixels, *size, QImage.Format.Format_RGBA8888).copy()
+
+
 class FrameLink(QObject):
     """``frame_ready`` tells that ``image`` (seen through ``image_view``) has changed."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QEnterEvent, QImage, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtGui import QColor, QEnterEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import (
     QAbstractButton,
     QButtonGroup,
@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app import theme
-from volumen.app.engine.frames import FrameLink
+from volumen.app.engine.frames import FrameLink, image_of
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.painting import painted
@@ -47,8 +47,7 @@ class Tile(QAbstractButton):
 
     def take(self, answer: ImageAnswer) -> None:
         if answer.width:
-            image = QImage(answer.pixels, answer.width, answer.height, QImage.Format.Format_RGBA8888).copy()
-            self.picture = QPixmap.fromImage(image)
+            self.picture = QPixmap.fromImage(image_of(answer))
             self.picture.setDevicePixelRatio(2.0)
             self.update()
 

@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 
 from PySide6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, Qt, QTimer
-from PySide6.QtGui import QDropEvent, QImage, QMouseEvent, QPixmap
+from PySide6.QtGui import QDropEvent, QMouseEvent, QPixmap
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from volumen.app.engine.frames import FrameLink
+from volumen.app.engine.frames import FrameLink, image_of
 from volumen.app.panels.pile_painting import ID, THUMB, RowDelegate, badges
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
@@ -316,10 +316,7 @@ class Pile(QWidget):
             if not answer.width:
                 self._thumbs.pop(node_id, None)
             else:
-                image = QImage(
-                    answer.pixels, answer.width, answer.height, answer.width * 4, QImage.Format.Format_RGBA8888
-                )
-                pixmap = QPixmap.fromImage(image.copy())
+                pixmap = QPixmap.fromImage(image_of(answer))
                 pixmap.setDevicePixelRatio(2.0)
                 self._thumbs[node_id] = pixmap
             self.tree.viewport().update()

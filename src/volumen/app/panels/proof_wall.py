@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from volumen.app import theme
-from volumen.app.engine.frames import FrameLink
+from volumen.app.engine.frames import FrameLink, image_of
 from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
 from volumen.app.widgets.painting import painted
@@ -62,11 +62,11 @@ class ProofWall(QWidget):
             ask(nodes, (size, size), False, lambda a, s=size: self._take_small(s, a))
 
     def _take(self, name: str, answer: ImageAnswer) -> None:
-        setattr(self, name, _image(answer))
+        setattr(self, name, image_of(answer))
         self.update()
 
     def _take_small(self, size: int, answer: ImageAnswer) -> None:
-        self.small[size] = _image(answer)
+        self.small[size] = image_of(answer)
         self.update()
 
     @painted
@@ -104,7 +104,3 @@ class ProofWall(QWidget):
         painter.drawImage(place, image)
         painter.setPen(QColor(theme.SOFT_INK))
         painter.drawText(QRectF(place.left(), place.bottom() + 5, place.width(), 20), caption)
-
-
-def _image(answer: ImageAnswer) -> QImage:
-    return QImage(answer.pixels, answer.width, answer.height, answer.width * 4, QImage.Format.Format_RGBA8888).copy()

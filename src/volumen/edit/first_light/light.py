@@ -24,13 +24,12 @@ from volumen.model.ingredients import (
     Ingredient,
     InnerGlow,
     InnerShadow,
-    Line,
     Recipe,
     Relief,
     Sliver,
     Speckle,
 )
-from volumen.model.nodes import Document, Node, Shape, Sheet
+from volumen.model.nodes import Document, Node, Sheet
 from volumen.model.tree import ids_within, update_nodes, walk
 from volumen.outline.lines import line_of
 from volumen.outline.outlines import outline
@@ -160,9 +159,8 @@ def _lit(p: Piece, style: Style, sheet: Sheet, depth: float, softness: float) ->
         sunk = tidy_length(min(0.006 * diagonal, p.thick) * depth)
         return ((InnerShadow(sunk, opacity=0.45),) if p.thick > 0.012 * diagonal else ()), 0.0
     volume: list[Ingredient] = []
-    line = _line_alone(p.node)
-    if p.role != "lit" and line is not None:
-        volume = _on_line(p, line, style, depth)
+    if p.role != "lit" and not any(isinstance(i, Fill) and i.on for i in p.node.recipe):
+        volume = _on_line(p, style, depth)
     elif p.role != "lit":
         body = _body(p, style, depth)
         volume = [*body, *_edges(p, style, diagonal, depth, softness, bool(body))]
@@ -171,17 +169,11 @@ def _lit(p: Piece, style: Style, sheet: Sheet, depth: float, softness: float) ->
     return _with_shadow(p, volume, style, sheet, depth)
 
 
-def _line_alone(node: Shape) -> Line | None:
-    """The line of something that is drawn by it alone: what lies along the edges of an area would lie beside it."""
-    on = [i for i in node.recipe if i.on]
-    if any(isinstance(i, Fill) for i in on):
-        return None
-    return next((i for i in on if isinstance(i, Line)), None)
-
-
-def _on_line(p: Piece, line: Line, style: Style, depth: float) -> list[Ingredient]:
-    """A tube along an open line, in its own colours; nothing on a closed one, or where the style has no bodies."""
-    if not style.material or line_of(p.node, outline(p.node, p.world)) is None:
+def _on_line(p: Piece, style: Style, depth: float) -> list[Ingredient]:
+    """What is drawn by its line alone gets a tube along it, in its own colours, where it is open and the style has
+    bodies: what lies along the edges of an area would lie beside it."""
+    line = line_of(p.node, outline(p.node, p.world))
+    if not style.material or line is None:
         return []
     strength = round(style.strength * min(depth, 1.25), 3)
     body = Body("tube", style.material, strength=strength, roundness=style.roundness, bounce=0.5)
