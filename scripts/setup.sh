@@ -46,8 +46,4 @@ if ! [ -x "$VENV/bin/python" ]; then
 fi
 "$VENV/bin/python" -m pip install -q --disable-pip-version-check -c constraints.txt -e ".[dev]"
 # Compile the loops for meshes, reliefs and drafts now, so that nothing on the canvas waits for them.
-"$VENV/bin/python" -c 'from volumen.demo.mussel import mussel; mussel()
-from volumen.build.scene import build; from volumen.demo.porthole import porthole
-from volumen.render.raster import render_float; render_float(build(porthole()), 0.2)
-from volumen.shading.kept import Kept; from volumen.render.raster import paint_draft
-paint_draft(build(porthole()), (0.2, 0, 0, 0.2, 0, 0), (0, 0, 160, 160), Kept(9**8))' || true
+"$VENV/bin/python" scripts/compile_loops.py || echo "setup: the loops could not be compiled now; the first drawing will wait for them" >&2
