@@ -2,14 +2,15 @@
 
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QPushButton
+from PySide6.QtWidgets import QApplication, QProgressDialog, QPushButton
 
 from drawings import drawing
 from driving import click, option, tool
 from gestures import CTRL, LEFT, SHIFT, bar, field, press, put, settle, show, type_into
 from volumen.app.state.news import Stage
+from volumen.app.widgets import waiting
 from volumen.app.widgets.glow_colours import GlowColours
 from volumen.app.widgets.slider import Track
 from volumen.geometry.affine import rotation
@@ -205,3 +206,22 @@ def test_the_light_check_shows_before_and_after_and_takes_a_word_for_it(window, 
     press(window, Qt.Key.Key_Z, CTRL)
     press(window, Qt.Key.Key_Z, CTRL)
     assert [d.node for d in check.found()] == [1, 2, 3]
+
+
+def test_first_light_on_much_can_be_stopped(window, monkeypatch):
+    """What takes long shows a dialog; its button leaves the artwork as it was, and a second call goes through."""
+    show(window, drawing(3))
+    flat = window.session.document
+    monkeypatch.setattr(waiting, "_SHOWN_AFTER", 0.0)
+    monkeypatch.setattr(waiting, "_STEP", 0.0)
+
+    def stop():
+        dialog = window.findChild(QProgressDialog)
+        QTest.mouseClick(dialog.findChild(QPushButton), LEFT)
+
+    QTimer.singleShot(0, stop)
+    press(window, Qt.Key.Key_B, SHIFT)
+    assert window.session.document == flat and "stopped" in window.session.note
+    QApplication.processEvents()
+    press(window, Qt.Key.Key_B, SHIFT)
+    assert window.session.document.first_light is not None

@@ -22,6 +22,7 @@ from volumen.model.mending import mended
 from volumen.model.nodes import RectangleForm, Shape, TextForm
 from volumen.model.tree import find, walk
 from volumen.picture.purity import picture_purity
+from volumen.picture.stopping import Stopped
 from volumen.render.raster import render_float
 from volumen.shading.lamp import Lamp
 
@@ -168,3 +169,9 @@ def test_cut_paper_under_a_sharp_lamp_stays_vector():
     kinds = {type(i) for n in walk(made.root) for i in n.recipe}
     assert {Sliver, CastShadow} <= kinds
     assert picture_purity(build(made)) == picture_purity(build(flat))
+
+
+def test_stopped_in_the_middle_it_gives_nothing():
+    asked = iter([False] * 20)
+    with pytest.raises(Stopped):
+        first_light(drawing(3), (), "enamel", stop=lambda: next(asked, True))

@@ -12,12 +12,14 @@ from volumen.app.commands.needs import Needs
 from volumen.app.commands.view_acts import ViewActs
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import NOTHING, Command, Registry, Shown
+from volumen.app.widgets.waiting import Waiting
 from volumen.edit import lifting, lights
 from volumen.edit.first_light.light import first_light, last_asked
 from volumen.edit.looks import PAIRS
 from volumen.edit.variants import KINDS as VARIANTS
 from volumen.geometry.snap import KINDS
 from volumen.model.catalogue.ingredients import OFFERS
+from volumen.picture.stopping import Stopped
 
 
 def register_ingredients(w: Desk, n: Needs, r: Registry) -> None:
@@ -47,7 +49,12 @@ def register_light(w: Desk, n: Needs, r: Registry) -> None:
 
     def first() -> None:
         asked = last_asked(s.document)
-        document = first_light(s.document, s.selection, asked.style, asked.depth, asked.softness)
+        try:
+            with Waiting(w.dialog_parent, "First light", "Looking at the pieces …") as waiting:
+                document = first_light(s.document, s.selection, asked.style, asked.depth, asked.softness, waiting.stops)
+        except Stopped:
+            s.say("first light was stopped; nothing has changed")
+            return
         if document.first_light is None or not document.first_light.given:
             s.say("there is nothing to light: first light is for filled shapes")
             return

@@ -8,10 +8,11 @@ from volumen.app import theme
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.slider import SliderRow
+from volumen.app.widgets.waiting import Waiting
 from volumen.edit.first_light.light import Prepared, is_untouched, lit, prepared, without_first_light
 from volumen.edit.first_light.styles import STYLES
 from volumen.model.first_light import FirstLight
-from volumen.model.nodes import Node
+from volumen.model.nodes import Document, Node
 from volumen.model.tree import walk
 
 
@@ -66,12 +67,19 @@ class FirstLightPanel(QWidget):
         if record is None:
             return
         if self._ready is None or self._ready[0] is not before.root:
-            self._ready = (before.root, prepared(before, record.of))
+            self._ready = (before.root, self._prepared(before, record.of))
         values = {"style": record.style, "depth": record.depth, "softness": record.softness} | changes
         self.session.preview(lit(self._ready[1], **values))  # type: ignore[arg-type]
         if final:
             self.session.commit("first light")
-            self._ready = None
+
+    def _prepared(self, before: Document, of: tuple[int, ...]) -> Prepared:
+        """The pieces looked at, or those that are known, when they are the same without their light."""
+        bare, _ = without_first_light(before, of)
+        if self._ready is not None and self._ready[1].of == of and self._ready[1].document == bare:
+            return self._ready[1]
+        with Waiting(self, "First light", "", asks=False) as waiting:
+            return prepared(before, of, waiting.stops)
 
     def _take_away(self) -> None:
         document, _ = without_first_light(self.session.document)

@@ -33,6 +33,7 @@ from volumen.model.nodes import Document, Node, Sheet
 from volumen.model.tree import ids_within, update_nodes, walk
 from volumen.outline.lines import line_of
 from volumen.outline.outlines import outline
+from volumen.picture.stopping import Stop, Stopped
 from volumen.shading.paint import Solid, colour
 
 replace = msgspec.structs.replace
@@ -57,18 +58,20 @@ def first_light(
     style: str = "enamel",
     depth: float = 1.0,
     softness: float = _SOFTNESS,
+    stop: Stop | None = None,
 ) -> Document:
     """Light on some objects, or on all; what an earlier call gave, and nobody changed, is replaced.
 
     ``depth`` runs from 0 (flat) over 1 to 2, ``softness`` from 0 to 1. Nothing is frozen or renamed, no object added.
+    Raises Stopped where ``stop`` says so.
     """
-    return lit(prepared(document, ids), style, depth, softness)
+    return lit(prepared(document, ids, stop), style, depth, softness, stop)
 
 
-def prepared(document: Document, ids: Collection[int] = ()) -> Prepared:
-    """What lighting looks at, worked out once."""
+def prepared(document: Document, ids: Collection[int] = (), stop: Stop | None = None) -> Prepared:
+    """What lighting looks at, worked out once. Raises Stopped where ``stop`` says so."""
     document, before = without_first_light(document, ids)
-    pieces = pieces_of(document)  # of all, for what carries a piece tells what it is
+    pieces = pieces_of(document, stop)  # of all, for what carries a piece tells what it is
     tell_roles(pieces, document.sheet)
     inside = ids_within(document, ids) if ids else None
     kept_out = ids_within(document, [n.id for n in walk(document.root) if n.locked or n.unlit])
@@ -76,11 +79,13 @@ def prepared(document: Document, ids: Collection[int] = ()) -> Prepared:
     return Prepared(document, tuple(ids), before.given if before is not None else (), pieces)
 
 
-def lit(p: Prepared, style: str, depth: float, softness: float) -> Document:
-    """The prepared document under a style."""
+def lit(p: Prepared, style: str, depth: float, softness: float, stop: Stop | None = None) -> Document:
+    """The prepared document under a style. Raises Stopped where ``stop`` says so."""
     made: dict[int, tuple[Recipe, float]] = {}
     linked: dict[int, tuple[Recipe, float]] = {}  # linked objects have one recipe, whatever their size
     for piece in p.pieces if depth > 0 else []:
+        if stop is not None and stop():
+            raise Stopped
         recipe, lift = _lit(piece, style_named(style), p.document.sheet, depth, softness)
         own = (own_recipe(recipe, piece.world), lift / (mean_scale(piece.world) or 1.0))
         if piece.node.link is not None:
@@ -190,7 +195,7 @@ def _body(p: Piece, style: Style, depth: float) -> list[Ingredient]:
     cold = p.lch[1] < 0.04 or 150 < p.lch[2] % 360 < 300
     name = style.cool if style.cool and cold else style.material
     # What carries others is lit at half strength: else they drown on its dark side.
-    strength = style.strength * (0.6 if p.carries else 1.0) * min(depth, 1.25)
+    strength = style.strength * (0.45 if p.carries else 1.0) * min(depth, 1.25) * _dim(p)
     turn = p.turn if kind == "tube" else 0.0
     body = Body(kind, name, strength=round(strength, 3), roundness=style.roundness, bounce=0.5, turn=turn)  # type: ignore[arg-type]
     if p.gradient:  # it keeps what the artist painted
@@ -198,20 +203,26 @@ def _body(p: Piece, style: Style, depth: float) -> list[Ingredient]:
     return [body]
 
 
+def _dim(p: Piece) -> float:
+    """How strongly a colour is lit: a little light on what is nearly black takes away most of its contrast."""
+    return min(max((p.lch[0] - 0.1) / 0.35, 0.3), 1.0)
+
+
 def _edges(
     p: Piece, style: Style, diagonal: float, depth: float, softness: float, bodied: bool
 ) -> list[Ingredient]:  # fmt: skip
     """Relief or slivers along the edges of what has no body, and light that shines within."""
     out: list[Ingredient] = []
-    thin = p.role in _WORDS or p.thick < 0.012 * diagonal
+    thin, dim = p.role in _WORDS or p.thick < 0.012 * diagonal, _dim(p)
     if style.relief is not None and not bodied:
         width = min(p.thick * 0.9, (0.012 if thin else 0.035) * diagonal)
         if p.role == "plate":
             width = min(width, 0.012 * diagonal)
         out.append(
             Relief(
-                profile=style.relief, width=tidy_length(width), height=round(style.rise * depth, 3), gloss=style.gloss,
-                light_opacity=0.5, shade_opacity=0.4, soften=tidy_length(width * (0.05 + 0.2 * softness)),
+                profile=style.relief, width=tidy_length(width), height=round(style.rise * depth, 3),
+                gloss=round(style.gloss * dim, 3), light_opacity=round(0.5 * dim, 3), shade_opacity=0.4,
+                soften=tidy_length(width * (0.05 + 0.2 * softness)),
             )
         )  # fmt: skip
     if style.edge:
@@ -222,7 +233,8 @@ def _edges(
         if style.shade:
             out.append(Sliver("shade", depth=far, opacity=style.shade, feather=feather))
     if style.glow and not thin:
-        out.append(InnerGlow(colour("#ffffff"), tidy_length(min(p.thick * 0.25, 0.012 * diagonal)), opacity=style.glow))
+        far = tidy_length(min(p.thick * 0.25, 0.012 * diagonal))
+        out.append(InnerGlow(colour("#ffffff"), far, opacity=round(style.glow * dim, 3)))
     return out
 
 

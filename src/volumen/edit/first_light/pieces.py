@@ -22,6 +22,7 @@ from volumen.model.nodes import Document, Group, Node, Shape, Sheet, TextForm
 from volumen.model.tree import painted_children
 from volumen.outline.lines import line_outline
 from volumen.outline.outlines import outline
+from volumen.picture.stopping import Stop, Stopped
 from volumen.shading.bodies import fitting_turn
 from volumen.shading.paint import GRADIENTS, MeshPaint, Solid
 
@@ -81,10 +82,16 @@ class Piece:
         return bool(shapely.get_num_interior_rings(shapely.get_parts(self.area)).sum())
 
 
-def pieces_of(document: Document) -> list[Piece]:
-    """All pieces, back to front, with what carries each of them."""
-    found = [p for node, world in _shapes(document.root, IDENTITY) if (p := _piece(node, world, document.sheet))]
-    _carried(found)
+def pieces_of(document: Document, stop: Stop | None = None) -> list[Piece]:
+    """All pieces, back to front, with what carries each of them. Raises Stopped where ``stop`` says so."""
+    found: list[Piece] = []
+    for node, world in _shapes(document.root, IDENTITY):
+        if stop is not None and stop():
+            raise Stopped
+        piece = _piece(node, world, document.sheet)
+        if piece is not None:
+            found.append(piece)
+    _carried(found, stop)
     return found
 
 
@@ -147,12 +154,14 @@ def _area(path: Path, chord: float) -> Area | None:
     return made if made.area > 1e-9 and made.length > 0 else None
 
 
-def _carried(found: list[Piece]) -> None:
+def _carried(found: list[Piece], stop: Stop | None) -> None:
     """What each piece lies on: the foremost one before it that lies under more than half of it."""
     if not found:
         return
     tree = shapely.STRtree([p.area for p in found])
     for k, piece in enumerate(found):
+        if stop is not None and stop():
+            raise Stopped
         below = sorted((j for j in tree.query(piece.area, "intersects").tolist() if j < k), reverse=True)
         for j in below:
             share = float(shapely.intersection(piece.area, found[j].area).area) / piece.area.area
