@@ -16,7 +16,7 @@ from volumen.app.widgets.slider import Track
 from volumen.geometry.affine import rotation
 from volumen.geometry.primitives import ellipse
 from volumen.model.ingredients import Body, CastShadow, OuterGlow, Sliver
-from volumen.model.make import empty_document, solid
+from volumen.model.make import circle, empty_document, solid
 from volumen.model.nodes import Group, RectangleForm, Shape
 from volumen.model.tree import find
 from volumen.outline.forms import path_form
@@ -225,3 +225,18 @@ def test_first_light_on_much_can_be_stopped(window, monkeypatch):
     QApplication.processEvents()
     press(window, Qt.Key.Key_B, SHIFT)
     assert window.session.document.first_light is not None
+
+
+def test_where_no_gradient_comes_near_the_card_offers_a_mesh_and_a_way_back(window):
+    def show_ball(rx, ry, name):
+        ball = Shape(1, "float", circle(200, 150, rx, ry), (SEA, Body("ball", name)))
+        show(window, replace(empty_document(), root=Group(0, "pile", (ball,)), next_id=2), 1)
+        return [b for b in card(window, Body).findChildren(QPushButton) if b.text().startswith("as a ")]
+
+    assert show_ball(50, 50, "clay") == []
+    show_ball(150, 40, "brass")
+    for mesh, other in ((True, "as a gradient"), (False, "as a mesh")):
+        offer = next(b for b in card(window, Body).findChildren(QPushButton) if b.text().startswith("as a "))
+        QTest.mouseClick(offer, LEFT)
+        assert window.session.first.recipe[1].mesh is mesh
+        assert any(b.text() == other for b in card(window, Body).findChildren(QPushButton))

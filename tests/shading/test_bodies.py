@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from scenes import document
 from volumen.colour.difference import srgb_difference
@@ -175,6 +176,20 @@ def test_how_true_a_body_is_can_be_told():
         is None
         is truth_of("ball", Path(), look, lights, IDENTITY)
     )
+
+
+@pytest.mark.parametrize("kind", ["ball", "dish"])
+@pytest.mark.parametrize(("name", "radii"), [("steel", (40, 40)), ("sea glass", (40, 40)), ("brass", (90, 30))])
+@pytest.mark.parametrize("height", [5, 41])
+def test_a_mesh_is_true_where_no_gradient_is(kind, name, radii, height):
+    """To half a step of what an eye tells apart, turned and squashed as well."""
+    look, lights = (
+        look_of(SEA, replace(material(name), grain=0.0), 1.0, 1.0, 0.4),
+        Lights(Lamp(30, height), ambient=Ambient(0.3)),
+    )
+    path = ellipse(0, 0, *radii).transformed(rotation(40))
+    plain, mesh = (truth_of(kind, path, look, lights, (0.8, 0.3, 0, 0.6, 9, 9), 40, m) for m in (False, True))
+    assert mesh.mean < 0.5 < plain.mean and mesh.p95 < 3
 
 
 OUTLINES = {

@@ -25,17 +25,19 @@ def bodies(quick: bool = False) -> Iterator[Row]:
     for kind in _KINDS:
         for name in ("clay", "enamel", "brass") if quick else MATERIALS:
             yield _row(f"{kind}, {name}", kind, name, (40.0, 40.0))
+    for name in ("brass", "steel", "chrome"):
+        yield _row(f"ball as a mesh, {name}", "ball", name, (40.0, 40.0), mesh=True)
     if not quick:
         for long in (1.25, 1.5, 2.0):
             yield _row(f"ball {long} times as long, brass", "ball", "brass", (40.0 * long, 40.0))
 
 
-def _row(what: str, kind: BodyKind, name: str, radii: tuple[float, float]) -> Row:
+def _row(what: str, kind: BodyKind, name: str, radii: tuple[float, float], mesh: bool = False) -> Row:
     made_of = replace(MATERIALS[name], grain=0.0)  # grain is no error
     look = look_of(colour("#2b8577"), made_of, 1.0, 1.0, 0.4)
     path = ellipse(0.0, 0.0, *radii)
     lamps = [Lights(Lamp(b, h)) for h in _HEIGHTS for b in _BEARINGS]
-    found = [t for lamp in lamps if (t := truth_of(kind, path, look, lamp, IDENTITY)) is not None]
+    found = [t for lamp in lamps if (t := truth_of(kind, path, look, lamp, IDENTITY, mesh=mesh)) is not None]
     mean, worst = sum(t.mean for t in found) / len(found), max(t.mean for t in found)
     value = f"mean {mean:.2f}, worst lamp {worst:.2f}, 95th {max(t.p95 for t in found):.1f}"
     goal = f"CIEDE2000 <= {MOST_MEAN} and <= {MOST_P95}"

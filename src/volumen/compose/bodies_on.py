@@ -64,7 +64,7 @@ def _laid(
             return
         path = band
     for part in letters(text, path) if text is not None else (path,):
-        yield part, body_paints(i.kind, part, look, lights, world, i.turn)
+        yield part, body_paints(i.kind, part, look, lights, world, i.turn, i.mesh)
 
 
 def is_embossed(i: Body, node: Node) -> bool:
@@ -95,7 +95,7 @@ def truth_of_body(i: Body, node: Node, path: Path, light: Light, world: Affine) 
         return None
     look = _look(i, node, light)
     dull = replace(look, material=replace(look.material, grain=0.0))  # grain is no error
-    return truth_of(i.kind, path, dull, light.lights, world, i.turn)
+    return truth_of(i.kind, path, dull, light.lights, world, i.turn, i.mesh)
 
 
 def why_untrue(i: Body, node: Node, path: Path, light: Light, world: Affine) -> str:

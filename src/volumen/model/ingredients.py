@@ -103,7 +103,8 @@ class Line(msgspec.Struct, frozen=True, tag="line"):
 
 
 class Body(msgspec.Struct, frozen=True, tag="body"):
-    """A form under the lamp. ``colour`` None takes the topmost plain colour among the shape's own fills."""
+    """A form under the lamp. ``colour`` None takes the topmost plain colour among the shape's own fills.
+    ``mesh`` lays a ball or a dish as a mesh of its surface: nearer to it than any gradient, but pixels in SVG."""
 
     kind: BodyKind = "ball"
     material: str = "enamel"
@@ -116,6 +117,7 @@ class Body(msgspec.Struct, frozen=True, tag="body"):
     blend: BlendMode = "normal"
     on: bool = True
     each: bool = False
+    mesh: bool = False
 
 
 class Sliver(msgspec.Struct, frozen=True, tag="sliver"):

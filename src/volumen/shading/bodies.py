@@ -23,6 +23,7 @@ from volumen.shading.lamp import Lamp, Lights
 from volumen.shading.materials import Material, material
 from volumen.shading.paint import Colour, Conic, Gradient, Grain, Linear, MeshPaint, Radial, Stop
 from volumen.shading.round_gradients import OWN_GLOSS, highlight, round_gradient
+from volumen.shading.round_mesh import ROUND, round_mesh
 from volumen.shading.surfaces import FOLD_PLACES, cone, fold, lean_of, matrix_of, tube, turned_over, upright
 from volumen.shading.tones import Direction, Lighting, Look, lighting, lit, reduced
 
@@ -33,12 +34,14 @@ _BEHIND = 0.8  # cosine: lamps that far behind the body draw its edge
 
 
 def body_paints(
-    kind: BodyKind, path: Path, look: Look, lights: Lights, world: Affine, turn: float = 0.0
-) -> tuple[Gradient | MeshPaint, ...]:
+    kind: BodyKind, path: Path, look: Look, lights: Lights, world: Affine, turn: float = 0.0,
+    mesh: bool = False,
+) -> tuple[Gradient | MeshPaint, ...]:  # fmt: skip
     """The paints of a body in the shape's own coordinates, back to front; none for an outline without extent.
 
     ``path`` is the outline there, ``world`` maps it to the sheet (lamps stand on the sheet, so a turned shape keeps
-    its light). ``turn`` turns the axis of a body in degrees; a cushion and a slab have none.
+    its light). ``turn`` turns the axis of a body in degrees; a cushion and a slab have none. ``mesh`` lays a mesh for a
+    ball or a dish in place of its gradients.
     """
     box = path.bounds()
     if box is None:
@@ -48,6 +51,8 @@ def body_paints(
         made = (cushion(path, look, lighting(lights, world)),)
     elif kind == "slab":
         made = (slab(path, look, lighting(lights, world)),)
+    elif mesh and kind in ROUND:
+        made = (round_mesh(kind, path, look, lights, world, turn),)
     elif turn and kind not in ("tube", "fold"):
         there = rotation(turn)
         turned = path.transformed(rotation(-turn)).bounds()

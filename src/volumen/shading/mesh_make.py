@@ -18,7 +18,7 @@ from volumen.shading.ramp import sorted_stops
 
 Colours = Callable[[Floats], Floats]  # points (n, 2) to straight RGBA (n, 4)
 _CORNER = 25.0  # degrees
-_EYE = 0.03  # the innermost line of a ring round a point, as a share of the outline's size
+EYE = 0.03  # the innermost line of a ring round a point, as a share of the outline's size
 
 
 def four_sided(path: Path, columns: int, rows: int, colours: Colours, corners: tuple[float, ...] | None = None) -> Mesh:
@@ -85,10 +85,13 @@ def _nearest(points: Floats, goal: Floats) -> int:
     return int(np.hypot(*(points - goal).T).argmin())
 
 
-def ring(path: Path, columns: int, rows: int, colours: Colours, centre: tuple[float, float] | None = None) -> Mesh:
+def ring(
+    path: Path, columns: int, rows: int | Floats, colours: Colours, centre: tuple[float, float] | None = None
+) -> Mesh:  # fmt: skip
     """A mesh round a middle: its outer border is the outline, its inner the next contour or a small eye.
 
-    Columns start where the outline is farthest to the right.
+    Columns start where the outline is farthest to the right. ``rows`` are so many even ones, or their places (n,) from
+    the outline (0) in (1).
     """
     largest = _largest(path)
     outer = clockwise(largest)
@@ -109,15 +112,16 @@ def ring(path: Path, columns: int, rows: int, colours: Colours, centre: tuple[fl
         inner_start = float(np.linspace(0, inner_ruler.total, 400)[int(turns.argmin())])
         inner = _side(inner_ruler, inner_start, inner_start + inner_ruler.total, columns)
     else:
-        inner = middle + (outline - middle) * _EYE
-    v = np.linspace(0, 1, rows + 1)[:, None, None, None]
+        inner = middle + (outline - middle) * EYE
+    inwards = np.linspace(0, 1, rows + 1) if isinstance(rows, int) else rows
+    v = inwards[:, None, None, None]
     rails = outline[None] * (1 - v) + inner[None] * v  # (rows + 1, columns, 4, 2)
     at = rails[:, :, 0]
-    handles = np.empty((rows + 1, columns, 4, 2))
+    handles = np.empty((len(inwards), columns, 4, 2))
     handles[:, :, AFTER_U] = rails[:, :, 1]
     handles[:, :, BEFORE_U] = np.roll(rails[:, :, 2], 1, axis=1)
-    step = (at[-1] - at[0]) / rows / 3
-    handles[:, :, BEFORE_V], handles[:, :, AFTER_V] = at - step, at + step
+    thirds = np.diff(inwards, prepend=0.0, append=1.0)[:, None, None] * (at[-1] - at[0]) / 3
+    handles[:, :, BEFORE_V], handles[:, :, AFTER_V] = at - thirds[:-1], at + thirds[1:]
     return _coloured(at, handles, colours, True)
 
 
@@ -143,7 +147,7 @@ def from_radial(gradient: Radial, columns: int, colours: Colours) -> Mesh:
     """A ring mesh whose rows stand on a radial gradient's stops, from its circle in to its focus."""
     angle = np.linspace(0, 2 * np.pi, columns, endpoint=False)
     circle = np.stack([np.cos(angle), np.sin(angle)], axis=-1) * gradient.radius
-    reach = sorted({1.0, *(s.at for s in sorted_stops(gradient.stops) if s.at > _EYE), _EYE}, reverse=True)
+    reach = sorted({1.0, *(s.at for s in sorted_stops(gradient.stops) if s.at > EYE), EYE}, reverse=True)
     centre, focus = np.array(gradient.centre), np.array(gradient.focus)
     k = 4 / 3 * np.tan(np.pi / columns / 2)
     tangent = np.stack([-np.sin(angle), np.cos(angle)], axis=-1) * gradient.radius * k

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app import theme
+from volumen.app.panels.card_body_rows import lit_body, truth_row
 from volumen.app.panels.card_line_rows import dashes_row, ease_row, omitted_row, profile_row, scope_row
 from volumen.app.panels.card_repeat_rows import centre_row, radius_row, step_angle_row, towards_row
 from volumen.app.panels.card_shape_rows import fit_row, other_row, receivers_row
@@ -32,10 +33,8 @@ from volumen.app.widgets.rows import labelled
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.compose.backdrop import behind
-from volumen.compose.bodies_on import body_of, truth_of_body, why_untrue
-from volumen.compose.light import Light, light_at
-from volumen.geometry.affine import IDENTITY, Affine
-from volumen.geometry.path import Path
+from volumen.compose.bodies_on import body_of
+from volumen.geometry.affine import IDENTITY
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.catalogue.rows import Auto, Choice, Control, Easing, Number, Switch
 from volumen.model.fitting import is_whole
@@ -96,7 +95,7 @@ class Card(QFrame):
             body.setContentsMargins(1, 2, 3, 4)
             body.setSpacing(4)
             if isinstance(ingredient, Body) and isinstance(slot.session.first, Shape):
-                body.addWidget(self._truth_row())
+                body.addLayout(truth_row(slot))
             for control in self.spec.controls:
                 self._control(body, control)
             if hasattr(ingredient, "each") and any(isinstance(n, Group) for n in slot.session.nodes):
@@ -173,37 +172,10 @@ class Card(QFrame):
         i = self.slot.ingredient
         if isinstance(i, Fill | Line) and isinstance(i.paint, GRADIENTS):
             bar.show_gradient(i.paint, -1)
-        elif (lit := self._lit_body()) is not None:
+        elif (lit := lit_body(self.slot)) is not None:
             paints = body_of(*lit)
             if paints and isinstance(paints[0], GRADIENTS):
                 bar.show_gradient(paints[0], -1)
-
-    def _lit_body(self) -> tuple[Body, Shape, Path, Light, Affine] | None:
-        """The card's body on the first selected shape: its outline, its lamps and its place."""
-        i, node = self.slot.ingredient, self.slot.session.first
-        if not isinstance(i, Body) or not isinstance(node, Shape):
-            return None
-        document = self.slot.session.document
-        world = world_of(document, node.id)
-        return i, node, outline(node, world), light_at(document, node.id), world
-
-    def _truth_row(self) -> QLabel:
-        """How true the plain gradient of a body is to its surface."""
-        label = QLabel()
-        label.setStyleSheet(f"color: {theme.SOFT_INK}")
-        label.setWordWrap(True)
-        label.setToolTip("Mean colour difference (CIEDE2000) between the gradient and the body's own surface")
-        self.updates.append(lambda: label.setText(self._truth_words()))
-        return label
-
-    def _truth_words(self) -> str:
-        lit = self._lit_body()
-        if lit is None:
-            return ""
-        i, found = lit[0], truth_of_body(*lit)
-        if found is None:
-            return "exact" if i.kind in ("tube", "fold") else "a mesh" if i.kind in ("cushion", "slab") else ""
-        return f"true to {found.mean:.1f}" + ("" if found.holds else f": {why_untrue(*lit)}")
 
     # -- its controls
 

@@ -9,7 +9,7 @@ import numpy as np
 import pikepdf
 
 from volumen.colour.srgb import Floats
-from volumen.formats.pdf.mesh import packed_places, packed_tones, patch_shading
+from volumen.formats.pdf.mesh import Extent, patch_shading
 from volumen.geometry.path import Box
 from volumen.shading.paint import Conic
 from volumen.shading.ramp import plain_stops
@@ -22,17 +22,14 @@ def conic_shadings(pdf: pikepdf.Pdf, paint: Conic, box: Box, space: Any) -> tupl
     (cx, cy), (left, top, right, bottom) = paint.centre, box
     # The flat end of a wedge must still lie outside the box.
     reach = 1.01 * max(math.dist((cx, cy), p) for p in ((left, top), (right, top), (right, bottom), (left, bottom)))
-    low, span = np.array([cx - reach, cy - reach]), np.array([2 * reach, 2 * reach])
-    colour, grey = [], []
-    for start, end, first, last in _wedges(paint):
-        xy = packed_places(_wedge(paint, reach, start, end), low, span)
-        corner = np.array([first, last, last, first])
-        colour.append(xy + packed_tones(corner[:, :3]))
-        grey.append(xy + packed_tones(corner[:, 3:]))
-    shown = patch_shading(pdf, colour, low, span, space)
+    extent = Extent(np.array([cx - reach, cy - reach]), np.array([2 * reach, 2 * reach]))
+    wedges = _wedges(paint)
+    nets = np.array([_wedge(paint, reach, start, end) for start, end, _, _ in wedges])
+    corners = np.array([(first, last, last, first) for _, _, first, last in wedges])
+    shown = patch_shading(pdf, nets, corners[..., :3], extent, space)
     if all(s.colour.a >= 1 for s in paint.stops):
         return shown, None
-    return shown, patch_shading(pdf, grey, low, span, pikepdf.Name.DeviceGray)
+    return shown, patch_shading(pdf, nets, corners[..., 3:], extent, pikepdf.Name.DeviceGray)
 
 
 def _wedges(paint: Conic) -> list[tuple[float, float, Floats, Floats]]:
