@@ -7,8 +7,11 @@ their entries; those that count bytes ``forget_unused``.
 
 from __future__ import annotations
 
+import ctypes
+import gc
 from collections import OrderedDict
 from collections.abc import Callable
+from contextlib import suppress
 from functools import lru_cache
 from typing import Any, Generic, NamedTuple, ParamSpec, TypeVar
 from weakref import WeakSet
@@ -128,6 +131,13 @@ def forget_all() -> None:
     for wrapped, lasting in _by_value.values():
         if not lasting:
             wrapped.cache_clear()
+
+
+def give_back() -> None:
+    """Return memory that nothing holds any more to the system."""
+    gc.collect()
+    with suppress(OSError, AttributeError):  # other C libraries give memory back by themselves
+        ctypes.CDLL("libc.so.6").malloc_trim(0)
 
 
 def figures() -> list[Figures]:

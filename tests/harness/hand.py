@@ -136,6 +136,7 @@ class Hand:
         try:
             getattr(self, "_do_" + event[0].replace(" ", "_"))(*event[1:])
             QApplication.processEvents()
+            QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # as under a running window
         except Failure:
             raise
         except Exception:

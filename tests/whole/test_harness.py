@@ -3,6 +3,7 @@
 from multiprocessing import Pipe
 
 import pytest
+from msgspec.structs import replace
 
 import crash
 import fresh as fresh_ones
@@ -76,6 +77,20 @@ def test_what_is_deleted_is_forgotten_by_sender_receiver_and_builds():
     service.taken += 300
     service.tidy()
     assert sum(len(c) for c in caching._caches if not c.most_bytes) == 0, "and what was made of outlines that are gone"
+
+
+def test_the_window_gives_back_what_it_worked_out_for_states_that_are_gone(window, qtbot, monkeypatch):
+    """After many changes and a rest, and never in the middle of a gesture."""
+    tidying, first = window._tidying, window.session.document
+    tidying._rest.setInterval(0)
+    kept = caching.Cache("of a test")
+    kept.put(1, None, 2)
+    for k in range(1, 301):
+        window.session.preview(replace(first, next_id=first.next_id + k))
+    qtbot.wait(30)
+    assert len(kept) == 1 and tidying.changes >= 300
+    window.session.commit("many")
+    qtbot.waitUntil(lambda: len(kept) == 0 == tidying.changes, timeout=5000)
 
 
 def counts(sender, service):

@@ -29,6 +29,7 @@ from volumen.app.commands.tables import MENUS, Exchange, register
 from volumen.app.engine.autosave import Autosave
 from volumen.app.engine.frames import PREVIEW_SIDE, FrameLink, png_of
 from volumen.app.engine.settings import remembered
+from volumen.app.engine.tidying import Tidying
 from volumen.app.panels.choosing import ChoosingWall
 from volumen.app.panels.header import Header, Status
 from volumen.app.panels.palette_panel import PalettePanel
@@ -65,6 +66,7 @@ class Window(LaidOut):
         self.wall = ProofWall(self.session, self.link)
         self.proof = ProofPanel(self.session)
         self.autosave = Autosave(self.session)
+        self._tidying = Tidying(self.session)
         self.autosave.wants_preview = self._make_preview
         self.reading = Reading(self)
         self.files = Documents(self)

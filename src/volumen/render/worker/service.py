@@ -16,7 +16,7 @@ import cv2
 import msgspec
 import numpy as np
 
-from volumen.caching import forget_all
+from volumen.caching import forget_all, give_back
 from volumen.compose.memo import Memo
 from volumen.compose.scene import build
 from volumen.geometry.path import Box, grow_box, union_box
@@ -166,9 +166,7 @@ class Service:
             self.taken = self.tidied = 0
             forget_all()
         self._keep_what_shows()
-        gc.collect()
-        with suppress(OSError, AttributeError):  # other C libraries give memory back by themselves
-            ctypes.CDLL("libc.so.6").malloc_trim(0)
+        give_back()
 
     def _keep_what_shows(self) -> None:
         """Of kept pictures of parts only what is asked for by drawing what is shown, in full and as a draft, stays."""
