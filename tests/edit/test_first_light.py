@@ -16,10 +16,10 @@ from volumen.edit.first_light.styles import STYLES
 from volumen.edit.light_check import disagreements
 from volumen.edit.objects import set_fields
 from volumen.formats import native
-from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Sliver
+from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, Sliver
 from volumen.model.make import circle, corner, linear, path_form, radial, solid
 from volumen.model.mending import mended
-from volumen.model.nodes import RectangleForm, Shape, TextForm
+from volumen.model.nodes import RectangleForm, Shape, SpiralForm, TextForm
 from volumen.model.tree import find, walk
 from volumen.picture.purity import picture_purity
 from volumen.picture.stopping import Stopped
@@ -66,6 +66,16 @@ FRAME = path_form(*(corner(x, y) for x, y in ((50, 50), (350, 50), (350, 350), (
 )
 def test_roles_are_told_by_shape_place_and_colour(role, nodes):
     assert role_of(*nodes) == role
+
+
+def test_tangles_are_lit_in_a_moment():
+    """A thousand turns with a line, and places by lot: untying them takes the geometry library minutes."""
+    line = Line(solid("#112233").paint, 2.0)
+    spiral = shape(SpiralForm((200, 200), outer=150, turns=1000), line, k=1)
+    lot = np.random.default_rng(1).random((400, 2)) * 400
+    tangle = shape(path_form(*(corner(x, y) for x, y in lot.tolist())), k=2)
+    areas = [p.area.area for p in pieces_of(document(spiral, tangle, side=400.0))]
+    assert areas[0] == pytest.approx(np.pi * 151**2, rel=0.03) and 100_000 < areas[1] < 160_000
 
 
 def test_what_is_alike_is_treated_alike():

@@ -11,8 +11,9 @@ import numpy as np
 import shapely
 
 from volumen.colour import oklab
+from volumen.colour.srgb import Floats
 from volumen.compose.face import base_colour
-from volumen.geometry.affine import IDENTITY, Affine, multiply
+from volumen.geometry.affine import IDENTITY, Affine, multiply, translation
 from volumen.geometry.curve import flatten
 from volumen.geometry.path import Path
 from volumen.geometry.winding import simplified
@@ -27,6 +28,8 @@ from volumen.shading.bodies import fitting_turn
 from volumen.shading.paint import GRADIENTS, MeshPaint, Solid
 
 Area = Any  # a shapely geometry
+_MOST_CHORDS = 20_000  # along the diagonal of a piece
+_MOST_UNTIED = 2000  # places on a border that crosses itself here and there
 _LIES_ON = 0.5  # share of a piece that lies on another one
 
 
@@ -140,18 +143,33 @@ def _piece(node: Shape, world: Affine, sheet: Sheet) -> Piece | None:
 
 def _area(path: Path, chord: float) -> Area | None:
     """A path as an area; None where there is nothing to see."""
-    path = simplified(path)
+    box = path.hull()
+    if box is None:
+        return None
+    # About its own middle: far from the sheet the engine's places are whole steps apart, and nothing is in order there.
+    middle = np.array([(box[0] + box[2]) / 2, (box[1] + box[3]) / 2])
+    path = path.transformed(translation(*(-middle).tolist()))
+    plain = simplified(path)
+    chord = max(chord, math.dist(box[:2], box[2:]) / _MOST_CHORDS)
     rings: tuple[list[Area], list[Area]] = ([], [])
-    for contour in path.contours:
+    for contour in plain.contours:
         points = flatten(contour, chord)[0]
         if len(points) > 3:
-            rings[contour.area() < 0].append(shapely.make_valid(shapely.polygons(points)))
+            rings[contour.area() < 0].append(_polygon(points + middle, plain is path))
     if not rings[0]:
         return None
     made = shapely.union_all(rings[0])
     if rings[1]:
         made = shapely.difference(made, shapely.union_all(rings[1]))
     return made if made.area > 1e-9 and made.length > 0 else None
+
+
+def _polygon(points: Floats, tangled: bool) -> Area:
+    """An area within its border (n, 2); one that cannot be untied in a moment counts as its hull."""
+    made = shapely.polygons(points)
+    if shapely.is_valid(made):
+        return made
+    return shapely.convex_hull(made) if tangled or len(points) > _MOST_UNTIED else shapely.make_valid(made)
 
 
 def _carried(found: list[Piece], stop: Stop | None) -> None:
