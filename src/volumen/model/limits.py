@@ -41,6 +41,7 @@ LIMITS: dict[str, tuple[float, float]] = {
     "Speckle.amount": (0.0, 10.0), "Speckle.size": (1e-3, MAX_LENGTH),
     "Radial.radius": (1e-6, MAX_NUMBER),
     "Sheet.width": (1.0, MAX_LENGTH), "Sheet.height": (1.0, MAX_LENGTH),
+    "Sheet.bleed": (0.0, 1000.0), "Sheet.dpi": (36.0, 2400.0),
     "Lamp.height": (0.0, 90.0), "Lamp.strength": (0.0, 100.0), "Lamp.size": (0.0, 100.0),
     "Ambient.strength": (0.0, 100.0),
     "Rounding.radius": _LENGTH, "Offset.distance": (-MAX_LENGTH, MAX_LENGTH), "Thickness.width": _LENGTH,

@@ -14,6 +14,7 @@ from volumen.model.ingredients import BlendMode, Recipe
 from volumen.model.meant import MeantSo
 from volumen.model.points import PathPoint as PathPoint
 from volumen.model.points import PathRun as PathRun
+from volumen.model.sheet import Sheet as Sheet
 from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.materials import Material
 from volumen.shading.paint import Colour, Stop
@@ -358,14 +359,6 @@ class LampSet(msgspec.Struct, frozen=True):
 
     name: str
     lights: Lights
-
-
-class Sheet(msgspec.Struct, frozen=True):
-    """The page: size in user units, and its colour (None is a clear ground)."""
-
-    width: float = 800.0
-    height: float = 800.0
-    ground: Colour | None = Colour(1.0, 1.0, 1.0)
 
 
 class Document(msgspec.Struct, frozen=True):

@@ -38,6 +38,9 @@ _SPACING = (
 )  # fmt: skip
 
 
+_LENGTHS = ("move x", "move y", "gap")
+
+
 class ArrangePanel(QWidget):
     """Numbers for moving, turning, scaling and aligning."""
 
@@ -97,7 +100,7 @@ class ArrangePanel(QWidget):
         return run
 
     def _field(self, name: str, unit: str, start: str) -> NumberField:
-        field = NumberField(name, unit, 1)
+        field = NumberField(name, unit, 1).set_length(name in _LENGTHS)
         field.show_value(float(start or 0))
         self.fields[name] = field
         return field

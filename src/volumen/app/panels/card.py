@@ -39,6 +39,7 @@ from volumen.model.catalogue.ingredients import row_of
 from volumen.model.catalogue.rows import Auto, Choice, Control, Easing, Number, Switch
 from volumen.model.fitting import is_whole
 from volumen.model.ingredients import Body, Fill, Ingredient, InnerGlow, Line, OuterGlow
+from volumen.model.lengths import is_length
 from volumen.model.limits import limits
 from volumen.model.nodes import Group, Shape
 from volumen.model.tree import world_of
@@ -232,6 +233,7 @@ class Card(QFrame):
         def update() -> None:
             value = self.slot.editor.value_of(self.index, row.field)
             if value is not None:
+                widget.number.set_length(row.factor == 1 and is_length(self.slot.ingredient, row.field))
                 widget.show_value(value, self.slot.editor.differs(self.index, row.field))
 
         self.updates.append(update)

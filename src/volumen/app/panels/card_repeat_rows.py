@@ -39,7 +39,7 @@ def _point_row(slot: IngredientSlot, field: str, label: str) -> QHBoxLayout:
     line = labelled(label)
     fields = []
     for k, axis in enumerate("xy"):
-        number = NumberField(f"{label} {axis}", step=1, low=-MAX_LENGTH, high=MAX_LENGTH)
+        number = NumberField(f"{label} {axis}", step=1, low=-MAX_LENGTH, high=MAX_LENGTH).set_length()
 
         def moved(value: float, k: int = k) -> Point:
             x, y = _point(slot, field)
@@ -121,6 +121,7 @@ def _from_centre(slot: IngredientSlot) -> tuple[Point, Point, float] | None:
 def radius_row(slot: IngredientSlot) -> SliderRow:
     """How far what is repeated stands from the centre: the centre moves, what was drawn stays."""
     row = SliderRow("radius", 0, 300, "", 1.0, 0.0, MAX_LENGTH)
+    row.number.set_length()
 
     def centre(radius: float) -> Point | None:
         found = _from_centre(slot)

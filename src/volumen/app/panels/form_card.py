@@ -18,7 +18,7 @@ from volumen.geometry.fonts import families, match, styles
 from volumen.model.catalogue.forms import FORM_ROWS, ON_PATH
 from volumen.model.catalogue.rows import Choice, Number, Switch
 from volumen.model.fitting import is_whole
-from volumen.model.lengths import is_length
+from volumen.model.lengths import LENGTHS, is_length
 from volumen.model.nodes import Document, Form, Node, RectangleForm, Shape, TextForm
 from volumen.model.tree import world_of
 
@@ -51,6 +51,7 @@ class FormParameters(QWidget):
             digits = 0 if is_whole(self.kind, row.field) else 1
             hard = row.hard_low, row.hard_high
             slider = SliderRow(row.label, row.low, row.high, row.unit, row.factor, *hard, digits=digits)
+            slider.number.set_length(row.field in LENGTHS.get(self.kind, ()))
             slider.preview.connect(lambda v: self._set(row.field, v, False))
             slider.done.connect(lambda v: self._set(row.field, v, True))
             self.column.addWidget(slider)
@@ -82,6 +83,7 @@ class FormParameters(QWidget):
         sliders = []
         for k, name in enumerate(("left top", "right top", "right bottom", "left bottom")):
             slider = SliderRow(name, 0, 80, "", 1.0, 0.0, 1e6)
+            slider.number.set_length()
             slider.preview.connect(lambda v, k=k: self._set_corner(k, v, False))
             slider.done.connect(lambda v, k=k: self._set_corner(k, v, True))
             column.addWidget(slider)

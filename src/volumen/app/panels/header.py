@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QStatusBar, QVBoxLayout, QWidget
@@ -11,6 +12,7 @@ from volumen.app.canvas.canvas import Canvas
 from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
 from volumen.app.widgets.painting import painted
+from volumen.app.widgets.units import LENGTH_UNIT
 from volumen.edit import objects
 from volumen.model.nodes import Document
 from volumen.model.tree import chain_to, find, walk
@@ -145,8 +147,11 @@ class Header(QWidget):
     def refresh(self) -> None:
         sheet = self.session.document.sheet
         self.name.setText(self.session.name + (" •" if self.session.history.changed else ""))
-        mm = 25.4 / 96
-        self.sheet.setText(f"sheet {sheet.width * mm:.0f} × {sheet.height * mm:.0f} mm")
+        LENGTH_UNIT.use(sheet.unit)
+        self.sheet.setText(f"sheet {sheet.size_in_unit}")
+        mm = replace(sheet, unit="mm").size_in_unit
+        bleed = f", {LENGTH_UNIT.said(sheet.bleed)} {sheet.unit} of bleed" if sheet.bleed else ""
+        self.sheet.setToolTip(f"{mm} at its printed size{bleed}")
 
 
 _USUAL = "x 0000.0  y 0000.0   w 0000.0  h 0000.0"
@@ -195,10 +200,10 @@ class Status(QStatusBar):
         text = ""
         if self.canvas.pointer is not None:
             x, y = self.canvas.viewport.to_sheet(self.canvas.pointer)
-            text = f"x {x:.1f}  y {y:.1f}"
+            text = f"x {LENGTH_UNIT.said(x)}  y {LENGTH_UNIT.said(y)}"
         box = objects.selection_box(self.session.document, self.session.selection)
         if box is not None:
-            text += f"   w {box[2] - box[0]:.1f}  h {box[3] - box[1]:.1f}"
+            text += f"   w {LENGTH_UNIT.said(box[2] - box[0])}  h {LENGTH_UNIT.said(box[3] - box[1])}"
         # Of a fixed size: a label that may grow has the whole window laid out anew each time the pointer moves.
         wide = self.place.fontMetrics().horizontalAdvance(max(text, _USUAL, key=len)) + 20
         if wide > self.place.width() or self.place.minimumWidth() != self.place.maximumWidth():

@@ -174,7 +174,7 @@ class RecipePanel(QScrollArea):
         for i, name in enumerate("xywh"):
             label = QLabel({"w": "wide", "h": "high"}.get(name, name))
             label.setObjectName("quiet")
-            field = NumberField(f"{name} of the selection", step=1, low=1e-3 if name in "wh" else -1e9)
+            field = NumberField(f"{name} of the selection", step=1, low=1e-3 if name in "wh" else -1e9).set_length()
             field.preview.connect(lambda v, n=name: self._set_place(n, v, False))
             field.done.connect(lambda v, n=name: self._set_place(n, v, True))
             self._place[name] = field
@@ -217,6 +217,7 @@ class RecipePanel(QScrollArea):
     ) -> SliderRow:
         hard = (0.0, 1.0) if name == "opacity" else (0.0 if name == "radius" else -1e6, 1e6)
         row = SliderRow(label, low, high, unit, factor, *hard)
+        row.number.set_length(name != "opacity")
         row.preview.connect(lambda v: call(v, False))
         row.done.connect(lambda v: call(v, True))
         self._fields[name] = row

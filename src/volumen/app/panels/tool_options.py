@@ -59,6 +59,7 @@ class ToolOptions(QWidget):
 
     def _number(self, tool: Tool, option: Option) -> SliderRow:
         row = SliderRow(option.label, option.low, option.high, option.unit, 1.0, option.hard_low, option.hard_high)
+        row.number.set_length(option.is_length)
         row.preview.connect(self._setter(tool, option, False))
         row.done.connect(self._setter(tool, option, True))
         row.number.refused.connect(self.session.say)
@@ -75,6 +76,7 @@ class ToolOptions(QWidget):
         label.setObjectName("quiet")
         label.setFixedWidth(58)
         field = NumberField(option.label, option.unit, 1, option.hard_low, option.hard_high)
+        field.set_length(option.is_length)
         field.preview.connect(self._setter(tool, option, False))
         field.done.connect(self._setter(tool, option, True))
         field.refused.connect(self.session.say)

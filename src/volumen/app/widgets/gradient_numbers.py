@@ -70,7 +70,7 @@ class GradientNumbers(QWidget):
             self._rows[name] = [label]
             for k, part in enumerate(parts):
                 field = NumberField(f"{name} {part}" if parts == "xy" else name, "°" if part == "t" else "")
-                field.low = 1e-3 if part == "r" else -1e9
+                field.set_length(part != "t").low = 1e-3 if part == "r" else -1e9
                 key = f"{name} {part}" if parts == "xy" else name
                 field.preview.connect(self._sender(key, self.preview))
                 field.done.connect(self._sender(key, self.done))

@@ -13,20 +13,24 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QLineEdit, QToolTip, QWidget
 from shiboken6 import isValid
 
-UNITS = {"px": 1.0, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0, "pt": 96 / 72}
+from volumen.app.widgets.units import LENGTH_UNIT
+from volumen.model.sheet import PER_UNIT
+
+UNITS = {**PER_UNIT, "cm": 10 * PER_UNIT["mm"]}
 _OPERATORS: dict[type, Callable[..., float]] = {
     ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv,
     ast.Pow: operator.pow, ast.USub: operator.neg, ast.UAdd: operator.pos,
 }  # fmt: skip
 
 
-def evaluate(text: str) -> float:
-    """The value of a sum such as ``12.5``, ``(40 + 8) / 3`` or ``18mm + 2pt``; lengths come out in user units.
+def evaluate(text: str, size: float = 1.0) -> float:
+    """The value of a sum such as ``12.5``, ``(40 + 8) / 3`` or ``18mm + 2pt``; lengths come out in units of ``size``
+    user units.
 
     Raises ValueError for anything else.
     """
     plain = text.strip().replace(",", ".").replace("%", "").replace("°", "").replace("−", "-")
-    plain = re.sub(r"(?<=[\d.])\s*(mm|cm|in|pt|px)\b", lambda m: f"*{UNITS[m[1]]!r}", plain)
+    plain = re.sub(r"(?<=[\d.])\s*(mm|cm|in|pt|px)\b", lambda m: f"*{UNITS[m[1]] / size!r}", plain)
 
     def value(node: ast.AST) -> float:
         if isinstance(node, ast.Expression):
@@ -68,13 +72,36 @@ class NumberField(QLineEdit):
         self.unit, self.step, self.low, self.high, self.digits = unit, step, low, high, digits
         self.value = 0.0
         self.mixed = False
+        self.is_length = False
         self._press: tuple[float, float] | None = None
         self._scrubbing = False
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
-        self.setToolTip(f"{label}: drag to change, or click and type")
+        self._show_tip()
         self.returnPressed.connect(self._typed)
         self.show_value(0.0)
+
+    def set_length(self, is_length: bool = True) -> NumberField:
+        """The value is a length in user units, shown and typed in the unit of the sheet."""
+        if is_length != self.is_length:
+            self.is_length = is_length
+            if is_length:
+                LENGTH_UNIT.on_change(self._unit_changed)
+            self._unit_changed()
+        return self
+
+    def _unit_changed(self) -> None:
+        if isValid(self):
+            self._show_tip()
+            self._write()
+
+    def _show_tip(self) -> None:
+        where = f" in {LENGTH_UNIT.name}" if self.is_length and LENGTH_UNIT.name != "px" else ""
+        self.setToolTip(f"{self.accessibleName()}{where}: drag to change, or click and type")
+
+    @property
+    def _size(self) -> float:
+        return LENGTH_UNIT.size if self.is_length else 1.0
 
     def show_value(self, value: float, mixed: bool = False) -> None:
         """Show a value; ``mixed`` marks that the selected objects differ."""
@@ -90,7 +117,8 @@ class NumberField(QLineEdit):
     def _said(self, value: float) -> str:
         if not math.isfinite(value):
             return "any number"
-        text = f"{value:.{self.digits}f}"
+        digits = LENGTH_UNIT.digits(self.digits) if self.is_length else self.digits
+        text = f"{value / self._size:.{digits}f}"
         if "." in text:
             text = text.rstrip("0").rstrip(".")
         return (text if text != "-0" else "0") + self.unit
@@ -103,10 +131,10 @@ class NumberField(QLineEdit):
         return float(round(held)) if self.digits == 0 else held
 
     def _typed(self) -> None:
-        if self.mixed and self.text() == _MIXED:
-            return
+        if self.text() == (_MIXED if self.mixed else self._said(self.value)):
+            return  # a look at a value does not round it
         try:
-            asked = evaluate(self.text())
+            asked = evaluate(self.text(), self._size) * self._size
         except ValueError as error:
             self._refuse(str(error))
             self._write()
@@ -148,7 +176,7 @@ class NumberField(QLineEdit):
             return
         self._scrubbing = True
         coarse = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-        value = self._held(self._press[1] + round(dx / 2) * self.step * coarse)
+        value = self._held(self._press[1] + round(dx / 2) * self._step() * coarse)
         if value != self.value:
             self.value, self.mixed = value, False
             self._write()
@@ -170,7 +198,7 @@ class NumberField(QLineEdit):
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             coarse = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
             sign = 1 if event.key() == Qt.Key.Key_Up else -1
-            self.value, self.mixed = self._held(self.value + sign * coarse * self.step), False
+            self.value, self.mixed = self._held(self.value + sign * coarse * self._step()), False
             self._write()
             self.done.emit(self.value)
         elif event.key() == Qt.Key.Key_Escape:
@@ -178,6 +206,9 @@ class NumberField(QLineEdit):
             self.clearFocus()
         else:
             super().keyPressEvent(event)
+
+    def _step(self) -> float:
+        return LENGTH_UNIT.step(self.step) if self.is_length else self.step
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()

@@ -33,7 +33,7 @@ class AreasTool(Tool):
     hint = "Sweep across areas to merge them, click one to take it, with <b>Alt</b> to remove; then clear what is left over."
     cursor = Qt.CursorShape.PointingHandCursor
     options = (
-        Option("gap", "close gaps", 0, 0, 20, "", 0, hard_high=1000),
+        Option("gap", "close gaps", 0, 0, 20, "", 0, hard_high=1000, is_length=True),
         Act("clear what is left over", "clear", "Remove the shapes that areas were taken from"),
     )
 

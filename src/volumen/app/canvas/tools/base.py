@@ -32,6 +32,7 @@ class Option:
     hard_low: float = -MAX_LENGTH
     whole: bool = False
     hard_high: float = MAX_LENGTH
+    is_length: bool = False
 
 
 @dataclass(frozen=True, slots=True)

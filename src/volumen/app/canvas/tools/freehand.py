@@ -100,7 +100,7 @@ class NibTool(FreehandTool):
     label = "nib stroke"
     hint = "Draw with a pen's pressure; with a mouse quick is thin and slow is thick. The width stays live in the line's profile."
     options = (
-        Option("width", "width", 12, 1, 60, "", 0.1),
+        Option("width", "width", 12, 1, 60, "", 0.1, is_length=True),
         Option("smoothing", "smoothing", 4, 0, 20, "", 0),
         Option("least", "thinnest", 15, 0, 100, " %", 0),
     )

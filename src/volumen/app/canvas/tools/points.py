@@ -29,15 +29,15 @@ class PointsTool(PointsActs):
     toolbox = (Shown(Stage.DRAW, 130), Shown(Stage.CARVE, 10))
     hint = "Drag points, handles, segments; from empty ground a lasso. Double-click adds or turns a point, <b>Alt</b> breaks a handle."
     options = (
-        Option("x", "x", 0, -1e6, 1e6),
-        Option("y", "y", 0, -1e6, 1e6),
+        Option("x", "x", 0, -1e6, 1e6, is_length=True),
+        Option("y", "y", 0, -1e6, 1e6, is_length=True),
         Act("corner", "make_corner"), Act("smooth", "make_smooth"), Act("symmetric", "make_symmetric"),
         Act("break", "cut"), Act("join", "join"), Act("start here", "start_here"),
         Act("align x", "align_x", "Bring the chosen points one above another"),
         Act("align y", "align_y", "Bring the chosen points level with each other"),
         Act("onto a line", "onto_line", "Bring the chosen points onto the straight line that fits them best"),
         Act("space x", "space_x"), Act("space y", "space_y"), Act("reverse", "reverse"),
-        Option("tolerance", "simplify", 0.5, 0, 10, "", 0.001),
+        Option("tolerance", "simplify", 0.5, 0, 10, "", 0.001, is_length=True),
         Act("simplify", "simplify", "Fewest points within the tolerance"),
         Act("drop needless", "tidy", "Remove points that the curve does not need"),
         Flag("keep", "deleting keeps the curve", True),

@@ -33,7 +33,10 @@ from volumen.shading.paint import Solid, colour
 
 DEFAULT_FILL = colour("#2b8577")
 INK_LINE = Line(Solid(colour("#0d1c2a")), 3.0, "round", "round")
-SIZE = (Option("width", "wide", 120, 0, 400, "", 0.01), Option("height", "high", 120, 0, 400, "", 0.01))
+SIZE = (
+    Option("width", "wide", 120, 0, 400, "", 0.01, is_length=True),
+    Option("height", "high", 120, 0, 400, "", 0.01, is_length=True),
+)
 
 
 class DrawTool(Tool):
@@ -153,7 +156,11 @@ EllipseTool = box_tool(
     "ellipse", "an ellipse", EllipseForm, ("circle", "E", 10), (Option("sweep", "sweep", 360, 1, 360, "°", 0.1),)
 )
 RectangleTool = box_tool(
-    "rectangle", "a rectangle", RectangleForm, ("square", "R", 20), (Option("radius", "radius", 0, 0, 80, "", 0),)
+    "rectangle",
+    "a rectangle",
+    RectangleForm,
+    ("square", "R", 20),
+    (Option("radius", "radius", 0, 0, 80, "", 0, is_length=True),),
 )
 PolygonTool = box_tool(
     "polygon", "a polygon", PolygonForm, ("hexagon", "Shift+R", 30),
@@ -263,7 +270,7 @@ class SpiralTool(DrawTool):
     hint = "Drag from the centre outwards to draw a spiral. <b>Shift</b> steps 15°."
     options = (
         Option("turns", "turns", 3, -12, 12, "", -1000, hard_high=1000),
-        Option("inner", "inner", 0, 0, 100, "", 0),
+        Option("inner", "inner", 0, 0, 100, "", 0, is_length=True),
     )
 
     def recipe(self) -> Recipe:

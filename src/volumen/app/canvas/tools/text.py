@@ -32,7 +32,7 @@ class TextTool(Tool):
     toolbox = (Shown(Stage.DRAW, 140),)
     hint = "Click and type, or click a text to change it. <b>Enter</b> starts a line, <b>Escape</b> ends. The font is in the recipe."
     cursor = Qt.CursorShape.IBeamCursor
-    options = (Option("size", "size", 64, 6, 300, "", 0.1),)
+    options = (Option("size", "size", 64, 6, 300, "", 0.1, is_length=True),)
 
     def __init__(self, sheet: ToolSheet) -> None:
         super().__init__(sheet)
