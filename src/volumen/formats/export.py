@@ -8,17 +8,20 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 import msgspec
-from PIL import Image
+from PIL import Image, ImageDraw
 
 from volumen.compose.scene import build
 from volumen.formats.bitmaps import png_bytes
 from volumen.formats.files import FileProblem, write_bytes
+from volumen.formats.marks import MARGIN, WIDTH, mark_lines
 from volumen.formats.options import ExportOptions
 from volumen.formats.pdf.objects import srgb_profile
+from volumen.formats.pdf.page import Page
 from volumen.formats.pdf.write import pdf_bytes
 from volumen.formats.pure_vector import Closeness, closeness, vectorised
 from volumen.formats.svg.write import svg_bytes
 from volumen.model.nodes import Document, Sheet
+from volumen.model.on_sheet import with_bleed
 from volumen.model.tree import walk
 from volumen.picture.instructions import Picture
 from volumen.render.raster import RenderError, render_bytes
@@ -31,16 +34,17 @@ class Exporter(NamedTuple):
     """One row registers a format: its suffixes, whether it takes the picture or its pixels, and how it is written."""
 
     suffixes: tuple[str, ...]
-    vector: Callable[[Picture, ExportOptions], bytes] | None = None
+    vector: Callable[[Picture, ExportOptions, Sheet], bytes] | None = None
     bitmap: Callable[[Image.Image, dict[str, Any]], bytes] | None = None  # with the profile and resolution of each
 
 
-def _as_svg(picture: Picture, options: ExportOptions) -> bytes:
-    return svg_bytes(picture, options.title)
+def _as_svg(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
+    return svg_bytes(picture, options.title, sheet.unit)
 
 
-def _as_pdf(picture: Picture, options: ExportOptions) -> bytes:
-    return pdf_bytes(picture, options.title, options.dpi)
+def _as_pdf(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
+    page = Page(sheet.bleed if options.bleed else 0.0, tuple(mark_lines(sheet)) if options.marks else ())
+    return pdf_bytes(picture, options.title, options.dpi, page)
 
 
 def _saved(image: Image.Image, kind: str, more: dict[str, Any]) -> bytes:
@@ -92,15 +96,17 @@ def export(
     if exporter is None:
         raise FileProblem(f"cannot export to '{path.name}': use one of {', '.join(SUFFIXES)}")
     tell = progress or (lambda _: None)
-    document = prepared(document, options)
+    sheet, document = document.sheet, prepared(document, options)
     close = None
     if exporter.vector is not None:
         picture, close = _vector_picture(document, options, lambda v: tell(0.6 * v))
-        data = exporter.vector(picture, options)
+        data = exporter.vector(picture, options, sheet)
     else:
         assert exporter.bitmap is not None
         try:
             image = _pixels(document, options, lambda v: tell(0.05 + 0.8 * v))
+            if options.marks:
+                image = _with_marks(image, sheet, options)
             dpi = options.scale * 96
             data = exporter.bitmap(image, {"dpi": (dpi, dpi), "icc_profile": srgb_profile()})
         except (RenderError, MemoryError) as error:
@@ -127,13 +133,27 @@ def prepared(document: Document, options: ExportOptions) -> Document:
         document = msgspec.structs.replace(document, lamp=options.lamp)
     if options.ground != "sheet":
         ground = options.ground if isinstance(options.ground, Colour) else None
-        sheet = Sheet(document.sheet.width, document.sheet.height, ground)
-        document = msgspec.structs.replace(document, sheet=sheet)
-    return document
+        document = msgspec.structs.replace(document, sheet=msgspec.structs.replace(document.sheet, ground=ground))
+    return with_bleed(document) if options.bleed else document
 
 
 def _pixels(document: Document, options: ExportOptions, progress: Progress) -> Image.Image:
     return Image.fromarray(render_bytes(build(document, options.flat), options.scale, progress))
+
+
+def _with_marks(image: Image.Image, sheet: Sheet, options: ExportOptions) -> Image.Image:
+    """The picture on a larger sheet of white, or of nothing where it is clear, with marks round it."""
+    clear = options.ground == "none" or (options.ground == "sheet" and sheet.ground is None)
+    k, bleed = options.scale, sheet.bleed if options.bleed else 0.0
+    edge = round(MARGIN * k)
+    paper = (image.width + 2 * edge, image.height + 2 * edge)
+    made = Image.new("RGBA", paper, (255, 255, 255, 0 if clear else 255))
+    made.paste(image, (edge, edge))
+    draw, at = ImageDraw.Draw(made), edge + bleed * k
+    for (x0, y0), (x1, y1) in mark_lines(sheet):
+        ends = (at + x0 * k, at + y0 * k, at + x1 * k, at + y1 * k)
+        draw.line(ends, fill=(0, 0, 0, 255), width=max(round(WIDTH * k), 1))
+    return made
 
 
 def picture_png(picture: Picture, size: int) -> bytes:

@@ -14,6 +14,7 @@ FIELD_DPI = 192.0  # of paints worked out point by point: smooth, or grain that 
 class ExportOptions(msgspec.Struct, frozen=True):
     """``scale``: pixels per user unit for bitmaps. ``dpi``: of what becomes pixels in PDF, and the bitmap's mark.
     ``pure_vector``: soft light in SVG and PDF as stepped shapes.
+    ``bleed`` takes the artwork that far beyond the edges, ``marks`` shows where to cut.
     ``ground``: 'sheet' keeps the sheet's colour, 'none' leaves it clear, or a Colour. ``lamp``: None keeps it."""
 
     scale: float = 1.0
@@ -23,3 +24,5 @@ class ExportOptions(msgspec.Struct, frozen=True):
     lamp: Lamp | None = None
     title: str = ""
     pure_vector: bool = False
+    bleed: bool = False
+    marks: bool = False

@@ -14,7 +14,7 @@ from PySide6.QtGui import (
     QWheelEvent,
 )
 
-from volumen.app.canvas.guide_painting import RULER, field_of, paint_guides, paint_rulers, paint_snap
+from volumen.app.canvas.guide_painting import RULER, field_of, paint_bleed, paint_guides, paint_rulers, paint_snap
 from volumen.app.canvas.sheet import Pointer
 from volumen.app.canvas.sheet_view import SheetView
 from volumen.app.canvas.swatch_drag import dropped
@@ -126,6 +126,7 @@ class Canvas(SheetView):
         self._behind.paint(painter, self, (sheet, self.viewport), self._paint_sheet)
         self._paint_picture(painter)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        paint_bleed(painter, self)
         if self.session.stage != Stage.LIGHT:
             paint_guides(painter, self)
         self.tool.paint(painter)

@@ -68,6 +68,16 @@ def paint_guides(painter: QPainter, sheet: ToolSheet) -> None:
             painter.drawLine(QPointF(x - c, y - s), QPointF(x + c, y + s))
 
 
+def paint_bleed(painter: QPainter, sheet: ToolSheet) -> None:
+    """How far the artwork is printed beyond the edges of the sheet."""
+    paper, k = sheet.session.document.sheet, sheet.viewport.scale
+    if paper.bleed > 0:
+        x, y = sheet.viewport.to_canvas((-paper.bleed, -paper.bleed))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(theme.VERMILION), 1.0, Qt.PenStyle.DashLine))
+        painter.drawRect(QRectF(x, y, (paper.width + 2 * paper.bleed) * k, (paper.height + 2 * paper.bleed) * k))
+
+
 def _paint_grid(painter: QPainter, sheet: ToolSheet) -> None:
     document = sheet.session.document
     step = document.grid * sheet.viewport.scale

@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QFileDialog
 
 from volumen.app.commands.desk import Desk, tell, tell_missing
+from volumen.app.commands.sheet_settings import ask_for_new_sheet
 from volumen.app.engine import recovery
 from volumen.app.engine.claims import Claim, held_elsewhere
 from volumen.app.engine.folders import home
@@ -36,7 +37,9 @@ class Documents:
 
     def new(self) -> None:
         if self.may_leave():
+            before = self.session.document.sheet
             self.show(empty_document(), None, "untitled")
+            ask_for_new_sheet(self.desk, before, lambda d: self.show(d, None, "untitled"))
 
     def open(self) -> None:
         if self.may_leave():

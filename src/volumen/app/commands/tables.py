@@ -18,6 +18,7 @@ from volumen.app.commands.link_acts import LinkActs
 from volumen.app.commands.needs import Needs
 from volumen.app.commands.object_acts import ObjectActs
 from volumen.app.commands.placing import Placing
+from volumen.app.commands.sheet_settings import show_sheet_settings
 from volumen.app.commands.text_acts import TextActs
 from volumen.app.commands.view_acts import ViewActs
 from volumen.app.commands.view_tables import register_ingredients, register_light, register_view
@@ -108,6 +109,13 @@ def _file(w: Desk, exchange: Exchange, r: Registry) -> None:
         "Ctrl+Shift+O",
         words="import reference sketch",
         row=ToolboxRow("Reference", "image", Shown(Stage.DRAW, 160)),
+    )
+    add(
+        "sheet",
+        "Sheet …",
+        partial(show_sheet_settings, w),
+        NOTHING,
+        words="page size format unit mm bleed ground paper",
     )
     add("export", "Export", w.show_outputs, NOTHING, "Ctrl+E", section=True, words="png pdf output")
     add("quit", "Quit", w.leave, NOTHING, "Ctrl+Q", section=True, words="exit")

@@ -16,6 +16,7 @@ from volumen.formats.options import BAKE_DPI, FIELD_DPI
 from volumen.formats.pdf.conic import conic_shadings
 from volumen.formats.pdf.mesh import mesh_shadings
 from volumen.formats.pdf.objects import concat, image_with_mask, num, nums, path_operators, shadings, srgb_profile
+from volumen.formats.pdf.page import PT, Page
 from volumen.geometry.affine import digits_for, multiply
 from volumen.geometry.engine import outline_of_line
 from volumen.geometry.path import Box, grow_box
@@ -34,12 +35,12 @@ _JOINS = {"miter": 0, "round": 1, "bevel": 2}
 _MODES = {
     "color-dodge": "ColorDodge", "color-burn": "ColorBurn", "hard-light": "HardLight", "soft-light": "SoftLight",
 }  # fmt: skip
-PT = 0.75  # points per user unit
 
 
-def pdf_bytes(picture: Picture, title: str = "", dpi: float = BAKE_DPI) -> bytes:
-    """The picture as a one-page PDF 1.7; ``dpi`` is the resolution of what must become pixels."""
-    return _Writer(picture, dpi).tobytes(title)
+def pdf_bytes(picture: Picture, title: str = "", dpi: float = BAKE_DPI, page: Page | None = None) -> bytes:
+    """The picture as a one-page PDF 1.7; ``dpi`` is the resolution of what must become pixels. ``page`` tells what of
+    it is cut off, and which marks lie round it."""
+    return _Writer(picture, dpi).tobytes(title, page or Page())
 
 
 class _Writer:
@@ -58,22 +59,22 @@ class _Writer:
         self.states: dict[tuple[float, str], str] = {}
         self.count = 0
 
-    def tobytes(self, title: str) -> bytes:
+    def tobytes(self, title: str, cut: Page) -> bytes:
         p = self.picture
-        content = concat((PT, 0, 0, -PT, 0, p.height * PT))
+        content = concat((PT, 0, 0, -PT, cut.margin * PT, (p.height + cut.margin) * PT))
         content += f"q 0 0 {nums(p.width, p.height)} re W n\n"
         ground = ""
         if p.ground is not None:
             c = p.ground
             ground = f"q {self._state(c.a, 'normal')}/S cs {nums(*c.rgb)} sc 0 0 {nums(p.width, p.height)} re f Q\n"
         # The page is a group of its own: artwork on a clear ground must not blend with a viewer's paper.
-        content += ground + self._items(p.items, at_root=True) + "Q\n"
+        content += ground + self._items(p.items, at_root=True) + "Q\n" + cut.marks()
         page = Dictionary(
             Type=Name.Page,
-            MediaBox=Array([0, 0, p.width * PT, p.height * PT]),
             Contents=pikepdf.Stream(self.pdf, content.encode("ascii")),
             Resources=self.resources,
             Group=self._group(),
+            **cut.boxes(p.width, p.height),
         )
         self.pdf.pages.append(pikepdf.Page(self.pdf.make_indirect(page)))
         self.pdf.docinfo["/Producer"] = "Volumen"

@@ -14,6 +14,7 @@ from volumen.formats.options import FIELD_DPI
 from volumen.geometry.affine import IDENTITY, Affine, digits_for
 from volumen.geometry.engine import combine
 from volumen.geometry.path import Box, grow_box, path_data
+from volumen.model.sheet import PER_UNIT
 from volumen.picture.bounds import REACH, item_box, items_box
 from volumen.picture.instructions import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath, shade_colour
 from volumen.render.exact.pixel_fills import field_image
@@ -25,9 +26,9 @@ _MOST_PIXELS = 16_000_000
 _NS = "http://www.w3.org/2000/svg"
 
 
-def svg_bytes(picture: Picture, title: str = "") -> bytes:
-    """The picture as an SVG document, one user unit per CSS pixel."""
-    return _Writer(picture, title).tobytes()
+def svg_bytes(picture: Picture, title: str = "", unit: str = "px") -> bytes:
+    """The picture as SVG 1.1. Its size is given in a unit, so that a sheet of 210 mm is one wherever it is opened."""
+    return _Writer(picture, title, unit).tobytes()
 
 
 def _num(v: float, digits: int = 4) -> str:
@@ -55,11 +56,15 @@ def _both(a: Clip | None, b: Clip | None) -> Clip | None:
 
 
 class _Writer:
-    def __init__(self, picture: Picture, title: str) -> None:
+    def __init__(self, picture: Picture, title: str, unit: str) -> None:
         w, h = _num(picture.width), _num(picture.height)
-        self.root = etree.Element(
-            f"{{{_NS}}}svg", nsmap={None: _NS}, width=w, height=h, viewBox=f"0 0 {w} {h}", version="1.1"
-        )
+        size = {"width": w, "height": h}
+        if unit != "px":
+            size = {
+                k: f"{_num(v / PER_UNIT[unit])}{unit}"
+                for k, v in zip(size, (picture.width, picture.height), strict=True)
+            }
+        self.root = etree.Element(f"{{{_NS}}}svg", nsmap={None: _NS}, **size, viewBox=f"0 0 {w} {h}", version="1.1")
         if title:
             self._child(self.root, "title").text = title
         self.defs = self._child(self.root, "defs")
