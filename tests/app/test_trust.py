@@ -16,6 +16,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 from gestures import CTRL, at, changed, drag, press, settle
 from scenes import disc, document, lit_trio
 from volumen.app.commands import kept_work
+from volumen.app.commands.sheet_settings import SheetSettings
 from volumen.app.engine import recovery
 from volumen.app.engine.claims import Claim
 from volumen.app.engine.faults import catch_faults, log_file
@@ -55,6 +56,8 @@ def holds(document, kind):
 @pytest.mark.parametrize(("begin", "kind"), [(typed, TextForm), (half_drawn, PathForm)])
 def test_what_is_half_done_is_saved_recovered_and_asked_about(window, answers, tmp_path, begin, kind):
     window.files.new()
+    window.findChild(SheetSettings).reject()
+    window.activateWindow()
     begin(window)
     s = window.session
     assert not s.history.changed and s.unsaved

@@ -336,7 +336,9 @@ class Hand:
         for k in range(at, lowest - 1, -1):
             known = self.steps.get(id(steps[k]))
             if s.history._at != k or known is None or hash(native.encode(s.document)) != known[1]:
-                raise Failure("undo does not bring back the document that was there")
+                why = "not where undo should be" if s.history._at != k else "unknown" if known is None else "another"
+                where = f"{why}: step {k} of {at}, '{steps[k].label}', before '{steps[min(k + 1, at)].label}'"
+                raise Failure(f"undo does not bring back the document that was there ({where})")
             if k > lowest:
                 self.window.registry.run("edit.undo")
         for _ in range(at - lowest):
