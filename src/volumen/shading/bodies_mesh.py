@@ -107,7 +107,7 @@ def _ring(path: Path, rows: int) -> Mesh | None:
     made = _rings.get(key)
     if made is None:
         try:
-            made = _rings.put(key, path, ring(path, _COLUMNS, rows, _no_colours))
+            made = _rings.put(key, path, ring(path, _COLUMNS, rows, _no_colours).for_keeping())
         except MeshError:
             return None
     return dataclasses.replace(made)

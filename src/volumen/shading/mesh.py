@@ -44,6 +44,12 @@ class Mesh:
     slopes: Floats
     ring: bool
 
+    def for_keeping(self) -> Mesh:
+        """The same mesh, where no slopes are held by less than half the memory; its slopes cannot be written to."""
+        if np.isnan(self.slopes).all():
+            self.slopes = np.broadcast_to(np.nan, self.slopes.shape)
+        return self
+
     @property
     def columns(self) -> int:
         """Columns of patches."""

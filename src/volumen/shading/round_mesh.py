@@ -73,5 +73,5 @@ def _laid_over(path: Path, to_shape: Affine, back: Affine, turn: float) -> Mesh 
             bare = ring(round_it, _COLUMNS, (1 - rows / reach) / (1 - EYE), lambda p: np.ones((len(p), 4)))
         except MeshError:
             return None
-        made = _laid.put(key, path, bare)
+        made = _laid.put(key, path, bare.for_keeping())
     return dataclasses.replace(made)

@@ -14,6 +14,7 @@ from volumen.app.engine.faults import log_fault
 from volumen.app.engine.worker_watch import WorkerWatch
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
+from volumen.colour.press_views import ProofView
 from volumen.edit.objects import dimmed_around
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box
@@ -135,10 +136,12 @@ class FrameLink(QObject):
         return document if isolated is None else dimmed_around(document, isolated)
 
     def request_image(
-        self, nodes: tuple[int, ...], size: tuple[int, int], flat: bool, done: Callable[[ImageAnswer], None]
-    ) -> None:
-        """A separate picture of some branches, or of the sheet; ``done`` gets it later."""
-        self._images[self.client.request_image(self.session.document, nodes, size, flat)] = done
+        self, nodes: tuple[int, ...], size: tuple[int, int], flat: bool, done: Callable[[ImageAnswer], None],
+        box: Box | None = None, view: ProofView | None = None,
+    ) -> None:  # fmt: skip
+        """A separate picture of some branches, or of the sheet or a part of it, as it is or as a proof; ``done`` gets it
+        later."""
+        self._images[self.client.request_image(self.session.document, nodes, size, flat, box, view)] = done
         self.watch.asked()
 
     def sheet_png(self) -> bytes | None:

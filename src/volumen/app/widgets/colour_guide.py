@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import ClassVar
 
+import numpy as np
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
@@ -12,7 +14,7 @@ from volumen.app import theme
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.painting import painted
 from volumen.colour import relatives
-from volumen.colour.press import PRINTABLE, inks_for, press_difference, printed
+from volumen.colour.press import PRINTABLE, Press, ProfileProblem, inks_of, look_of, press_difference
 from volumen.colour.relatives import HARMONIES, Rgb
 from volumen.geometry.affine import IDENTITY
 from volumen.shading.bodies import body_gradient
@@ -70,20 +72,27 @@ _NOTATIONS: dict[str, tuple[tuple[str, ...], Callable[[Rgb], tuple[float, ...]],
     "Lab": (("L", "a", "b"), relatives.lab, relatives.from_lab),
     "press": (
         ("cyan", "magenta", "yellow", "black"),
-        lambda c: tuple(float(v) * 100 for v in inks_for([c])[0]),
-        lambda *v: tuple(float(x) for x in printed([x / 100 for x in v])),
+        lambda c: inks_of(c, press_in_use()),
+        lambda *v: look_of(v, press_in_use()),
     ),
 }
+
+
+def press_in_use() -> Press:
+    """The press that is proofed for."""
+    return ColourGuide.press
 
 
 class ColourGuide(QWidget):
     """Harmonies, lit tones, contrast and what the press makes of a colour."""
 
     taken = Signal(object)  # an (r, g, b) to use
+    press: ClassVar[Press] = Press()  # the one that is proofed for, in every guide of the window
 
     def __init__(self) -> None:
         super().__init__()
         self.rgb: Rgb = (0.5, 0.5, 0.5)
+        self._typed_inks: tuple[Rgb, tuple[float, ...]] | None = None  # what a colour was made of, and the inks
         self.behind: Colour | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 0)
@@ -140,7 +149,7 @@ class ColourGuide(QWidget):
         self.lit.show_colours(lit_ramp(self.rgb))
         self.relatives.show_colours(relatives.harmony(self.rgb, self.harmony.currentText()))
         names, read, _ = _NOTATIONS[self.notation.currentText()]
-        values = read(self.rgb)
+        values = self._inks() if self.notation.currentText() == "press" else read(self.rgb)
         for k, field in enumerate(self.fields):
             field.setVisible(k < len(names))
             if k < len(names):
@@ -155,14 +164,32 @@ class ColourGuide(QWidget):
             ratio = relatives.contrast(self.rgb, self.behind.rgb)
             verdict = "reads well" if ratio >= 4.5 else "large letters only" if ratio >= 3 else "hard to read"
             parts.append(f"{ratio:.1f} : 1 against what lies behind, {verdict}")
-        miss = float(press_difference([self.rgb])[0])
-        if miss > PRINTABLE:
-            parts.append(f"the press misses it by {miss:.0f}")
+        try:
+            miss = float(press_difference(np.round(np.clip([self.rgb], 0, 1) * 255), self.press)[0])
+            if miss > PRINTABLE:
+                parts.append(f"the {self.press.name} press misses it by {miss:.0f}")
+        except ProfileProblem as problem:
+            parts.append(str(problem))
         return "; ".join(parts)
 
+    def _inks(self) -> tuple[float, ...]:
+        """The inks of the colour: those that were typed, as long as it is what they gave."""
+        if self._typed_inks is not None and self._typed_inks[0] == self.rgb:
+            return self._typed_inks[1]
+        try:
+            return inks_of(self.rgb, self.press)
+        except ProfileProblem:
+            return (0.0, 0.0, 0.0, 0.0)
+
     def _typed(self, index: int, value: float) -> None:
-        names, read, make = _NOTATIONS[self.notation.currentText()]
-        values = list(read(self.rgb))
+        notation = self.notation.currentText()
+        names, read, make = _NOTATIONS[notation]
+        values = list(self._inks() if notation == "press" else read(self.rgb))
         values[index] = value
-        r, g, b = (min(max(float(v), 0.0), 1.0) for v in make(*values[: len(names)]))
+        try:
+            r, g, b = (min(max(float(v), 0.0), 1.0) for v in make(*values[: len(names)]))
+        except ProfileProblem:
+            return
+        if notation == "press":
+            self._typed_inks = ((r, g, b), tuple(values))
         self.taken.emit((r, g, b))

@@ -13,7 +13,9 @@ from multiprocessing.shared_memory import SharedMemory
 import numpy as np
 from numpy.typing import NDArray
 
+from volumen.colour.press_views import ProofView
 from volumen.geometry.affine import Affine
+from volumen.geometry.path import Box
 from volumen.model.nodes import Document
 from volumen.render.worker.messages import (
     Answer,
@@ -110,10 +112,14 @@ class RenderClient:
         self._send(document, request)
         return self.last_id
 
-    def request_image(self, document: Document, nodes: tuple[int, ...], size: tuple[int, int], flat: bool) -> int:
-        """Ask for a picture of some branches, or (for none) of the sheet, in at most ``size`` pixels."""
+    def request_image(
+        self, document: Document, nodes: tuple[int, ...], size: tuple[int, int], flat: bool,
+        box: Box | None = None, view: ProofView | None = None,
+    ) -> int:  # fmt: skip
+        """Ask for a picture of some branches, or (for none) of the sheet or a part of it, in at most ``size`` pixels,
+        as it is or as a proof."""
         self.last_id += 1
-        self._send(document, ImageRequest(self.last_id, nodes, size[0], size[1], flat))
+        self._send(document, ImageRequest(self.last_id, nodes, size[0], size[1], flat, box, view))
         return self.last_id
 
     def request_variant(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
+from volumen.colour.press_views import ProofView
 from volumen.geometry.affine import Affine
 from volumen.picture.purity import Purity
 
@@ -34,13 +35,16 @@ class FrameRequest(msgspec.Struct, tag="frame"):
 
 
 class ImageRequest(msgspec.Struct, tag="image"):
-    """A separate picture: of some branches (``nodes``) in the box around them, or of the whole sheet (none)."""
+    """A separate picture: of some branches (``nodes``) in the box around them, or of the sheet (none): of all of it, or
+    of the part in ``box`` (user units). ``view`` tells as what it is seen."""
 
     id: int
     nodes: tuple[int, ...]
     width: int
     height: int
     flat: bool
+    box: tuple[float, float, float, float] | None = None
+    view: ProofView | None = None
 
 
 class VariantRequest(msgspec.Struct, tag="variant"):
@@ -77,12 +81,16 @@ class FrameAnswer(msgspec.Struct, tag="frame"):
 
 
 class ImageAnswer(msgspec.Struct, tag="image"):
-    """Straight RGBA bytes, row by row; no pixels when there is nothing to show."""
+    """Straight RGBA bytes, row by row; no pixels when there is nothing to show. ``figures`` and ``inks`` (four bytes a
+    pixel) belong to a proof, ``problem`` says why there is none."""
 
     id: int
     width: int
     height: int
     pixels: bytes
+    figures: dict[str, float] = {}
+    inks: bytes = b""
+    problem: str = ""
 
 
 class PurityAnswer(msgspec.Struct, tag="purity"):

@@ -17,6 +17,8 @@ import msgspec
 import numpy as np
 
 from volumen.caching import forget_all, give_back
+from volumen.colour.press import Bytes, ProfileProblem
+from volumen.colour.press_views import proof_of
 from volumen.compose.memo import Memo
 from volumen.compose.scene import build
 from volumen.geometry.path import Box, grow_box, union_box
@@ -52,6 +54,7 @@ _REST = 0.1  # seconds without a request, after which something may be made read
 _LONG_REST = 4.0  # seconds without a request, after which
 _SOME = 30  # changes are reason enough to give back pictures of earlier states, and
 _MANY = 300  # all else that was kept of them
+_PICTURES = 4  # of the sheet that are kept for the proofs made of them
 _LONG_MS = 25.0  # of drawing without haste: what drafts of such a sheet need is made ready
 
 
@@ -67,6 +70,7 @@ class Service:
         self.variants = Memo()
         self.variant_drafts = DraftState(30_000_000)
         self.images: list[ImageRequest] = []  # small pictures that are drawn while nothing else is asked for
+        self.pictures: list[tuple[Document, tuple[object, ...], Bytes]] = []  # of the sheet, drawn for proofs
         self.buffers: dict[str, SharedMemory] = {}
         self.shown: Picture | None = None
         self.loading: Thread | None = None
@@ -162,6 +166,7 @@ class Service:
         self.tidied = self.taken
         self.variants = Memo()
         self.variant_drafts.clear()
+        self.pictures = []
         if self.taken > _MANY:
             self.taken = self.tidied = 0
             forget_all()
@@ -236,12 +241,32 @@ class Service:
 
     def image(self, request: ImageRequest) -> ImageAnswer | None:
         """A separate picture of some branches or of the sheet; None if something else was asked for meanwhile."""
+        drawn = self.drawn(request)
+        if drawn is None:
+            return None
+        size = request.id, drawn.shape[1], drawn.shape[0]
+        if request.view is None or not drawn.size:
+            return ImageAnswer(*size, drawn.tobytes())
+        try:
+            proof = proof_of(drawn, request.view)
+        except ProfileProblem as problem:
+            return ImageAnswer(request.id, 0, 0, b"", problem=str(problem))
+        inks = b"" if proof.inks is None else proof.inks.tobytes()
+        return ImageAnswer(*size, proof.pixels.tobytes(), proof.figures, inks)
+
+    def drawn(self, request: ImageRequest) -> Bytes | None:
+        """The pixels of a separate picture, straight, drawn once for all that is made of it."""
+        key = (request.nodes, request.width, request.height, request.flat, request.box)
+        for document, known, pixels in self.pictures:
+            if document is self.document and known == key:
+                return pixels
         document, box = self.document, (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)
         whole = not request.nodes
+        box = request.box or box
         if not whole:
             alone = branches_alone(document, request.nodes)
             if alone is None:
-                return ImageAnswer(request.id, 0, 0, b"")
+                return np.zeros((0, 0, 4), np.uint8)
             document, box = alone
         try:
             picture = build(document, request.flat, ground=whole, references=not whole, stop=self._called)
@@ -249,10 +274,13 @@ class Service:
             return None
         scale = min(request.width / (box[2] - box[0]), request.height / (box[3] - box[1]))
         width, height = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
-        pixels = np.zeros((height, width, 4), np.float32)
-        if not paint_area(pixels, picture, view_of(box, scale), (0, 0, width, height), stop=self._called):
+        canvas = np.zeros((height, width, 4), np.float32)
+        if not paint_area(canvas, picture, view_of(box, scale), (0, 0, width, height), stop=self._called):
             return None
-        return ImageAnswer(request.id, width, height, straight_bytes(pixels).tobytes())
+        drawn = straight_bytes(canvas)
+        if whole:
+            self.pictures = [(self.document, key, drawn), *self.pictures[: _PICTURES - 1]]
+        return drawn
 
 
 def branches_alone(document: Document, ids: tuple[int, ...]) -> tuple[Document, Box] | None:

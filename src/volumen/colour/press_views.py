@@ -1,0 +1,120 @@
+"""Views of a picture as the press will make it: printed, how much ink lies where, plate by plate."""
+
+from __future__ import annotations
+
+from typing import Literal, NamedTuple
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from volumen.colour.press import PRINTABLE, Bytes, Press, press_difference, printed, separated, total_ink
+from volumen.colour.values import values_of
+
+Kind = Literal["as drawn", "values", "press", "ink", "plates"]
+_VEIL = np.array([240, 150, 0], np.float32)  # what the press cannot reach, in stripes
+_STRIPE = 4  # pixels
+# Colours of the map of total ink, by its share of the limit: paper, a little, much, at the limit.
+_MAP_AT = np.array([0.0, 0.35, 0.8, 1.0])
+_MAP = np.array([[255, 255, 255], [196, 214, 222], [64, 110, 140], [16, 42, 66]], np.float32)
+_OVER = np.array([216, 64, 32], np.uint8)
+
+
+class ProofView(msgspec.Struct, frozen=True):
+    """What to show of a picture. ``veil`` stripes what is out of gamut; ``plates`` are those shown, by their number;
+    ``coloured`` shows them in their inks, otherwise one in grey."""
+
+    kind: Kind = "as drawn"
+    press: Press = Press()
+    veil: bool = True
+    plates: tuple[int, ...] = (0, 1, 2, 3)
+    coloured: bool = True
+
+
+class Proof(NamedTuple):
+    """A view: 8-bit sRGB and alpha (h, w, 4); what was measured; the inks (h, w, 4) where there are any."""
+
+    pixels: Bytes
+    figures: dict[str, float]
+    inks: Bytes | None = None
+
+
+def proof_of(pixels: Bytes, view: ProofView) -> Proof:
+    """A view of a picture (h, w, 4; 8-bit, straight). Raises ProfileProblem.
+
+    Figures of ``press``: ``out``, the share out of gamut in percent, and ``worst``, the largest CIEDE2000. Of
+    ``ink`` and ``plates``: ``mean`` and ``most`` ink where anything is printed, ``over`` the share beyond the limit,
+    all in percent.
+    """
+    if view.kind == "as drawn":
+        return Proof(pixels, {})
+    if view.kind == "values":
+        shown = pixels.copy()
+        shown[..., :3] = values_of(pixels[..., :3])[..., None]
+        return Proof(shown, {})
+    rgb = on_white(pixels)
+    inks = separated(rgb, view.press)
+    there = pixels[..., 3] > 0
+    if view.kind == "press":
+        return _pressed(rgb, inks, there, view)
+    figures = ink_figures(inks, view.press)
+    made = _ink_map(inks, view.press) if view.kind == "ink" else plates_of(inks, view)
+    return Proof(_opaque(made), figures, inks)
+
+
+def on_white(pixels: Bytes) -> Bytes:
+    """A picture as it lies on white paper (h, w, 3)."""
+    alpha = pixels[..., 3:].astype(np.uint16)
+    if alpha.min(initial=255) == 255:
+        return np.ascontiguousarray(pixels[..., :3])
+    return ((pixels[..., :3] * alpha + 255 * (255 - alpha) + 127) // 255).astype(np.uint8)
+
+
+def ink_figures(inks: Bytes, press: Press) -> dict[str, float]:
+    """How much ink inks (h, w, 4) are, in percent, where there is any."""
+    total = total_ink(inks)
+    wet = total[total > 0]
+    if not wet.size:
+        return {"mean": 0.0, "most": 0.0, "over": 0.0}
+    over = np.count_nonzero(wet > press.ink_limit) / wet.size
+    return {"mean": float(wet.mean()), "most": float(wet.max()), "over": over * 100}
+
+
+def _pressed(rgb: Bytes, inks: Bytes, there: NDArray[np.bool_], view: ProofView) -> Proof:
+    shown = printed(inks, view.press)
+    miss = press_difference(rgb, view.press)[there]
+    figures = {"out": 0.0, "worst": 0.0}
+    if miss.size:
+        figures = {"out": float((miss > PRINTABLE).mean() * 100), "worst": float(miss.max())}
+    if view.veil and figures["out"] > 0:
+        beyond = there.copy()
+        beyond[there] = miss > PRINTABLE
+        y, x = np.nonzero(beyond)
+        on = (x + y) // _STRIPE % 2 == 0
+        y, x = y[on], x[on]
+        shown = shown.copy()
+        shown[y, x] = (0.35 * shown[y, x] + 0.65 * _VEIL).astype(np.uint8)
+    return Proof(_opaque(shown), figures, inks)
+
+
+def _ink_map(inks: Bytes, press: Press) -> Bytes:
+    """Total ink as colours: from paper to dark at the limit, and a warning beyond it."""
+    share = total_ink(inks) / press.ink_limit
+    table = np.stack([np.interp(np.linspace(0, 1, 256), _MAP_AT, _MAP[:, k]) for k in range(3)], axis=-1)
+    made = table.astype(np.uint8)[np.clip(share * 255, 0, 255).astype(np.uint8)]
+    made[share > 1] = _OVER
+    return made
+
+
+def plates_of(inks: Bytes, view: ProofView) -> Bytes:
+    """Some of the plates laid on one another in their inks, or their darkness in grey."""
+    kept = np.zeros_like(inks)
+    kept[..., list(view.plates)] = inks[..., list(view.plates)]
+    if view.coloured:
+        return printed(kept, view.press)
+    grey = 255 - np.minimum(kept.sum(axis=-1, dtype=np.uint16), 255).astype(np.uint8)
+    return np.repeat(grey[..., None], 3, axis=-1)
+
+
+def _opaque(rgb: Bytes) -> Bytes:
+    return np.concatenate([rgb, np.full((*rgb.shape[:-1], 1), 255, np.uint8)], axis=-1)
