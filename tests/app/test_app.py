@@ -216,7 +216,7 @@ def test_stages_flat_view_and_pile(window, qtbot):
         press(window, key)
         assert s.stage == i
         window.grab()
-    qtbot.waitUntil(lambda: window.wall.lit is not None and 16 in window.wall.small, timeout=20000)
+    qtbot.waitUntil(lambda: "flat" in window.wall.images and 16 in window.wall.small, timeout=20000)
     assert window.proof.list.count() == len(window.proof.findings) >= 3
     press(window, Qt.Key.Key_F5)
     settle(qtbot, window)

@@ -1,4 +1,4 @@
-"""Palettes, recolouring, looks, the simulated press, and palette files."""
+"""Palettes, recolouring, looks, and palette files."""
 
 import msgspec
 import numpy as np
@@ -10,7 +10,6 @@ from scenes import disc, document
 from volumen.colour import oklab
 from volumen.colour.cluster import main_colours
 from volumen.colour.difference import cielab, from_cielab, srgb_difference
-from volumen.colour.press import LIMIT, inks_for, press_difference, printed
 from volumen.colour.relatives import contrast, from_hsl, from_lab, harmony, hsl, lab, most_chroma, tints_and_shades
 from volumen.colour.srgb import to_linear
 from volumen.edit import gradients, palette
@@ -180,25 +179,6 @@ def test_gamut_marks():
 
 
 # -- the press
-
-
-def test_press_prints_paper_and_black_and_holds_its_ink_limit():
-    assert printed([0, 0, 0, 0]).min() > 0.95
-    assert printed([1, 1, 1, 1]).max() < 0.15
-    inks = inks_for(np.random.default_rng(1).uniform(0, 1, (300, 3)))
-    assert inks.min() >= 0 and inks.max() <= 1 and inks.sum(axis=1).max() <= LIMIT + 1e-9
-
-
-@given(st.tuples(*[st.floats(0, 0.8)] * 3))
-def test_what_was_printed_can_be_printed(cmy):
-    """A print's own colour is found again to within what no eye tells apart."""
-    rgb_ = printed([*cmy, 0.0])
-    assert float(press_difference([rgb_])[0]) < 1.0
-
-
-def test_colours_beyond_the_inks_are_told():
-    far, near = press_difference([[0.0, 1.0, 0.2], [0.6, 0.5, 0.45]])
-    assert far > 8 and near < 2
 
 
 # -- files

@@ -77,7 +77,7 @@ def ink_figures(inks: Bytes, press: Press) -> dict[str, float]:
     if not wet.size:
         return {"mean": 0.0, "most": 0.0, "over": 0.0}
     over = np.count_nonzero(wet > press.ink_limit) / wet.size
-    return {"mean": float(wet.mean()), "most": float(wet.max()), "over": over * 100}
+    return {"mean": float(wet.mean()), "most": float(wet.max()), "over": float(over) * 100}
 
 
 def _pressed(rgb: Bytes, inks: Bytes, there: NDArray[np.bool_], view: ProofView) -> Proof:

@@ -154,6 +154,9 @@ class Header(QWidget):
         self.sheet.setToolTip(f"{mm} at its printed size{bleed}")
 
 
+_PROOF_HINT = (
+    "Click a proof to make it large. The wheel looks nearer, dragging moves all. Click a check to go to its object."
+)
 _USUAL = "x 0000.0  y 0000.0   w 0000.0  h 0000.0"
 
 
@@ -187,9 +190,7 @@ class Status(QStatusBar):
     def _show_hint(self) -> None:
         self._note.stop()
         self.hint.setToolTip("")
-        self.hint.setText(
-            self.canvas.tool.hint if self.session.stage != Stage.PROOF else "Click a check to go to the object."
-        )
+        self.hint.setText(self.canvas.tool.hint if self.session.stage != Stage.PROOF else _PROOF_HINT)
 
     def _show_note(self) -> None:
         self.hint.setText(self.session.note)

@@ -1,106 +1,273 @@
-"""The wall of proofs: the same artwork as drawn, flat, in values only, and at small sizes."""
+"""The wall of proofs: the same artwork in several views that move together; any of them can be made large."""
 
 from __future__ import annotations
 
+import time
+from functools import partial
+
 import numpy as np
-from PySide6.QtCore import QRectF, QTimer
-from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from volumen.app import theme
 from volumen.app.engine.frames import FrameLink, image_of
+from volumen.app.panels.proof_kinds import BY_NAME, view_for
+from volumen.app.panels.proof_view import CAPTION, WallView, hung, packed
 from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
 from volumen.app.widgets.painting import painted
-from volumen.app.widgets.segment import segment
-from volumen.colour.values import values_of
+from volumen.colour.press import INKS, Bytes
+from volumen.geometry.path import Box
 from volumen.render.worker.messages import ImageAnswer
 
-SMALL = (128, 64, 32, 16)
-
-
-def values_only(image: QImage) -> QImage:
-    """The same picture in greys of equal OKLab lightness."""
-    rgba = np.array(np.ndarray((image.height(), image.width(), 4), np.uint8, image.constBits()))
-    rgba[..., :3] = values_of(rgba[..., :3])[..., None]
-    return QImage(rgba.tobytes(), image.width(), image.height(), QImage.Format.Format_RGBA8888).copy()
+_INSET = 6.0  # round small pictures
+_PATIENCE = 4.0  # seconds after which what was asked for counts as lost
+_WALL, _LIGHT, _DARK = "#cfcdc8", "#f4f2ec", "#23262b"
 
 
 class ProofWall(QWidget):
-    """As drawn, flat, values only, and at the small sizes of icons."""
+    """Paints the proofs; asks the worker for them again whenever they, or the artwork, change."""
 
     def __init__(self, session: Session, link: FrameLink) -> None:
         super().__init__()
         self.session, self.link = session, link
-        self.lit: QImage | None = None
-        self.flat: QImage | None = None
+        self.view = WallView()
+        self.images: dict[str, tuple[QImage, Box]] = {}  # by name: the picture, and the part of the sheet it shows
+        self.inks: dict[str, Bytes] = {}
+        self.figures: dict[str, dict[str, float]] = {}
         self.small: dict[int, QImage] = {}
+        self.problem = ""
+        self._owed: set[str] = set()
+        self._asked_at, self._again = 0.0, False
         self._timer = QTimer(self, singleShot=True, interval=60)
         self._timer.timeout.connect(self._ask)
+        self._pressed: tuple[QPointF, str] | None = None
+        self._moved = False
+        self.pointer: QPointF | None = None
+        self.setMouseTracking(True)
         self.setAccessibleName("wall of proofs")
-        self.alone = segment("selection alone")
-        self.alone.setParent(self)
-        self.alone.setToolTip("The small sizes show only what is selected, as large as it fits")
-        self.alone.toggled.connect(self.refresh)
-        session.on((News.DOCUMENT, News.STAGE, News.SELECTION), self.refresh)
+        session.on((News.DOCUMENT, News.STAGE, News.SELECTION, News.PROOF), self.refresh)
+
+    # -- what hangs where
+
+    @property
+    def size_of_sheet(self) -> tuple[float, float]:
+        sheet = self.session.document.sheet
+        return sheet.width, sheet.height
+
+    @property
+    def places(self) -> dict[str, QRectF]:
+        w, h = self.size_of_sheet
+        p = self.session.proofing
+        return hung(p.shown, p.large, QRectF(self.rect()), w / h)
+
+    def proof_at(self, at: QPointF) -> str | None:
+        return next((n for n, place in self.places.items() if place.contains(at)), None)
+
+    # -- asking
 
     def refresh(self) -> None:
         if self.session.stage == Stage.PROOF:
             self._timer.start()
+            self.update()
 
     def resizeEvent(self, event: object) -> None:
         self.refresh()
 
     def _ask(self) -> None:
-        side = int(min(self.width() / 2, self.height() * 0.62)) * 2
-        ask = self.link.request_image
-        ask((), (side, side), False, lambda a: self._take("lit", a))
-        ask((), (side, side), True, lambda a: self._take("flat", a))
-        self.alone.setEnabled(bool(self.session.selection))
-        nodes = self.session.selection if self.alone.isChecked() else ()
-        for size in SMALL:
-            ask(nodes, (size, size), False, lambda a, s=size: self._take_small(s, a))
+        if self._owed and time.monotonic() - self._asked_at < _PATIENCE:
+            self._again = True
+            return
+        self._asked_at, self._again, self.problem = time.monotonic(), False, ""
+        self._owed = set()
+        ratio, p = self.devicePixelRatioF(), self.session.proofing
+        for name, place in self.places.items():
+            kind = BY_NAME[name]
+            if kind.view is None:
+                self._ask_small()
+                continue
+            box, seen = self.view.shown(place, self.size_of_sheet)
+            size = max(round(seen.width() * ratio), 1), max(round(seen.height() * ratio), 1)
+            self._owed.add(name)
+            whole = self.view.zoom == 1.0
+            done = partial(self._take, name, box)
+            self.link.request_image((), size, kind.flat, done, None if whole else box, view_for(kind, p))
 
-    def _take(self, name: str, answer: ImageAnswer) -> None:
-        setattr(self, name, image_of(answer))
-        self.update()
+    def _ask_small(self) -> None:
+        p = self.session.proofing
+        nodes = self.session.selection if p.alone else ()
+        self.small = {s: i for s, i in self.small.items() if s in p.sizes}
+        for size in p.sizes:
+            self._owed.add(f"{size} px")
+            self.link.request_image(nodes, (size, size), False, partial(self._take_small, size))
+
+    def _take(self, name: str, box: Box, answer: ImageAnswer) -> None:
+        if answer.problem:
+            self.problem = answer.problem
+        else:
+            self.images[name] = (image_of(answer), box)
+            self.figures[name] = answer.figures
+            self.inks.pop(name, None)
+            if answer.inks:
+                self.inks[name] = np.frombuffer(answer.inks, np.uint8).reshape(answer.height, answer.width, 4)
+        self._taken(name)
 
     def _take_small(self, size: int, answer: ImageAnswer) -> None:
         self.small[size] = image_of(answer)
+        self._taken(f"{size} px")
+
+    def _taken(self, what: str) -> None:
+        self._owed.discard(what)
         self.update()
+        if not self._owed and self._again:
+            self._timer.start()
+
+    # -- painting
 
     @painted
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), QColor("#cfcdc8"))
-        gap, caption = 22.0, 24.0
-        side = min((self.width() - 3 * gap) / 2, (self.height() - 3 * gap - 2 * caption) * 0.60)
-        left = (self.width() - 2 * side - gap) / 2
-        self._proof(painter, QRectF(left, gap, side, side), self.lit, "as drawn")
-        self._proof(painter, QRectF(left + side + gap, gap, side, side), self.flat, "flat")
-        top = gap + side + caption + gap
-        low = self.height() - top - caption - gap / 2
-        values = values_only(self.lit) if self.lit is not None else None
-        self._proof(painter, QRectF(left, top, low, low), values, "values only")
-        x = left + low + gap
-        self.alone.move(round(x), round(top + 156))
-        for size in SMALL:
-            if size in self.small:
-                image = self.small[size]
-                painter.drawImage(QRectF(x, top + 128 - image.height(), image.width(), image.height()), image)
-                painter.setPen(QColor(theme.SOFT_INK))
-                painter.drawText(QRectF(x, top + 132, max(size, 40), 18), f"{size} px")
-                x += max(size, 40) + gap
+        painter.fillRect(self.rect(), QColor(_WALL))
+        places = self.places
+        if not places:
+            painter.setPen(QColor(theme.SOFT_INK))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Tick on the left what shall hang here.")
+        for name, place in places.items():
+            if BY_NAME[name].view is None:
+                seen = self._paint_small(painter, place)
+            else:
+                seen = self._paint_proof(painter, name, place)
+            self._paint_caption(painter, name, place, seen)
 
-    def _proof(self, painter: QPainter, box: QRectF, image: QImage | None, caption: str) -> None:
-        if image is None or image.isNull():
-            return
-        k = min(box.width() / image.width(), box.height() / image.height())
-        w, h = image.width() * k, image.height() * k
-        place = QRectF(box.center().x() - w / 2, box.top() + (box.height() - h) / 2, w, h)
-        painter.fillRect(place.translated(0, 2).adjusted(-2, 0, 2, 3), QColor(40, 38, 34, 30))
-        painter.fillRect(place, QColor("white"))
-        painter.drawImage(place, image)
+    def _paint_proof(self, painter: QPainter, name: str, place: QRectF) -> QRectF:
+        _, seen = self.view.shown(place, self.size_of_sheet)
+        painter.fillRect(seen.translated(0, 2).adjusted(-2, 0, 2, 3), QColor(40, 38, 34, 30))
+        painter.fillRect(seen, QColor("white"))
+        if name in self.images:
+            image, box = self.images[name]
+            k = self.view.scale(place, self.size_of_sheet)
+            now, _ = self.view.shown(place, self.size_of_sheet)
+            x, y = seen.left() + (box[0] - now[0]) * k, seen.top() + (box[1] - now[1]) * k
+            painter.save()
+            painter.setClipRect(seen)
+            painter.drawImage(QRectF(x, y, (box[2] - box[0]) * k, (box[3] - box[1]) * k), image)
+            painter.restore()
+        return seen
+
+    def _paint_small(self, painter: QPainter, place: QRectF) -> QRectF:
+        """Each size pixel by pixel, above on light and below on dark."""
+        half = place.height() / 2
+        ratio = self.devicePixelRatioF()
+        for row, ground in enumerate((_LIGHT, _DARK)):
+            band = QRectF(place.left(), place.top() + row * half, place.width(), half)
+            painter.fillRect(band, QColor(ground))
+            painter.save()
+            painter.setClipRect(band)
+            sizes = self.session.proofing.sizes
+            for size, (x, y) in zip(sizes, packed(sizes, band.height() - 2 * _INSET, _INSET), strict=True):
+                image = self.small.get(size)
+                if image is not None and not image.isNull():
+                    image.setDevicePixelRatio(ratio)
+                    painter.drawImage(QPointF(round(band.left() + _INSET + x), round(band.top() + _INSET + y)), image)
+            painter.restore()
+        return place
+
+    def _paint_caption(self, painter: QPainter, name: str, place: QRectF, seen: QRectF) -> None:
+        said, metrics, high = self._said(name), painter.fontMetrics(), CAPTION / 2
+        box = QRectF(seen.left(), min(seen.bottom(), place.bottom()) + 3, place.right() - seen.left(), high)
+        painter.setPen(QColor(theme.INK))
+        painter.drawText(box, name)
         painter.setPen(QColor(theme.SOFT_INK))
-        painter.drawText(QRectF(place.left(), place.bottom() + 5, place.width(), 20), caption)
+        line = metrics.elidedText(said, Qt.TextElideMode.ElideRight, round(box.width()))
+        painter.drawText(box.translated(0, high - 3), line)
+        if self.hasFocus() and name == self.session.proofing.large:
+            painter.setPen(QPen(QColor(theme.AMBER_DARK), 1.5))
+            painter.drawRect(seen.adjusted(-3, -3, 3, 3))
+
+    def _said(self, name: str) -> str:
+        p = self.session.proofing
+        if name == "small sizes":
+            sizes = ", ".join(map(str, p.sizes)) + " px"
+            return f"{sizes}, of the selection alone" if p.alone and self.session.selection else sizes
+        under = self._under_pointer(name)
+        if under or (self.problem and name in ("press proof", "total ink", "plates")):
+            return under or self.problem
+        return BY_NAME[name].said(self.figures[name], p) if self.figures.get(name) else ""
+
+    def _under_pointer(self, name: str) -> str:
+        """The inks where the pointer is, on the proof that it is on."""
+        inks = self.inks.get(name)
+        if inks is None or self.pointer is None or self.proof_at(self.pointer) != name:
+            return ""
+        _, seen = self.view.shown(self.places[name], self.size_of_sheet)
+        x = int((self.pointer.x() - seen.left()) / seen.width() * inks.shape[1])
+        y = int((self.pointer.y() - seen.top()) / seen.height() * inks.shape[0])
+        if not (0 <= x < inks.shape[1] and 0 <= y < inks.shape[0]):
+            return ""
+        here = inks[y, x] / 2.55
+        words = "  ".join(f"{n} {v:.0f}" for n, v in zip(INKS, here, strict=True))
+        return f"{words}  = {here.sum():.0f} %"
+
+    # -- hands
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        name = self.proof_at(event.position())
+        self._pressed, self._moved = ((event.position(), name) if name else None), False
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self.pointer = event.position()
+        if self._pressed is not None:
+            way = event.position() - self._pressed[0]
+            if self._moved or way.manhattanLength() > 4:
+                self._moved = True
+                self.view.pan(self.places[self._pressed[1]], self.size_of_sheet, way)
+                self._pressed = (event.position(), self._pressed[1])
+                self._timer.start()
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        pressed, self._pressed = self._pressed, None
+        if pressed is not None and not self._moved:
+            self.make_large(pressed[1])
+
+    def make_large(self, name: str) -> None:
+        """Make a proof large, or put the large one back among the others."""
+        large = None if self.session.proofing.large == name else name
+        self.view.fit()
+        self.session.set_proofing(large=large)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.pointer = None
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self._zoom(1.0015 ** event.angleDelta().y(), event.position())
+
+    def _zoom(self, factor: float, at: QPointF) -> None:
+        places = self.places
+        name = self.proof_at(at) or next(iter(places), None)
+        if name is not None:
+            self.view.zoom_at(factor, places[name], self.size_of_sheet, at)
+            self.refresh()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        names = list(self.places)
+        large = self.session.proofing.large
+        middle = self.places[names[0]].center() if names else QPointF()
+        key = event.key()
+        if key == Qt.Key.Key_Escape and large is not None:
+            self.make_large(large)
+        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right) and names:
+            shown = list(self.session.proofing.shown)
+            step = 1 if key == Qt.Key.Key_Right else -1
+            k = (shown.index(large) + step) % len(shown) if large in shown else 0
+            self.session.set_proofing(large=shown[k])
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
+            self._zoom(1.25 if key == Qt.Key.Key_Plus else 0.8, middle)
+        elif key == Qt.Key.Key_0:
+            self.view.fit()
+            self.refresh()
+        else:
+            super().keyPressEvent(event)

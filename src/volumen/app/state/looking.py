@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from volumen.app.state.news import News, Stage
+from volumen.app.state.proofing import Proofing
 from volumen.geometry.snap import KINDS
 from volumen.picture.purity import Purity
 
@@ -25,6 +28,7 @@ class Looking(QObject):
         self.values = False  # seen in greys of the same lightness
         self.muted = False  # the open ingredient, or all light of what is selected, left out while a key is held
         self.note = ""
+        self.proofing = Proofing()
         self.snapping = True
         self.snap_kinds: frozenset[str] = frozenset(k for k in KINDS if k not in ("handles", "grid"))
         self.rulers = False
@@ -52,6 +56,13 @@ class Looking(QObject):
         for name, value in values.items():
             setattr(self, name, value)
         self.tell(News.LOOK)
+
+    def set_proofing(self, **values: Any) -> None:
+        """What hangs on the wall of proofs, and how it is proofed."""
+        changed = replace(self.proofing, **values)
+        if changed != self.proofing:
+            self.proofing = changed
+            self.tell(News.PROOF)
 
     def say(self, note: str) -> None:
         """A line for the status bar: what just happened, or what went wrong."""

@@ -18,6 +18,7 @@ class News(StrEnum):
     POINTER = "pointer"  # where the pointer is on the sheet
     FILE = "file"  # the file, its name, whether it is saved
     NOTE = "note"  # a line for the status bar
+    PROOF = "proof"  # what hangs on the wall, and which press is proofed for
     PURITY = "purity"  # what exports will hold
 
 

@@ -34,6 +34,7 @@ from volumen.app.panels.choosing import ChoosingWall
 from volumen.app.panels.header import Header, Status
 from volumen.app.panels.palette_panel import PalettePanel
 from volumen.app.panels.pile import Pile
+from volumen.app.panels.proof_choices import ProofChoices
 from volumen.app.panels.proof_panel import ProofPanel
 from volumen.app.panels.proof_wall import ProofWall
 from volumen.app.panels.recipe_panel import RecipePanel
@@ -65,6 +66,7 @@ class Window(LaidOut):
         self.choosing = ChoosingWall(self.session, self.link)
         self.wall = ProofWall(self.session, self.link)
         self.proof = ProofPanel(self.session)
+        self.proof_choices = ProofChoices(self.session)
         self.autosave = Autosave(self.session)
         self._tidying = Tidying(self.session)
         self.autosave.wants_preview = self._make_preview
@@ -109,6 +111,7 @@ class Window(LaidOut):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.toolbox)
+        column.addWidget(self.proof_choices)
         self.tool_rule = _rule()
         column.addWidget(self.tool_rule)
         column.addWidget(self.swatches, 1)
@@ -173,9 +176,9 @@ class Window(LaidOut):
         self.right.setCurrentIndex(1 if proof else 0)
         self._show_section()
         self.toolbox.setVisible(not proof)
+        self.proof_choices.setVisible(proof)
         self.swatches.setVisible(self.session.stage == Stage.COLOUR)
         self.palette_rule.setVisible(self.session.stage == Stage.COLOUR)
-        self.tool_rule.setVisible(not proof)
         if self.session.stage not in self._stages_of(self.session.tool):
             self.session.set_tool("move")
 

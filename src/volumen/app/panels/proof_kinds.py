@@ -1,0 +1,55 @@
+"""The proofs that can hang on the wall: one row each."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+from volumen.app.state.proofing import Proofing
+from volumen.colour.press import INKS
+from volumen.colour.press_views import Kind, ProofView
+
+
+class ProofKind(NamedTuple):
+    """``name`` is what people call it, ``view`` what the worker makes of the picture; ``said`` tells its figures."""
+
+    name: str
+    tip: str
+    view: Kind | None = "as drawn"  # None: several small pictures
+    flat: bool = False
+    said: Callable[[dict[str, float], Proofing], str] = lambda figures, p: ""
+
+
+def _gamut(figures: dict[str, float], p: Proofing) -> str:
+    if not figures["out"]:
+        return f"{p.press.name}: all within gamut"
+    return f"{p.press.name}: {figures['out']:.1f} % out of gamut, worst {figures['worst']:.0f}"
+
+
+def _ink(figures: dict[str, float], p: Proofing) -> str:
+    over = f", {figures['over']:.1f} % over" if figures["over"] >= 0.05 else ""
+    return f"mean {figures['mean']:.0f}, most {figures['most']:.0f} of {p.press.ink_limit:.0f} %{over}"
+
+
+def _plates(figures: dict[str, float], p: Proofing) -> str:
+    return "all four inks" if len(p.plates) == 4 else " + ".join(INKS[k] for k in p.plates) or "no plate"
+
+
+KINDS = (
+    ProofKind("as drawn", "The artwork under its lamps"),
+    ProofKind("flat", "Without light and finish", flat=True),
+    ProofKind("values only", "Greys of the same lightness: whether it reads without colour", "values"),
+    ProofKind("press proof", "As the press prints it; stripes lie on what it cannot reach", "press", said=_gamut),
+    ProofKind("total ink", "How much ink lies where, against the limit of the paper", "ink", said=_ink),
+    ProofKind("plates", "The printing plates, singly or together; the ink under the pointer", "plates", said=_plates),
+    ProofKind("small sizes", "Pixel by pixel, on light and on dark", None),
+)
+BY_NAME = {k.name: k for k in KINDS}
+
+
+def view_for(kind: ProofKind, p: Proofing) -> ProofView | None:
+    """What is asked of the worker for a proof."""
+    if kind.view in (None, "as drawn"):
+        return None
+    assert kind.view is not None
+    return ProofView(kind.view, p.press, p.veil, p.plates, p.coloured)

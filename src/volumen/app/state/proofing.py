@@ -1,0 +1,35 @@
+"""What hangs on the wall of proofs, and how it is proofed."""
+
+from __future__ import annotations
+
+import msgspec
+
+from volumen.colour.press import Press
+
+SMALL = (128, 64, 32, 16)
+MOST_SIZES, LARGEST = 12, 1024
+
+
+class Proofing(msgspec.Struct, frozen=True):
+    """``shown``: the proofs on the wall by name; ``large``: the one that fills it, if any. ``sizes``: small pictures in
+    pixels, of the selection ``alone`` or of the sheet. The rest belongs to the press."""
+
+    shown: tuple[str, ...] = ("as drawn", "flat", "values only", "press proof", "small sizes")
+    large: str | None = None
+    press: Press = Press()
+    veil: bool = True
+    plates: tuple[int, ...] = (0, 1, 2, 3)
+    coloured: bool = True
+    sizes: tuple[int, ...] = SMALL
+    alone: bool = False
+
+
+def sizes_of(text: str) -> tuple[int, ...]:
+    """Sizes in pixels as people list them, each once, large ones first. Raises ValueError with the reason."""
+    words = [w for w in text.replace(",", " ").replace(";", " ").replace("px", " ").split() if w]
+    if not all(w.isdecimal() for w in words) or not words:
+        raise ValueError("list whole numbers of pixels, such as 64, 32, 16")
+    found = sorted({int(w) for w in words}, reverse=True)
+    if found[0] > LARGEST or found[-1] < 1 or len(found) > MOST_SIZES:
+        raise ValueError(f"up to {MOST_SIZES} sizes from 1 to {LARGEST} pixels")
+    return tuple(found)

@@ -1,0 +1,122 @@
+"""The wall of proofs by hand: what hangs there, made large, nearer, for which press; small sizes typed."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+
+from gestures import LEFT, type_into
+from scenes import disc, document, lit_trio
+from volumen.app.state.proofing import sizes_of
+from volumen.colour.press import profile_bytes, separated
+from volumen.model.make import solid
+
+
+@pytest.fixture
+def wall(window, qtbot):
+    window.session.open(lit_trio(), None, "trio")
+    window.session.set_stage(4)
+    hung(qtbot, window.wall)
+    return window.wall
+
+
+def hung(qtbot, wall):
+    """Wait until all that hangs on the wall is there."""
+    qtbot.wait(80)
+    qtbot.waitUntil(lambda: not wall._owed and not wall._timer.isActive(), timeout=20000)
+
+
+def tick(window, name):
+    QTest.mouseClick(window.proof_choices.ticks[name], LEFT, pos=QPoint(8, 8))
+
+
+def pixels(wall, name):
+    image = wall.images[name][0]
+    return np.array(np.ndarray((image.height(), image.width(), 4), np.uint8, image.constBits()))
+
+
+def centre(wall, name):
+    return wall.places[name].center().toPoint()
+
+
+def test_ticks_hang_proofs_and_the_press_follows_the_artwork(window, wall, qtbot):
+    for name in ("flat", "values only", "small sizes"):
+        tick(window, name)
+    tick(window, "plates")
+    hung(qtbot, wall)
+    assert set(wall.places) == {"as drawn", "press proof", "plates"}
+    drawn = pixels(wall, "as drawn")
+    inks = np.frombuffer(separated(drawn[..., :3], window.session.proofing.press).tobytes(), np.uint8)
+    assert np.abs(wall.inks["plates"].reshape(-1).astype(int) - inks).mean() < 1, "the inks of what is drawn"
+    before = pixels(wall, "press proof")
+    window.session.apply("green", document(disc(1, 100, 100, 90, solid("#00ff28"))))
+    hung(qtbot, wall)
+    assert wall.figures["press proof"]["out"] > 30 and (pixels(wall, "press proof") != before).any()
+    choices = window.proof_choices
+    choices.profiles.setCurrentText("uncoated")
+    choices.profiles.activated.emit(choices.profiles.currentIndex())
+    hung(qtbot, wall)
+    assert window.session.proofing.press.ink_limit == 260 and choices.limit.text() == "260 %"
+    type_into(choices.limit, "240")
+    assert window.session.proofing.press.ink_limit == 240
+
+
+def test_a_click_makes_one_large_and_all_move_together(window, wall, qtbot):
+    QTest.mouseClick(wall, LEFT, pos=centre(wall, "flat"))
+    hung(qtbot, wall)
+    places = wall.places
+    assert window.session.proofing.large == "flat"
+    assert all(places["flat"].width() > 2 * r.width() for n, r in places.items() if n != "flat")
+    wall._zoom(4.0, QPointF(centre(wall, "flat")))
+    hung(qtbot, wall)
+    boxes = {n: box for n, (_, box) in wall.images.items()}
+    assert boxes["flat"][2] - boxes["flat"][0] < 100 and boxes["flat"] == pytest.approx(boxes["as drawn"], abs=40)
+    x = wall.view.x
+    QTest.mousePress(wall, LEFT, pos=centre(wall, "flat"))
+    QTest.mouseMove(wall, centre(wall, "flat") - QPoint(60, 0))
+    QTest.mouseRelease(wall, LEFT, pos=centre(wall, "flat") - QPoint(60, 0))
+    assert wall.view.x > x and window.session.proofing.large == "flat", "a drag is no click"
+    QTest.keyClick(wall, Qt.Key.Key_Escape)
+    assert window.session.proofing.large is None and wall.view.zoom == 1
+
+
+def test_the_ink_under_the_pointer_is_told(window, wall, qtbot):
+    tick(window, "plates")
+    hung(qtbot, wall)
+    wall.pointer = QPointF(centre(wall, "plates"))
+    assert "cyan" in wall._said("plates") and "%" in wall._said("plates") and "cyan" not in wall._said("press proof")
+
+
+def test_nothing_on_the_wall_is_said_and_hands_do_no_harm(window, wall):
+    for name in window.session.proofing.shown:
+        tick(window, name)
+    assert wall.places == {} and not window.grab().isNull()
+    QTest.mouseClick(wall, LEFT, pos=QPoint(50, 50))
+    QTest.keyClick(wall, Qt.Key.Key_Right)
+    QTest.keyClick(wall, Qt.Key.Key_Plus)
+
+
+def test_small_sizes_are_typed_and_refused_in_words(window, wall, qtbot):
+    field = window.proof_choices.sizes
+    for text in ("48 16, 24px", "nothing", "5000", "0"):
+        field.setFocus()
+        field.selectAll()
+        QTest.keyClicks(field, text)
+        QTest.keyClick(field, Qt.Key.Key_Return)
+    hung(qtbot, wall)
+    assert window.session.proofing.sizes == (48, 24, 16) and set(wall.small) == {48, 24, 16}
+    assert "small sizes" in window.session.note and wall.small[24].width() == 24
+    with pytest.raises(ValueError, match="up to 12"):
+        sizes_of(" ".join(map(str, range(1, 20))))
+
+
+def test_an_own_profile_is_checked(window, wall, qtbot, tmp_path):
+    own = tmp_path / "own.icc"
+    own.write_bytes(b"none")
+    assert not window.proof_choices.load_profile(own) and "own.icc" in window.session.note
+    own.write_bytes(profile_bytes("uncoated"))
+    assert window.proof_choices.load_profile(own) and window.proof_choices.profiles.currentText() == "own"
+    own.unlink()
+    window.session.apply("more", document(disc(1, 100, 100, 50)))
+    hung(qtbot, wall)
+    assert "No such file" in wall._said("press proof"), "it is said where the proof would be"
