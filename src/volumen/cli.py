@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from volumen.formats.options import ExportOptions
     from volumen.model.nodes import Document
 
-_COMMANDS = ("demo", "render", "convert", "light", "check", "bench", "--help", "--version")
+_COMMANDS = ("demo", "render", "outputs", "convert", "light", "check", "bench", "--help", "--version")
 
 
 class _WindowByDefault(click.Group):
@@ -151,12 +151,19 @@ def demo(name: str | None, list_all: bool) -> None:
 @click.option("--flat", is_flag=True, help="Leave light and finish out.")
 @click.option("--ground", default="sheet", metavar="none|#RRGGBB", help="Replace the sheet's colour.")
 @click.option("--pure-vector", is_flag=True, help="In SVG and PDF, soft light as stepped shapes.")
+@click.option("--bleed", is_flag=True, help="With the artwork beyond the edges, as far as the sheet's bleed.")
+@click.option("--marks", is_flag=True, help="With marks where to cut.")
+@click.option("--depth", type=click.Choice(["8", "16"]), default="8", help="Bits of a channel in PNG and TIFF.")
+@click.option("--quality", type=click.IntRange(1, 100), help="Of JPEG and WebP; without it hardly anything is lost.")
+@click.option("--press", metavar="coated|uncoated|PROFILE", help="TIFF in the inks of a press.")
 @click.option("--json", "as_json", is_flag=True, help="Report as JSON.")
 def render(
     files: tuple[str, ...], out: str, scale: float | None, width: int | None, dpi: float | None,
-    lamp: str | None, flat: bool, ground: str, pure_vector: bool, as_json: bool,
+    lamp: str | None, flat: bool, ground: str, pure_vector: bool, bleed: bool, marks: bool, depth: str,
+    quality: int | None, press: str | None, as_json: bool,
 ) -> None:  # fmt: skip
     """Render files (or demo:NAME) to .png .svg .pdf .tif .jpg .webp."""
+    from volumen.colour.press import Press
     from volumen.formats.export import export
     from volumen.formats.files import FileProblem
 
@@ -170,7 +177,10 @@ def render(
         name = file.split(":", 1)[1] if file.startswith("demo:") else Path(file).stem
         target = Path(out.replace("{name}", name))
         options = _options(document, scale, width, dpi, lamp, flat, ground, name)
-        options = msgspec.structs.replace(options, pure_vector=pure_vector)
+        options = msgspec.structs.replace(
+            options, pure_vector=pure_vector, bleed=bleed, marks=marks, depth=int(depth), quality=quality,
+            press=Press(press) if press else None,
+        )  # fmt: skip
         try:
             close = export(document, target, options)
         except FileProblem as problem:
@@ -185,6 +195,33 @@ def render(
                 click.echo(f"  its vector form differs by {close}")
     if as_json:
         click.echo(msgspec.json.encode(done).decode())
+
+
+@main.command()
+@click.argument("file")
+@click.argument("folder", type=click.Path(file_okay=False, path_type=Path))
+@click.option("--only", multiple=True, metavar="NAME", help="Only the kept output of this name; may be repeated.")
+@click.option("--press", default="coated", metavar="coated|uncoated|PROFILE", help="For what is written in inks.")
+def outputs(file: str, folder: Path, only: tuple[str, ...], press: str) -> None:
+    """Write the outputs kept in a document into FOLDER, all or none."""
+    from volumen.colour.press import Press
+    from volumen.formats.files import FileProblem
+    from volumen.formats.outputs import tasks_for, write_all
+
+    document = _load(file)
+    if unknown := set(only) - {o.name for o in document.outputs}:
+        raise click.UsageError(f"no output is kept under the name {', '.join(sorted(unknown))}")
+    wanted = [o for o in document.outputs if not only or o.name in only]
+    if not wanted:
+        fail(f"'{file}' keeps no outputs: keep some in the Proof stage")
+    stem = file.split(":", 1)[1] if file.startswith("demo:") else Path(file).stem
+    try:
+        tasks = tasks_for(document, wanted, (), folder, stem, Press(press))
+        write_all(document, tasks, lambda _: None)
+    except FileProblem as problem:
+        fail(str(problem))
+    for task in tasks:
+        click.echo(f"{task.path}  {task.path.stat().st_size:,} bytes")
 
 
 def _options(

@@ -2,8 +2,10 @@
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
 
 from gestures import LEFT, type_into
 from scenes import disc, document, lit_trio
@@ -120,3 +122,49 @@ def test_an_own_profile_is_checked(window, wall, qtbot, tmp_path):
     window.session.apply("more", document(disc(1, 100, 100, 50)))
     hung(qtbot, wall)
     assert "No such file" in wall._said("press proof"), "it is said where the proof would be"
+
+
+# -- outputs
+
+
+def press_button(panel, word):
+    QTest.mouseClick(next(b for b in panel.findChildren(QPushButton) if b.text() == word), LEFT)
+
+
+def test_outputs_are_kept_by_hand_and_written_in_one_go(window, wall, qtbot, tmp_path):
+    s, panel = window.session, window.proof
+    QTest.mouseClick(panel.formats["tif"], LEFT)
+    QTest.mouseClick(panel.form.ticks["inks"], LEFT, pos=QPoint(8, 8))
+    assert "inks for the coated press" in panel.note.text()
+    type_into(panel.form.width_field, "90")
+    press_button(panel.kept, "keep this")
+    QTest.mouseClick(panel.formats["png"], LEFT)
+    press_button(panel.kept, "keep this")
+    panel.kept.list.item(0).setText("for the harbour press")
+    assert [o.name for o in s.document.outputs] == ["for the harbour press", "PNG, 90 px"]
+    panel.export_into(tmp_path, panel.kept.wanted)
+    qtbot.waitUntil(lambda: panel.job is None, timeout=30000)
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["trio PNG, 90 px.png", "trio for the harbour press.tif"]
+    assert "2 files" in panel.note.text()
+    panel.kept.list.setCurrentRow(1)
+    press_button(panel.kept, "remove")
+    panel.kept.remember()
+    s.undo()
+    assert len(s.document.outputs) == 2 and panel.kept.list.count() == 2
+    s.apply("none", replace(s.document, outputs=()))
+    panel.kept.recall()
+    assert [o.name for o in s.document.outputs] == ["for the harbour press"]
+
+
+def test_cancelling_leaves_nothing_and_what_cannot_be_is_said(window, wall, qtbot, tmp_path):
+    panel = window.proof
+    panel.form.set(kind="png", width=6000)
+    panel.export_into(tmp_path, [panel.form.output] * 3)
+    qtbot.waitUntil(lambda: any(tmp_path.iterdir()) or panel.job is None, timeout=30000)
+    panel.cancel()
+    assert list(tmp_path.iterdir()) == [] and "cancelled" in panel.note.text()
+    panel.form.set(of="selection")
+    panel.export_to(tmp_path / "none.png")
+    assert "nothing is selected" in panel.note.text() and panel.job is None
+    panel.choose_all()
+    assert "keep this" in panel.note.text()

@@ -280,8 +280,7 @@ class Hand:
     def _do_export(self, suffix: str) -> None:
         proof = self.window.proof
         if proof.job is None:
-            proof.formats[suffix].setChecked(True)
-            proof.width_field.show_value(120)
+            proof.form.set(kind=suffix, width=120)
             proof.export_to(self.folder / f"out.{suffix}")
             if self.count % 2:
                 proof.cancel()

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
+import cv2
 import msgspec
+import numpy as np
 from PIL import Image, ImageDraw
 
+from volumen.colour.press import ProfileProblem
 from volumen.compose.scene import build
-from volumen.formats.bitmaps import png_bytes
+from volumen.formats.bitmaps import BitmapStyle, Levels, as_jpeg, as_png, as_tiff, as_webp, png_bytes
 from volumen.formats.files import FileProblem, write_bytes
 from volumen.formats.marks import MARGIN, WIDTH, mark_lines
 from volumen.formats.options import ExportOptions
@@ -20,11 +22,13 @@ from volumen.formats.pdf.page import Page
 from volumen.formats.pdf.write import pdf_bytes
 from volumen.formats.pure_vector import Closeness, closeness, vectorised
 from volumen.formats.svg.write import svg_bytes
+from volumen.geometry.affine import translation
 from volumen.model.nodes import Document, Sheet
 from volumen.model.on_sheet import with_bleed
 from volumen.model.tree import walk
+from volumen.outline.alone import branches_alone
 from volumen.picture.instructions import Picture
-from volumen.render.raster import RenderError, render_bytes
+from volumen.render.raster import RenderError, render_bytes, render_words
 from volumen.shading.paint import Colour
 
 Progress = Callable[[float], None]
@@ -35,7 +39,7 @@ class Exporter(NamedTuple):
 
     suffixes: tuple[str, ...]
     vector: Callable[[Picture, ExportOptions, Sheet], bytes] | None = None
-    bitmap: Callable[[Image.Image, dict[str, Any]], bytes] | None = None  # with the profile and resolution of each
+    bitmap: Callable[[Levels, BitmapStyle], bytes] | None = None
 
 
 def _as_svg(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
@@ -47,36 +51,11 @@ def _as_pdf(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
     return pdf_bytes(picture, options.title, options.dpi, page)
 
 
-def _saved(image: Image.Image, kind: str, more: dict[str, Any]) -> bytes:
-    out = io.BytesIO()
-    image.save(out, kind, **more)
-    return out.getvalue()
-
-
-def _as_png(image: Image.Image, more: dict[str, Any]) -> bytes:
-    return _saved(image, "PNG", more)
-
-
-def _as_jpeg(image: Image.Image, more: dict[str, Any]) -> bytes:
-    """On white: the format has no alpha."""
-    paper = Image.new("RGB", image.size, (255, 255, 255))
-    paper.paste(image, mask=image.getchannel("A"))
-    return _saved(paper, "JPEG", {**more, "quality": 95, "subsampling": 0})
-
-
-def _as_tiff(image: Image.Image, more: dict[str, Any]) -> bytes:
-    return _saved(image, "TIFF", {**more, "compression": "tiff_deflate"})
-
-
-def _as_webp(image: Image.Image, more: dict[str, Any]) -> bytes:
-    return _saved(image, "WEBP", {**more, "lossless": True})
-
-
 EXPORTERS = (
-    Exporter((".png",), bitmap=_as_png),
-    Exporter((".jpg", ".jpeg"), bitmap=_as_jpeg),
-    Exporter((".tif", ".tiff"), bitmap=_as_tiff),
-    Exporter((".webp",), bitmap=_as_webp),
+    Exporter((".png",), bitmap=as_png),
+    Exporter((".jpg", ".jpeg"), bitmap=as_jpeg),
+    Exporter((".tif", ".tiff"), bitmap=as_tiff),
+    Exporter((".webp",), bitmap=as_webp),
     Exporter((".svg",), vector=_as_svg),
     Exporter((".pdf",), vector=_as_pdf),
 )
@@ -107,9 +86,9 @@ def export(
             image = _pixels(document, options, lambda v: tell(0.05 + 0.8 * v))
             if options.marks:
                 image = _with_marks(image, sheet, options)
-            dpi = options.scale * 96
-            data = exporter.bitmap(image, {"dpi": (dpi, dpi), "icc_profile": srgb_profile()})
-        except (RenderError, MemoryError) as error:
+            style = BitmapStyle(options.scale * 96, srgb_profile(), options.quality, options.fine_colour, options.press)
+            data = exporter.bitmap(image, style)
+        except (RenderError, MemoryError, ProfileProblem, cv2.error) as error:
             raise FileProblem(f"cannot export '{path.name}': {error or 'there is not enough memory'}") from error
     tell(0.9)
     write_bytes(path, data)
@@ -128,31 +107,47 @@ def _vector_picture(document: Document, options: ExportOptions, tell: Progress) 
 
 
 def prepared(document: Document, options: ExportOptions) -> Document:
-    """The document with the lamp and ground of the options."""
+    """The document with the lamp, ground, bleed and branches of the options."""
     if options.lamp is not None:
         document = msgspec.structs.replace(document, lamp=options.lamp)
     if options.ground != "sheet":
         ground = options.ground if isinstance(options.ground, Colour) else None
         document = msgspec.structs.replace(document, sheet=msgspec.structs.replace(document.sheet, ground=ground))
+    if options.nodes:
+        return _cropped(document, options.nodes)
     return with_bleed(document) if options.bleed else document
 
 
-def _pixels(document: Document, options: ExportOptions, progress: Progress) -> Image.Image:
-    return Image.fromarray(render_bytes(build(document, options.flat), options.scale, progress))
+def _cropped(document: Document, nodes: tuple[int, ...]) -> Document:
+    """Some branches on a clear sheet as large as they are. Raises FileProblem where there is nothing to see."""
+    found = branches_alone(document, nodes)
+    if found is None:
+        raise FileProblem("there is nothing to see in what shall be exported; choose other objects")
+    alone, (left, top, right, bottom) = found
+    sheet = msgspec.structs.replace(document.sheet, width=right - left, height=bottom - top, ground=None, bleed=0.0)
+    root = msgspec.structs.replace(alone.root, transform=translation(-left, -top))
+    return msgspec.structs.replace(alone, sheet=sheet, root=root)
 
 
-def _with_marks(image: Image.Image, sheet: Sheet, options: ExportOptions) -> Image.Image:
+def _pixels(document: Document, options: ExportOptions, progress: Progress) -> Levels:
+    rendered = render_words if options.depth == 16 else render_bytes
+    return rendered(build(document, options.flat), options.scale, progress)
+
+
+def _with_marks(pixels: Levels, sheet: Sheet, options: ExportOptions) -> Levels:
     """The picture on a larger sheet of white, or of nothing where it is clear, with marks round it."""
     clear = options.ground == "none" or (options.ground == "sheet" and sheet.ground is None)
-    k, bleed = options.scale, sheet.bleed if options.bleed else 0.0
-    edge = round(MARGIN * k)
-    paper = (image.width + 2 * edge, image.height + 2 * edge)
-    made = Image.new("RGBA", paper, (255, 255, 255, 0 if clear else 255))
-    made.paste(image, (edge, edge))
-    draw, at = ImageDraw.Draw(made), edge + bleed * k
+    k, bleed, edge = options.scale, sheet.bleed if options.bleed else 0.0, round(MARGIN * options.scale)
+    full = np.iinfo(pixels.dtype).max
+    made = np.full((pixels.shape[0] + 2 * edge, pixels.shape[1] + 2 * edge, 4), full, pixels.dtype)
+    made[..., 3] = 0 if clear else full
+    made[edge:-edge, edge:-edge] = pixels
+    at = edge + bleed * k
+    lines = Image.new("L", (made.shape[1], made.shape[0]))
     for (x0, y0), (x1, y1) in mark_lines(sheet):
         ends = (at + x0 * k, at + y0 * k, at + x1 * k, at + y1 * k)
-        draw.line(ends, fill=(0, 0, 0, 255), width=max(round(WIDTH * k), 1))
+        ImageDraw.Draw(lines).line(ends, fill=255, width=max(round(WIDTH * k), 1))
+    made[np.asarray(lines) > 0] = (0, 0, 0, full)
     return made
 
 

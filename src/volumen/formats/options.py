@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
+from volumen.colour.press import Press
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour
 
@@ -15,6 +16,9 @@ class ExportOptions(msgspec.Struct, frozen=True):
     """``scale``: pixels per user unit for bitmaps. ``dpi``: of what becomes pixels in PDF, and the bitmap's mark.
     ``pure_vector``: soft light in SVG and PDF as stepped shapes.
     ``bleed`` takes the artwork that far beyond the edges, ``marks`` shows where to cut.
+    ``nodes``: only these branches, on a clear sheet as large as they are. ``depth``: bits of a channel, 8 or 16.
+    ``quality`` of JPEG and WebP, 1..100 (None: hardly any loss), ``fine_colour`` keeps each pixel's colour in JPEG.
+    ``press``: TIFF in the inks of a press.
     ``ground``: 'sheet' keeps the sheet's colour, 'none' leaves it clear, or a Colour. ``lamp``: None keeps it."""
 
     scale: float = 1.0
@@ -26,3 +30,8 @@ class ExportOptions(msgspec.Struct, frozen=True):
     pure_vector: bool = False
     bleed: bool = False
     marks: bool = False
+    nodes: tuple[int, ...] = ()
+    depth: int = 8
+    quality: int | None = None
+    fine_colour: bool = True
+    press: Press | None = None

@@ -26,7 +26,7 @@ MOST_ENTRIES: dict[str, int] = {
     "Line.profile": 1000, "Thickness.profile": 1000,
     "WidthProfile.profile": 1000, "Bend.cage": 64, "own": 20_000, "runs": 20_000, "PathRun.points": 100_000,
     "MeshPaint.points": 40_000, "guides": 1000, "profiles": 500, "assets": 500, "swatches": 4096, "gradients": 1000,
-    "looks": 500, "motifs": 500, "lamp_sets": 200, "materials": 500, "gone": 10_000, "added": 5000,
+    "looks": 500, "motifs": 500, "lamp_sets": 200, "materials": 500, "outputs": 200, "gone": 10_000, "added": 5000,
 }  # fmt: skip
 
 _SHARE = (0.0, 1.0)
@@ -41,6 +41,7 @@ LIMITS: dict[str, tuple[float, float]] = {
     "Speckle.amount": (0.0, 10.0), "Speckle.size": (1e-3, MAX_LENGTH),
     "Radial.radius": (1e-6, MAX_NUMBER),
     "Sheet.width": (1.0, MAX_LENGTH), "Sheet.height": (1.0, MAX_LENGTH),
+    "Output.width": (0, 30_000), "Output.dpi": (36.0, 2400.0), "Output.depth": (8, 16), "Output.quality": (1, 100),
     "Sheet.bleed": (0.0, 1000.0), "Sheet.dpi": (36.0, 2400.0),
     "Lamp.height": (0.0, 90.0), "Lamp.strength": (0.0, 100.0), "Lamp.size": (0.0, 100.0),
     "Ambient.strength": (0.0, 100.0),

@@ -12,6 +12,7 @@ from volumen.geometry.widths import Profile
 from volumen.model.first_light import FirstLight
 from volumen.model.ingredients import BlendMode, Recipe
 from volumen.model.meant import MeantSo
+from volumen.model.outputs import Output
 from volumen.model.points import PathPoint as PathPoint
 from volumen.model.points import PathRun as PathRun
 from volumen.model.sheet import Sheet as Sheet
@@ -381,6 +382,7 @@ class Document(msgspec.Struct, frozen=True):
     first_light: FirstLight | None = None
     lifts_add_up: bool = False
     meant_so: tuple[MeantSo, ...] = ()
+    outputs: tuple[Output, ...] = ()
 
     @property
     def lights(self) -> Lights:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import numpy as np
 import skia
@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 
 Boxes = NDArray[np.float64]
 Progress = Callable[[float], None]
+Level = TypeVar("Level", np.uint8, np.uint16)
 STRIP = 512
 MAX_PIXELS = 400_000_000
 
@@ -47,15 +48,27 @@ def render_bytes(picture: Picture, scale: float = 1.0, progress: Progress | None
 
     Raises RenderError for sizes that no memory would hold.
     """
+    return _in_strips(picture, scale, progress, np.zeros(0, np.uint8), straight_bytes)
+
+
+def render_words(picture: Picture, scale: float = 1.0, progress: Progress | None = None) -> NDArray[np.uint16]:
+    """Straight RGBA uint16 (h, w, 4) of the whole sheet, as ``render_bytes``."""
+    return _in_strips(picture, scale, progress, np.zeros(0, np.uint16), lambda strip, _: straight_words(strip))
+
+
+def _in_strips(
+    picture: Picture, scale: float, progress: Progress | None, like: NDArray[Level],
+    made: Callable[[Pixels, int], NDArray[Level]],
+) -> NDArray[Level]:  # fmt: skip
     box = (0.0, 0.0, picture.width, picture.height)
     width, height = pixel_size(box, scale)
-    out = np.empty((height, width, 4), dtype=np.uint8)
+    out = np.empty((height, width, 4), dtype=like.dtype)
     for top in range(0, height, STRIP):
         rows = min(STRIP, height - top)
         strip = np.zeros((rows, width, 4), dtype=np.float32)
         view = multiply(translation(0, -top), view_of(box, scale))
         paint_area(strip, picture, view, (0, 0, width, rows))
-        out[top : top + rows] = straight_bytes(strip, top)
+        out[top : top + rows] = made(strip, top)
         if progress:
             progress((top + rows) / height)
     return out
@@ -154,9 +167,18 @@ def dither_tile(height: int, width: int, top: int = 0, left: int = 0) -> NDArray
 
 def straight_bytes(pixels: Pixels, top: int = 0) -> NDArray[np.uint8]:
     """Straight RGBA uint8 of premultiplied float pixels, dithered by at most half a level."""
-    alpha = np.clip(pixels[..., 3:], 0, 1)
-    colour = np.divide(pixels[..., :3], alpha, out=np.zeros_like(pixels[..., :3]), where=alpha > 1e-6)
-    straight = np.concatenate([np.clip(colour, 0, 1), alpha], axis=-1) * np.float32(255)
+    straight = _straight(pixels) * np.float32(255)
     noise = dither_tile(pixels.shape[0], pixels.shape[1], top)[..., None]
     # Values that are whole levels already stay as they are: flat colours are exact.
     return np.asarray(np.clip(np.floor(straight + 0.5 + noise * 0.98), 0, 255), dtype=np.uint8)
+
+
+def straight_words(pixels: Pixels) -> NDArray[np.uint16]:
+    """Straight RGBA uint16 of premultiplied float pixels; steps are too small to need dithering."""
+    return np.asarray(np.round(_straight(pixels) * np.float32(65535)), dtype=np.uint16)
+
+
+def _straight(pixels: Pixels) -> Pixels:
+    alpha = np.clip(pixels[..., 3:], 0, 1)
+    colour = np.divide(pixels[..., :3], alpha, out=np.zeros_like(pixels[..., :3]), where=alpha > 1e-6)
+    return np.concatenate([np.clip(colour, 0, 1), alpha], axis=-1)

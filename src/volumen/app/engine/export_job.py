@@ -1,27 +1,30 @@
-"""An export in a process of its own: the window stays free, and cancelling leaves no half file."""
+"""Exports in a process of their own: the window stays free, and cancelling leaves no half file."""
 
 from __future__ import annotations
 
 import multiprocessing
 from collections.abc import Callable
 from multiprocessing.connection import Connection
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer
 
 from volumen.formats import native
-from volumen.formats.files import FileProblem, remove_left_parts
-from volumen.formats.options import ExportOptions
+from volumen.formats.files import FileProblem
 from volumen.model.nodes import Document
 
+if TYPE_CHECKING:
+    from volumen.formats.outputs import Task
 
-def _work(connection: Connection, data: bytes, path: str, options: ExportOptions) -> None:
-    from volumen.formats.export import export  # loaded here, so that the window starts without it
+
+def _work(connection: Connection, data: bytes, tasks: list[Task]) -> None:
+    from volumen.formats.outputs import write_all  # loaded here, so that the window starts without it
 
     try:
-        close = export(native.decode(data, "artwork"), Path(path), options, lambda v: connection.send(v))
-        if close is not None:
-            connection.send((f"its vector form differs by {close}",))
+        close = write_all(native.decode(data, "artwork"), tasks, lambda v: connection.send(v))
+        remarks = [f"the vector form of {t.path.name} differs by {c}" for t, c in zip(tasks, close, strict=True) if c]
+        if remarks:
+            connection.send(("; ".join(remarks),))
         connection.send("")
     except FileProblem as problem:
         connection.send(str(problem))
@@ -30,20 +33,17 @@ def _work(connection: Connection, data: bytes, path: str, options: ExportOptions
 
 
 class ExportJob(QObject):
-    """Runs one export. ``progress`` gets 0..1, ``done`` an error message or nothing."""
+    """Writes some files, all or none. ``progress`` gets 0..1, ``done`` an error message or nothing."""
 
     def __init__(
-        self, document: Document, path: Path, options: ExportOptions,
-        progress: Callable[[float], None], done: Callable[[str], None],
+        self, document: Document, tasks: list[Task], progress: Callable[[float], None], done: Callable[[str], None],
     ) -> None:  # fmt: skip
         super().__init__()
-        self.path, self._progress, self._done = path, progress, done
+        self.tasks, self._progress, self._done = tasks, progress, done
         self.remark = ""  # how close the vector form comes
         context = multiprocessing.get_context("spawn")
         self._connection, other = context.Pipe()
-        self._process = context.Process(
-            target=_work, args=(other, native.encode(document), str(path), options), daemon=True
-        )
+        self._process = context.Process(target=_work, args=(other, native.encode(document), tasks), daemon=True)
         self._process.start()
         other.close()
         self._timer = QTimer(self, interval=40)
@@ -62,7 +62,8 @@ class ExportJob(QObject):
                     return
                 self._progress(message)
         except (EOFError, OSError):
-            self._end("the export stopped unexpectedly; the old file, if there was one, is intact")
+            self._clear_away()
+            self._end("the export stopped unexpectedly; the old files, if there were some, are intact")
 
     def _end(self, message: str) -> None:
         self._timer.stop()
@@ -71,10 +72,16 @@ class ExportJob(QObject):
         self._done(message)
 
     def cancel(self) -> None:
-        """Stop at once. The file is put in place only when complete, so the old one stays."""
+        """Stop at once. Files are put in place only when all are complete, so the old ones stay."""
         self._timer.stop()
         self._process.kill()
         self._process.join(1)
         self._connection.close()
-        remove_left_parts(self.path)
+        self._clear_away()
         self._done("cancelled")
+
+    def _clear_away(self) -> None:
+        from volumen.formats.outputs import remove_left
+
+        for folder in {t.path.parent for t in self.tasks}:
+            remove_left(folder)

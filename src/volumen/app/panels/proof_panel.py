@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QCheckBox,
-    QGridLayout,
+    QFileDialog,
     QHBoxLayout,
     QLabel,
     QListWidget,
     QListWidgetItem,
     QProgressBar,
     QPushButton,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -22,13 +21,17 @@ from PySide6.QtWidgets import (
 from volumen.app import theme
 from volumen.app.engine.export_job import ExportJob
 from volumen.app.engine.folders import home
+from volumen.app.panels.kept_outputs import KeptOutputs
+from volumen.app.panels.output_form import OutputForm, described
 from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
-from volumen.app.widgets.asking import ask_save_name
-from volumen.app.widgets.number import NumberField
-from volumen.app.widgets.segment import segment
+from volumen.app.widgets.asking import ask, ask_save_name
 from volumen.formats.check import Finding, check
-from volumen.formats.options import ExportOptions
+from volumen.formats.files import FileProblem
+from volumen.model.outputs import BITMAPS, Output
+
+if TYPE_CHECKING:
+    from volumen.formats.outputs import Task
 
 
 class ProofPanel(QWidget):
@@ -58,40 +61,20 @@ class ProofPanel(QWidget):
         column.addWidget(_heading("OUTPUT"))
         self._build_output(column)
         session.on((News.DOCUMENT, News.STAGE), self.refresh)
+        session.on((News.PROOF,), self._say_purity)
 
     def _build_output(self, column: QVBoxLayout) -> None:
-        row = QHBoxLayout()
-        self.formats: dict[str, QToolButton] = {}
-        for suffix in ("png", "svg", "pdf"):
-            button = segment(suffix.upper(), exclusive=True)
-            button.clicked.connect(self._format_changed)
-            self.formats[suffix] = button
-            row.addWidget(button)
-        self.formats["png"].setChecked(True)
-        row.addStretch(1)
-        column.addLayout(row)
-        grid = QGridLayout()
-        self.width_field = NumberField("width in pixels", " px", 10, 1, 30000, 0)
-        self.width_field.show_value(1600)
-        self.dpi_field = NumberField("resolution of what becomes pixels", " dpi", 10, 36, 1200, 0)
-        self.dpi_field.show_value(300)
-        self.width_label, self.dpi_label = _quiet("width"), _quiet("pixels at")
-        grid.addWidget(self.width_label, 0, 0)
-        grid.addWidget(self.width_field, 0, 1)
-        grid.addWidget(self.dpi_label, 1, 0)
-        grid.addWidget(self.dpi_field, 1, 1)
-        column.addLayout(grid)
-        self.clear_ground = QCheckBox("clear ground")
-        self.flat = QCheckBox("flat, without light")
-        column.addWidget(self.clear_ground)
-        column.addWidget(self.flat)
-        self.pure = QCheckBox("keep vector: soft light as stepped shapes")
-        self.pure.setToolTip("Shadows, glows and relief as nested outlines; how close they come is said afterwards")
-        self.pure.clicked.connect(self._say_purity)
-        column.addWidget(self.pure)
+        self.form = OutputForm()
+        self.form.changed.connect(self._say_purity)
+        self.formats, self.pure = self.form.formats, self.form.ticks["pure_vector"]
+        column.addWidget(self.form)
         self.note = _quiet("")
         self.note.setWordWrap(True)
         column.addWidget(self.note)
+        self.kept = KeptOutputs(self.session)
+        self.kept.keep.connect(lambda: self.kept.add(self.form.output, described(self.form.output)))
+        self.kept.chosen.connect(self._choose_kept)
+        column.addWidget(self.kept)
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)
         self.bar.setTextVisible(False)
@@ -100,25 +83,26 @@ class ProofPanel(QWidget):
         row = QHBoxLayout()
         self.export_button = QPushButton("Export …")
         self.export_button.setObjectName("main")
+        self.export_button.setToolTip("Write what is set above, under a name or into a folder")
         self.export_button.clicked.connect(self.choose)
+        self.all_button = QPushButton("Ticked …")
+        self.all_button.setToolTip("Write all kept outputs that are ticked into one folder")
+        self.all_button.clicked.connect(self.choose_all)
         self.cancel_button = QPushButton("Cancel")
         self.cancel_button.clicked.connect(self.cancel)
         self.cancel_button.hide()
         row.addWidget(self.export_button, 1)
+        row.addWidget(self.all_button)
         row.addWidget(self.cancel_button)
         column.addLayout(row)
-        self._format_changed()
+        self._say_purity()
 
     @property
     def suffix(self) -> str:
-        return next(s for s, b in self.formats.items() if b.isChecked())
+        return self.form.output.kind
 
-    def _format_changed(self) -> None:
-        for widget in (self.width_label, self.width_field):
-            widget.setVisible(self.suffix == "png")
-        for widget in (self.dpi_label, self.dpi_field):
-            widget.setVisible(self.suffix == "pdf")
-        self.pure.setVisible(self.suffix != "png")
+    def _choose_kept(self, output: Output) -> None:
+        self.form.show_output(output)
         self._say_purity()
 
     def refresh(self) -> None:
@@ -141,44 +125,84 @@ class ProofPanel(QWidget):
         self._say_purity()
 
     def _say_purity(self) -> None:
-        exports = [f for f in self.findings if f.level == "export"]
-        if self.suffix == "png":
-            self.note.setText("8-bit sRGB with its profile, dithered once.")
-        elif self.pure.isChecked():
-            self.note.setText(
-                "Soft light becomes stepped shapes; grain and pictures blurred in colours stay as they are."
-            )
-        elif not exports:
-            self.note.setText("Everything stays vector.")
-        elif self.suffix == "svg":
-            self.note.setText(f"{len(exports)} objects use filters; the rest stays vector.")
-        else:
-            self.note.setText(f"{len(exports)} objects hold pixels; the rest stays vector.")
+        self.note.setText(self._remark())
+
+    def _remark(self) -> str:
+        output, exports = self.form.output, [f for f in self.findings if f.level == "export"]
+        if output.kind in BITMAPS:
+            if output.kind == "tif" and output.inks:
+                return f"8-bit inks for the {self.session.proofing.press.name} press, with its profile."
+            depth = 16 if output.depth == 16 and output.kind in ("png", "tif") else 8
+            return f"{depth}-bit sRGB with its profile" + (", dithered once." if depth == 8 else ".")
+        if output.pure_vector:
+            return "Soft light becomes stepped shapes; grain and pictures blurred in colours stay as they are."
+        if not exports:
+            return "Everything stays vector."
+        what = "use filters" if output.kind == "svg" else "hold pixels"
+        return f"{len(exports)} objects {what}; the rest stays vector."
 
     def _go(self, item: QListWidgetItem) -> None:
         self.session.select((item.data(Qt.ItemDataRole.UserRole),))
         self.session.set_stage(Stage.LIGHT)
 
     def choose(self) -> None:
+        """Ask where to write what is set: under a name, or into a folder where it makes several files."""
+        if self.form.output.of == "each object":
+            self._into_folder([self.form.output])
+            return
         folder = self.session.path.parent if self.session.path else home()
         start = str(folder / f"{self.session.name}.{self.suffix}")
         path = ask_save_name(self, "Export", start, f"{self.suffix.upper()} (*.{self.suffix})", (f".{self.suffix}",))
         if path is not None:
             self.export_to(path)
 
+    def choose_all(self) -> None:
+        if not self.kept.wanted:
+            self.note.setText("Tick the kept outputs that shall be written; “keep this” adds one.")
+            return
+        self._into_folder(self.kept.wanted)
+
+    def _into_folder(self, outputs: list[Output]) -> None:
+        start = str(self.session.path.parent if self.session.path else home())
+        name = QFileDialog.getExistingDirectory(self, "Export into a folder", start)
+        if name:
+            self.export_into(Path(name), outputs)
+
+    def export_into(self, folder: Path, outputs: list[Output]) -> None:
+        """Start writing outputs into a folder; asks before files that are there are written over."""
+        from volumen.formats.outputs import tasks_for
+
+        s = self.session
+        try:
+            tasks = tasks_for(s.at_hand, outputs, s.selection, folder, s.name, s.proofing.press)
+        except FileProblem as problem:
+            self._say(f"not exported: {problem}")
+            return
+        there = [t.path.name for t in tasks if t.path.exists()]
+        words = f"{', '.join(there[:4])}{' and more' if len(there) > 4 else ''}: there already."
+        if not there or ask(self, words, "Replace", "Stay") == "Replace":
+            self._start(tasks)
+
     def export_to(self, path: Path) -> None:
         """Start the export; the window stays usable meanwhile."""
-        document = self.session.at_hand
-        options = ExportOptions(
-            scale=self.width_field.value / document.sheet.width, dpi=self.dpi_field.value, flat=self.flat.isChecked(),
-            ground="none" if self.clear_ground.isChecked() else "sheet", title=self.session.name,
-            pure_vector=self.pure.isChecked(),
-        )  # fmt: skip
+        from volumen.formats.outputs import Task, options_for
+
+        s, output = self.session, self.form.output
+        if output.of == "selection" and not s.selection:
+            self._say("not exported: nothing is selected; choose what shall be exported, or export the sheet")
+            return
+        nodes = s.selection if output.of == "selection" else ()
+        self._start([Task(path, options_for(s.at_hand, output, nodes, s.proofing.press, s.name))])
+
+    def _start(self, tasks: list[Task]) -> None:
         self.bar.setValue(0)
         self.bar.show()
         self.cancel_button.show()
         self.export_button.setEnabled(False)
-        self.job = ExportJob(document, path, options, lambda v: self.bar.setValue(round(v * 1000)), self._ended)
+        self.all_button.setEnabled(False)
+        self.job = ExportJob(
+            self.session.at_hand, tasks, lambda v: self.bar.setValue(round(v * 1000)), self._ended
+        )  # fmt: skip
 
     def cancel(self) -> None:
         if self.job is not None:
@@ -186,12 +210,17 @@ class ProofPanel(QWidget):
 
     def _ended(self, message: str) -> None:
         assert self.job is not None
-        path, remark, self.job = self.job.path, self.job.remark, None
+        tasks, remark, self.job = self.job.tasks, self.job.remark, None
         self.bar.hide()
         self.cancel_button.hide()
         self.export_button.setEnabled(True)
-        text = f"exported {path}" if not message else f"not exported: {message}"
-        text += f"; {remark}" if remark else ""
+        self.all_button.setEnabled(True)
+        names = [t.path.name for t in tasks]
+        what = str(tasks[0].path) if len(tasks) == 1 else f"{len(tasks)} files: {', '.join(names)}"
+        text = f"exported {what}" if not message else f"not exported: {message}"
+        self._say(text + (f"; {remark}" if remark else ""))
+
+    def _say(self, text: str) -> None:
         self.note.setText(text)
         self.session.say(text)
 
