@@ -259,12 +259,19 @@ def _options(
 
 @main.command()
 @click.argument("file")
+@click.option("--press", metavar="coated|uncoated|PROFILE", help="What would go wrong in print, too.")
+@click.option("--cutter", is_flag=True, help="What would go wrong at the cutter, too.")
 @click.option("--json", "as_json", is_flag=True, help="Report as JSON.")
-def check(file: str, as_json: bool) -> None:
+def check(file: str, press: str | None, cutter: bool, as_json: bool) -> None:
     """What is wrong or will change on export, per object."""
     from volumen import library
+    from volumen.colour.press import ProfileProblem
 
-    findings = library.check(_load(file))
+    document = _load(file)
+    try:
+        findings = library.check(document, press, cutter)
+    except ProfileProblem as problem:
+        fail(str(problem))
     if as_json:
         click.echo(msgspec.json.encode(findings).decode())
         return

@@ -14,7 +14,9 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from volumen.colour.press import Press
 from volumen.compose.scene import build
+from volumen.edit.print_check import faults
 from volumen.formats import native
 from volumen.formats.check import Finding
 from volumen.formats.check import check as findings
@@ -84,7 +86,7 @@ from volumen.model.nodes import (
 )
 from volumen.model.repeats import Course, Grid, Mirror, Ring, Scatter
 from volumen.model.sizes import Sizes
-from volumen.model.tree import renumbered, with_children
+from volumen.model.tree import renumbered, walk, with_children
 from volumen.render.raster import render_bytes
 from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.paint import Along, Colour, Conic, Grain, Linear, Radial, Solid, Stop, colour
@@ -189,6 +191,14 @@ def render_pixels(document: Document, scale: float = 1.0, flat: bool = False) ->
     return render_bytes(build(document, flat), scale)
 
 
-def check(document: Document) -> list[Finding]:
-    """What is wrong with a document, or will change on export, object by object."""
-    return findings(document)
+def check(document: Document, press: str | None = None, cutter: bool = False) -> list[Finding]:
+    """What is wrong with a document, or will change on export, object by object.
+
+    With a ``press`` ('coated', 'uncoated' or the path of a profile), or for a ``cutter``, also what these would get
+    wrong: level 'print', node 0 for the sheet. Raises ProfileProblem.
+    """
+    names = {n.id: n.name for n in walk(document.root)} | {0: "the sheet"}
+    found = faults(document, Press(press), "press") if press else []
+    found += faults(document, Press(), "cutter") if cutter else []
+    printed = [Finding("print", f.node, names.get(f.node, ""), f"{f.what}: {f.message}") for f in dict.fromkeys(found)]
+    return [*printed, *findings(document)]

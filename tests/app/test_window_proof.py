@@ -11,7 +11,9 @@ from gestures import LEFT, type_into
 from scenes import disc, document, lit_trio
 from volumen.app.state.proofing import sizes_of
 from volumen.colour.press import profile_bytes, separated
+from volumen.model.ingredients import Line
 from volumen.model.make import solid
+from volumen.shading.paint import Solid, colour
 
 
 @pytest.fixture
@@ -168,3 +170,25 @@ def test_cancelling_leaves_nothing_and_what_cannot_be_is_said(window, wall, qtbo
     assert "nothing is selected" in panel.note.text() and panel.job is None
     panel.choose_all()
     assert "keep this" in panel.note.text()
+
+
+def test_print_faults_are_listed_and_mended_for_the_selection_or_all(window, qtbot):
+    thin = [disc(k, 55 * k, 100, 25, solid("#3c6e71"), Line(Solid(colour("#14212b")), 0.2)) for k in (1, 2, 3)]
+    s, panel = window.session, window.proof
+    s.open(document(*thin), None, "thin")
+    s.set_stage(4)
+    assert panel.list.count() == 0 and not panel.mend_button.isEnabled()
+    panel.device.setCurrentIndex(1)
+    panel.device.activated.emit(1)
+    assert panel.list.count() == 3 and "a line of 0.05 mm" in panel.list.item(0).text()
+    assert [words for words, _ in panel.mendings()] == ["line: 0.2 mm (3 in all)"]
+    s.select((2,))
+    words, chosen = panel.mendings()[0]
+    assert words == "line: 0.2 mm (1 of the selection)"
+    panel.mend(chosen)
+    assert [f.node for f in panel.faults] == [1, 3]
+    panel.mend(panel.mendings()[-1][1])
+    assert panel.faults == [] and panel.list.count() == 0
+    s.undo()
+    s.undo()
+    assert len(panel.faults) == 3

@@ -58,7 +58,9 @@ _COLOURS = ("colour", "light", "shade")  # the fields of ingredients that hold o
 def map_colours(document: Document, ids: Iterable[int], change: Callable[[Colour], Colour]) -> Document:
     """Change every colour in some branches; what followed a swatch or a saved gradient no longer does."""
     wanted = {n.id for i in ids if (node := find(document, i)) is not None for n in walk(node)}
-    return update_nodes(document, wanted, lambda n: replace(n, recipe=tuple(_ingredient(i, change) for i in n.recipe)))
+    return update_nodes(
+        document, wanted, lambda n: replace(n, recipe=tuple(ingredient_with(i, change) for i in n.recipe))
+    )
 
 
 def recolour(
@@ -76,10 +78,23 @@ def recolour(
     return map_colours(document, ids, change)
 
 
-def _ingredient(i: Ingredient, change: Callable[[Colour], Colour]) -> Ingredient:
+def ingredient_with(i: Ingredient, change: Callable[[Colour], Colour]) -> Ingredient:
+    """An ingredient with all its colours changed."""
     if isinstance(i, Fill | Line):
         return replace(i, paint=paint_with(i.paint, change))
     tones: dict[str, object] = {f: change(v) for f in _COLOURS if isinstance(v := getattr(i, f, None), Colour)}
     if isinstance(i, OuterGlow | InnerGlow):
         tones["stops"] = stops_with(i.stops, change)
     return replace(i, **tones) if tones else i
+
+
+def colours_of(i: Ingredient) -> list[Colour]:
+    """All colours of an ingredient, each once."""
+    found: dict[Colour, None] = {}
+
+    def note(colour: Colour) -> Colour:
+        found[colour] = None
+        return colour
+
+    ingredient_with(i, note)
+    return list(found)

@@ -7,11 +7,13 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
+    QComboBox,
     QFileDialog,
     QHBoxLayout,
     QLabel,
     QListWidget,
     QListWidgetItem,
+    QMenu,
     QProgressBar,
     QPushButton,
     QVBoxLayout,
@@ -26,12 +28,18 @@ from volumen.app.panels.output_form import OutputForm, described
 from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
 from volumen.app.widgets.asking import ask, ask_save_name
+from volumen.colour.press import ProfileProblem
+from volumen.edit.print_check import Fault, faults, mended_print
 from volumen.formats.check import Finding, check
 from volumen.formats.files import FileProblem
 from volumen.model.outputs import BITMAPS, Output
+from volumen.model.tree import walk
 
 if TYPE_CHECKING:
     from volumen.formats.outputs import Task
+
+
+_DEVICES = ("on export only", "for the press", "for the cutter")
 
 
 class ProofPanel(QWidget):
@@ -42,6 +50,7 @@ class ProofPanel(QWidget):
         self.session = session
         self.job: ExportJob | None = None
         self.findings: list[Finding] = []
+        self.faults: list[Fault] = []
         self.setObjectName("side")
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 12, 12)
@@ -58,10 +67,25 @@ class ProofPanel(QWidget):
         self.list.setAccessibleName("checks")
         self.list.itemClicked.connect(self._go)
         column.addWidget(self.list, 1)
+        column.addLayout(self._print_row())
         column.addWidget(_heading("OUTPUT"))
         self._build_output(column)
         session.on((News.DOCUMENT, News.STAGE), self.refresh)
-        session.on((News.PROOF,), self._say_purity)
+        session.on((News.PROOF,), self.refresh)
+
+    def _print_row(self) -> QHBoxLayout:
+        """For which device the artwork is checked, and the mending of what it would get wrong."""
+        row = QHBoxLayout()
+        self.device = QComboBox()
+        self.device.setAccessibleName("what is checked")
+        self.device.addItems(_DEVICES)
+        self.device.activated.connect(lambda _: self.refresh())
+        self.mend_button = QPushButton("Mend …")
+        self.mend_button.setToolTip("Put right what has a right mending: all of a kind, or in the selection")
+        self.mend_button.clicked.connect(self._mend_menu)
+        row.addWidget(self.device, 1)
+        row.addWidget(self.mend_button)
+        return row
 
     def _build_output(self, column: QVBoxLayout) -> None:
         self.form = OutputForm()
@@ -108,21 +132,64 @@ class ProofPanel(QWidget):
     def refresh(self) -> None:
         if self.session.stage != Stage.PROOF or self.session.history.in_gesture:
             return
-        self.findings = check(self.session.document)
+        document, names = self.session.document, {n.id: n.name for n in walk(self.session.document.root)}
+        self.findings, self.faults = check(document), self._faults()
         self.list.clear()
+        for fault in self.faults:
+            self._add(
+                fault.node, names.get(fault.node, "the sheet") if fault.node else "the sheet", fault.message, True
+            )
         for finding in self.findings:
-            item = QListWidgetItem(f"{finding.name}\n{finding.message}")
-            icon = "triangle-alert" if finding.level == "warning" else "diamond"
-            item.setIcon(theme.icon(icon, theme.VERMILION if finding.level == "warning" else theme.SOFT_INK))
-            item.setData(Qt.ItemDataRole.UserRole, finding.node)
-            self.list.addItem(item)
-        warnings = sum(f.level == "warning" for f in self.findings)
-        changes = len(self.findings) - warnings
+            self._add(finding.node, finding.name, finding.message, finding.level == "warning")
+        changes = sum(f.level == "export" for f in self.findings)
+        warnings = len(self.findings) - changes + len(self.faults)
         self.summary.setText(
-            f"{warnings} to look at, {changes} that change form on export" if self.findings
+            f"{warnings} to look at, {changes} that change form on export" if warnings or changes
             else "Nothing to report: everything stays vector."
         )  # fmt: skip
+        self.mend_button.setEnabled(any(f.mend for f in self.faults))
         self._say_purity()
+
+    def _add(self, node: int, name: str, message: str, warns: bool) -> None:
+        item = QListWidgetItem(f"{name}\n{message}")
+        icon, colour = ("triangle-alert", theme.VERMILION) if warns else ("diamond", theme.SOFT_INK)
+        item.setIcon(theme.icon(icon, colour))
+        item.setData(Qt.ItemDataRole.UserRole, node)
+        self.list.addItem(item)
+
+    @property
+    def _for(self) -> str:
+        """The device that is checked for."""
+        return ("", "press", "cutter")[self.device.currentIndex()]
+
+    def _faults(self) -> list[Fault]:
+        try:
+            return faults(self.session.document, self.session.proofing.press, self._for) if self._for else []
+        except ProfileProblem as problem:
+            self.session.say(str(problem))
+            return []
+
+    def _mend_menu(self) -> None:
+        menu = QMenu(self)
+        for words, chosen in self.mendings():
+            menu.addAction(words, lambda chosen=chosen: self.mend(chosen))
+        menu.exec(self.mend_button.mapToGlobal(self.mend_button.rect().bottomLeft()))
+
+    def mendings(self) -> list[tuple[str, list[Fault]]]:
+        """What can be mended in one go, in words: each kind in the selection, and everywhere."""
+        out = []
+        for what in dict.fromkeys(f.what for f in self.faults if f.mend):
+            alike = [f for f in self.faults if f.what == what and f.mend]
+            chosen = [f for f in alike if f.node in self.session.selection]
+            for found, where in ((chosen, "of the selection"), (alike, "in all")):
+                if found:
+                    out.append((f"{what}: {found[0].mend} ({len(found)} {where})", found))
+        return out
+
+    def mend(self, chosen: list[Fault]) -> None:
+        """Mend some faults, as one step."""
+        s = self.session
+        s.apply("mend for print", mended_print(s.document, chosen, s.proofing.press, self._for))
 
     def _say_purity(self) -> None:
         self.note.setText(self._remark())
@@ -142,7 +209,10 @@ class ProofPanel(QWidget):
         return f"{len(exports)} objects {what}; the rest stays vector."
 
     def _go(self, item: QListWidgetItem) -> None:
-        self.session.select((item.data(Qt.ItemDataRole.UserRole),))
+        node = item.data(Qt.ItemDataRole.UserRole)
+        if not node:
+            return  # the sheet itself
+        self.session.select((node,))
         self.session.set_stage(Stage.LIGHT)
 
     def choose(self) -> None:
