@@ -5,12 +5,13 @@ import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QFileDialog, QPushButton
 
-from gestures import LEFT, type_into
+from gestures import LEFT, photographed, type_into
 from scenes import disc, document, lit_trio
 from volumen.app.state.proofing import sizes_of
 from volumen.colour.press import profile_bytes, separated
+from volumen.formats import native
 from volumen.model.ingredients import Line
 from volumen.model.make import solid
 from volumen.shading.paint import Solid, colour
@@ -192,3 +193,57 @@ def test_print_faults_are_listed_and_mended_for_the_selection_or_all(window, qtb
     s.undo()
     s.undo()
     assert len(panel.faults) == 3
+
+
+# -- comparing
+
+
+def other(wall):
+    image = wall.comparing.pictures["other"][0]
+    return np.array(np.ndarray((image.height(), image.width(), 4), np.uint8, image.constBits()))
+
+
+def test_the_artwork_is_compared_with_earlier_states_files_and_references(window, qtbot, tmp_path, monkeypatch):
+    s, wall, choices = window.session, window.wall, window.proof_choices
+    s.open(document(disc(1, 100, 100, 50)), None, "one")
+    red = document(disc(1, 100, 100, 50, solid("#c8402a")))
+    s.apply("red", red)
+    QTest.keyClick(window.canvas, Qt.Key.Key_Semicolon)
+    hung(qtbot, wall)
+    assert s.stage == 4 and s.proofing.large == "compare" and "as it was opened" in wall.comparing.said()
+    middle = other(wall)[other(wall).shape[0] // 2, other(wall).shape[1] // 2]
+    assert tuple(middle[:3]) == (0x2B, 0x85, 0x77), "the green of before"
+    place = wall.places["compare"]
+    seen = wall.view.shown(place, wall.size_of_sheet)[1]
+    grip, left = seen.center().toPoint(), QPoint(round(seen.left() + 0.2 * seen.width()), round(seen.center().y()))
+    for at, green in ((0.3, False), (0.7, True)):
+        shot = window.wall.grab().toImage()
+        there = shot.pixelColor(round(seen.left() + at * seen.width()), round(seen.center().y()))
+        assert (there.green() > there.red()) == green, "left of the line as drawn, right of it the other"
+    QTest.mousePress(wall, LEFT, pos=grip)
+    QTest.mouseMove(wall, left)
+    QTest.mouseRelease(wall, LEFT, pos=left)
+    assert wall.comparing.line == pytest.approx(0.2, abs=0.01) and s.proofing.large == "compare"
+    s.set_proofing(by="difference")
+    hung(qtbot, wall)
+    assert wall.comparing.figures["worst"] > 40 and "CIEDE2000" in wall.comparing.said()
+    s.apply("back", document(disc(1, 100, 100, 50)))
+    hung(qtbot, wall)
+    assert wall.comparing.figures == {"mean": 0.0, "worst": 0.0}
+    s.set_proofing(against="steps ago", steps=1, by="beside")
+    hung(qtbot, wall)
+    assert "before 'back'" in wall.comparing.said()
+    native.save(red, tmp_path / "red.volumen")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "red.volumen"), ""))
+    choices.against.activated.emit(3)
+    hung(qtbot, wall)
+    assert "red.volumen" in wall.comparing.said()
+    choices.against.activated.emit(2)
+    hung(qtbot, wall)
+    assert "nothing to compare with" in wall.comparing.said()
+    photographed(window)
+    s.set_stage(4)
+    hung(qtbot, wall)
+    assert len(np.unique(other(wall).reshape(-1, 4), axis=0)) > 500, "the photograph, and not the shape before it"
+    QTest.keyClick(wall, Qt.Key.Key_Semicolon)
+    assert s.stage != 4 and s.proofing.large is None

@@ -8,15 +8,20 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from volumen.colour.difference import srgb_difference
 from volumen.colour.press import PRINTABLE, Bytes, Press, press_difference, printed, separated, total_ink
 from volumen.colour.values import values_of
 
-Kind = Literal["as drawn", "values", "press", "ink", "plates"]
+Kind = Literal["as drawn", "values", "press", "ink", "plates", "difference"]
 _VEIL = np.array([240, 150, 0], np.float32)  # what the press cannot reach, in stripes
 _STRIPE = 4  # pixels
 # Colours of the map of total ink, by its share of the limit: paper, a little, much, at the limit.
 _MAP_AT = np.array([0.0, 0.35, 0.8, 1.0])
 _MAP = np.array([[255, 255, 255], [196, 214, 222], [64, 110, 140], [16, 42, 66]], np.float32)
+# Colours of the map of differences, by CIEDE2000: none, seen side by side, plain, large.
+_FAR = 20.0
+_APART_AT = np.array([0.0, 1.0, 3.0, 10.0, _FAR])
+_APART = np.array([[250, 249, 245], [226, 224, 214], [240, 174, 69], [216, 64, 32], [80, 16, 30]], np.float32)
 _OVER = np.array([216, 64, 32], np.uint8)
 
 
@@ -46,7 +51,7 @@ def proof_of(pixels: Bytes, view: ProofView) -> Proof:
     ``ink`` and ``plates``: ``mean`` and ``most`` ink where anything is printed, ``over`` the share beyond the limit,
     all in percent.
     """
-    if view.kind == "as drawn":
+    if view.kind in ("as drawn", "difference"):
         return Proof(pixels, {})
     if view.kind == "values":
         shown = pixels.copy()
@@ -118,3 +123,15 @@ def plates_of(inks: Bytes, view: ProofView) -> Bytes:
 
 def _opaque(rgb: Bytes) -> Bytes:
     return np.concatenate([rgb, np.full((*rgb.shape[:-1], 1), 255, np.uint8)], axis=-1)
+
+
+def difference_of(mine: Bytes, other: Bytes) -> Proof:
+    """Where two pictures (h, w, 4) differ, on white: CIEDE2000 as a map, its ``mean`` and ``worst``."""
+    a, b = on_white(mine), on_white(other)
+    miss = np.zeros(a.shape[:2])
+    apart = (a != b).any(axis=-1)
+    if apart.any():
+        miss[apart] = srgb_difference(a[apart] / 255, b[apart] / 255)
+    table = np.stack([np.interp(np.linspace(0, _FAR, 256), _APART_AT, _APART[:, k]) for k in range(3)], axis=-1)
+    shown = table.astype(np.uint8)[np.clip(miss / _FAR * 255, 0, 255).astype(np.uint8)]
+    return Proof(_opaque(shown), {"mean": float(miss.mean()), "worst": float(miss.max())})

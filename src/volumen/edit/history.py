@@ -71,6 +71,15 @@ class History:
         """What redo would bring back; None for nothing."""
         return self._steps[self._at + 1].label if self._at + 1 < len(self._steps) else None
 
+    @property
+    def saved(self) -> Document | None:
+        """The document as it is on disk, or as it was opened; None where it is on none."""
+        return self._saved
+
+    def back(self, steps: int) -> Step:
+        """The state some steps ago, or the first."""
+        return self._steps[max(self._at - steps, 0)]
+
     def undo(self) -> None:
         """One step back; a gesture under way goes."""
         self._gesture = None

@@ -49,6 +49,18 @@ class Documents:
                 self.load(name)
             self.desk.reading.close()
 
+    def ask_to_compare(self) -> tuple[str, Document] | None:
+        """A document from a file that the open one is compared with, and its name; None if there is none."""
+        self.desk.reading.prepare()
+        name, _ = QFileDialog.getOpenFileName(self.desk.dialog_parent, "Compare with", self._folder(), OPEN_FILTER)
+        try:
+            return (Path(name).name, self.desk.reading.artwork(Path(name)).document) if name else None
+        except FileProblem as problem:
+            tell(self.desk, str(problem))
+            return None
+        finally:
+            self.desk.reading.close()
+
     def show(self, document: Document, path: Path | None, name: str) -> None:
         """Put a document in place of the open one, whose work under way goes with it."""
         self.desk.canvas.drop()

@@ -100,6 +100,14 @@ def register_view(w: Desk, n: Needs, r: Registry) -> None:
     r.add(
         Command("view.flat", "Flat or lit", "View", flat, keys=".", section=True),
         Command("view.values", "Values only", "View", values, keys=",", checked=lambda: s.values, words="grey squint"),
+        Command(
+            "view.compare",
+            "Compare with another state",
+            "View",
+            w.compare,
+            keys=";",
+            words="wipe before after difference",
+        ),
         Command("view.in", "Zoom in", "View/Zoom", lambda: c.zoom(1.25), keys="Ctrl++", more_keys=("Ctrl+=",)),
         Command("view.out", "Zoom out", "View/Zoom", lambda: c.zoom(0.8), keys="Ctrl+-"),
         Command("view.fit", "Fit the sheet", "View/Zoom", c.fit, keys="Ctrl+0"),

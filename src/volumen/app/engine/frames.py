@@ -137,11 +137,12 @@ class FrameLink(QObject):
 
     def request_image(
         self, nodes: tuple[int, ...], size: tuple[int, int], flat: bool, done: Callable[[ImageAnswer], None],
-        box: Box | None = None, view: ProofView | None = None,
+        box: Box | None = None, view: ProofView | None = None, other: Document | None = None, references: bool = False,
     ) -> None:  # fmt: skip
-        """A separate picture of some branches, or of the sheet or a part of it, as it is or as a proof; ``done`` gets it
-        later."""
-        self._images[self.client.request_image(self.session.document, nodes, size, flat, box, view)] = done
+        """A separate picture of some branches, or of the sheet or a part of it, as it is, as a proof, or of another
+        document in its place; ``done`` gets it later."""
+        asked = self.client.request_image(self.session.document, nodes, size, flat, box, view, other, references)
+        self._images[asked] = done
         self.watch.asked()
 
     def sheet_png(self) -> bytes | None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from msgspec.structs import replace
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -21,7 +22,7 @@ from PySide6.QtWidgets import (
 from volumen.app.engine.folders import home
 from volumen.app.panels.proof_kinds import KINDS
 from volumen.app.state.news import News, Stage
-from volumen.app.state.proofing import sizes_of
+from volumen.app.state.proofing import AGAINST, BY, sizes_of
 from volumen.app.state.session import Session
 from volumen.app.widgets.colour_guide import ColourGuide
 from volumen.app.widgets.number import NumberField
@@ -33,7 +34,10 @@ _INTENTS = ("relative", "perceptual")
 
 
 class ProofChoices(QWidget):
-    """Ticks for the proofs, and below them the settings of those that have any."""
+    """Ticks for the proofs, and below them the settings of those that have any. ``wants_file``: a file to compare with
+    shall be chosen."""
+
+    wants_file = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -44,6 +48,7 @@ class ProofChoices(QWidget):
         self._ticks()
         self._press()
         self._plates()
+        self._compare()
         self._sizes()
         session.on((News.PROOF, News.STAGE, News.SELECTION), self.refresh)
         self.refresh()
@@ -110,6 +115,29 @@ class ProofChoices(QWidget):
         self.coloured.clicked.connect(lambda on: self.session.set_proofing(coloured=on))
         self.column.addWidget(self.coloured)
 
+    def _compare(self) -> None:
+        self.compare_heading = _heading("COMPARE")
+        self.column.addWidget(self.compare_heading)
+        self.against, self.by = narrow(QComboBox()), narrow(QComboBox())
+        self.against.setAccessibleName("what the artwork is compared with")
+        self.against.addItems(list(AGAINST))
+        self.against.activated.connect(lambda n: self._compare_with(AGAINST[n]))
+        self.by.setAccessibleName("how it is compared")
+        self.by.addItems(list(BY))
+        self.by.activated.connect(lambda n: self.session.set_proofing(by=BY[n]))
+        self.steps = NumberField("steps ago", " back", 1, 1, 999, 0)
+        self.steps.done.connect(lambda v: self.session.set_proofing(steps=round(v)))
+        line = QHBoxLayout()
+        line.addWidget(self.against, 1)
+        line.addWidget(self.by, 1)
+        self.column.addLayout(line)
+        self.column.addWidget(self.steps)
+
+    def _compare_with(self, word: str) -> None:
+        if word == AGAINST[-1]:
+            self.wants_file.emit()
+        self.session.set_proofing(against=word)
+
     def _sizes(self) -> None:
         self.size_heading = _heading("SMALL SIZES")
         self.column.addWidget(self.size_heading)
@@ -138,6 +166,13 @@ class ProofChoices(QWidget):
         for k, button in enumerate(self.plates):
             button.setChecked(k in p.plates)
         self.coloured.setChecked(p.coloured)
+        compared = "compare" in p.shown
+        for widget in (self.compare_heading, self.against, self.by):
+            widget.setVisible(compared)
+        self.steps.setVisible(compared and p.against == "steps ago")
+        self.against.setCurrentText(p.against)
+        self.by.setCurrentText(p.by)
+        self.steps.show_value(p.steps)
         for widget in (self.size_heading, self.sizes, self.alone):
             widget.setVisible("small sizes" in p.shown)
         if not self.sizes.hasFocus():

@@ -15,7 +15,7 @@ class ProofKind(NamedTuple):
 
     name: str
     tip: str
-    view: Kind | None = "as drawn"  # None: several small pictures
+    view: Kind | None = "as drawn"  # None: it asks for pictures of its own
     flat: bool = False
     said: Callable[[dict[str, float], Proofing], str] = lambda figures, p: ""
 
@@ -42,6 +42,7 @@ KINDS = (
     ProofKind("press proof", "As the press prints it; stripes lie on what it cannot reach", "press", said=_gamut),
     ProofKind("total ink", "How much ink lies where, against the limit of the paper", "ink", said=_ink),
     ProofKind("plates", "The printing plates, singly or together; the ink under the pointer", "plates", said=_plates),
+    ProofKind("compare", "With an earlier state, the saved one, a reference or another file", None),
     ProofKind("small sizes", "Pixel by pixel, on light and on dark", None),
 )
 BY_NAME = {k.name: k for k in KINDS}

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 
 from volumen.app import theme
 from volumen.app.engine.frames import FrameLink, image_of
+from volumen.app.panels.proof_compare import Comparing
 from volumen.app.panels.proof_kinds import BY_NAME, view_for
 from volumen.app.panels.proof_view import CAPTION, WallView, hung, packed
 from volumen.app.state.news import News, Stage
@@ -19,6 +20,7 @@ from volumen.app.state.session import Session
 from volumen.app.widgets.painting import painted
 from volumen.colour.press import INKS, Bytes
 from volumen.geometry.path import Box
+from volumen.model.nodes import Document
 from volumen.render.worker.messages import ImageAnswer
 
 _INSET = 6.0  # round small pictures
@@ -43,7 +45,8 @@ class ProofWall(QWidget):
         self._timer = QTimer(self, singleShot=True, interval=60)
         self._timer.timeout.connect(self._ask)
         self._pressed: tuple[QPointF, str] | None = None
-        self._moved = False
+        self._moved, self._wiping = False, False
+        self.comparing = Comparing(self)
         self.pointer: QPointF | None = None
         self.setMouseTracking(True)
         self.setAccessibleName("wall of proofs")
@@ -84,6 +87,9 @@ class ProofWall(QWidget):
         ratio, p = self.devicePixelRatioF(), self.session.proofing
         for name, place in self.places.items():
             kind = BY_NAME[name]
+            if name == "compare":
+                self.comparing.ask(place, ratio, self._owed, self._taken)
+                continue
             if kind.view is None:
                 self._ask_small()
                 continue
@@ -135,7 +141,9 @@ class ProofWall(QWidget):
             painter.setPen(QColor(theme.SOFT_INK))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Tick on the left what shall hang here.")
         for name, place in places.items():
-            if BY_NAME[name].view is None:
+            if name == "compare":
+                seen = self.comparing.paint(painter, place)
+            elif BY_NAME[name].view is None:
                 seen = self._paint_small(painter, place)
             else:
                 seen = self._paint_proof(painter, name, place)
@@ -191,6 +199,8 @@ class ProofWall(QWidget):
         if name == "small sizes":
             sizes = ", ".join(map(str, p.sizes)) + " px"
             return f"{sizes}, of the selection alone" if p.alone and self.session.selection else sizes
+        if name == "compare":
+            return self.comparing.said()
         under = self._under_pointer(name)
         if under or (self.problem and name in ("press proof", "total ink", "plates")):
             return under or self.problem
@@ -215,10 +225,14 @@ class ProofWall(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         name = self.proof_at(event.position())
         self._pressed, self._moved = ((event.position(), name) if name else None), False
+        self._wiping = name == "compare" and self.comparing.grips(self.places[name], event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self.pointer = event.position()
-        if self._pressed is not None:
+        if self._wiping:
+            self._moved = True
+            self.comparing.wipe(self.places["compare"], event.position())
+        elif self._pressed is not None:
             way = event.position() - self._pressed[0]
             if self._moved or way.manhattanLength() > 4:
                 self._moved = True
@@ -228,7 +242,7 @@ class ProofWall(QWidget):
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        pressed, self._pressed = self._pressed, None
+        pressed, self._pressed, self._wiping = self._pressed, None, False
         if pressed is not None and not self._moved:
             self.make_large(pressed[1])
 
@@ -237,6 +251,12 @@ class ProofWall(QWidget):
         large = None if self.session.proofing.large == name else name
         self.view.fit()
         self.session.set_proofing(large=large)
+
+    def compare_with(self, found: tuple[str, Document] | None) -> None:
+        """Compare with a document from a file; without one what was chosen before stays."""
+        if found is not None:
+            self.comparing.file = found
+            self.refresh()
 
     def leaveEvent(self, event: QEvent) -> None:
         self.pointer = None

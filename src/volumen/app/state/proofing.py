@@ -12,7 +12,9 @@ MOST_SIZES, LARGEST = 12, 1024
 
 class Proofing(msgspec.Struct, frozen=True):
     """``shown``: the proofs on the wall by name; ``large``: the one that fills it, if any. ``sizes``: small pictures in
-    pixels, of the selection ``alone`` or of the sheet. The rest belongs to the press."""
+    pixels, of the selection ``alone`` or of the sheet. The artwork is
+    compared ``against`` another state, of so many ``steps`` ago, ``by`` a wipe line, side by side or as a difference. The
+    rest belongs to the press."""
 
     shown: tuple[str, ...] = ("as drawn", "flat", "values only", "press proof", "small sizes")
     large: str | None = None
@@ -22,6 +24,13 @@ class Proofing(msgspec.Struct, frozen=True):
     coloured: bool = True
     sizes: tuple[int, ...] = SMALL
     alone: bool = False
+    against: str = "as saved"
+    steps: int = 1
+    by: str = "wipe"
+
+
+AGAINST = ("as saved", "steps ago", "the reference", "a file …")
+BY = ("wipe", "beside", "difference")
 
 
 def sizes_of(text: str) -> tuple[int, ...]:

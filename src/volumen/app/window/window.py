@@ -79,6 +79,7 @@ class Window(LaidOut):
         register(self, Exchange(self.files, self.placing, self.clipboard), self.registry)
         self.swatches = PalettePanel(self.session, self.registry.run)
         self.toolbox = Toolbox(self.session, self.registry, self.canvas, self.arranger)
+        self._before_compare = Stage.DRAW
         self._lay_out()
         self.menus = Menus(self.registry, self.menuBar(), self, MENUS, (self.canvas, self.wall))
         self.command_list: CommandList | None = None
@@ -87,6 +88,7 @@ class Window(LaidOut):
         self.session.on((News.DOCUMENT, News.FILE), self._show_title)
         self.session.on((News.STAGE,), self._stage_changed)
         self.choosing.opened.connect(self._show_section)
+        self.proof_choices.wants_file.connect(lambda: self.wall.compare_with(self.files.ask_to_compare()))
         self._stage_changed()
         self._show_title()
         self.wall.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -228,6 +230,18 @@ class Window(LaidOut):
         """Show the outputs; format and size are chosen there before any file is named."""
         self.session.set_stage(Stage.PROOF)
         self.proof.export_button.setFocus()
+
+    def compare(self) -> None:
+        """Compare large in the Proof stage, or go back to where that was asked for."""
+        s, p = self.session, self.session.proofing
+        if s.stage == Stage.PROOF and p.large == "compare":
+            s.set_proofing(large=None)
+            s.set_stage(self._before_compare)
+            return
+        self._before_compare = s.stage
+        shown = p.shown if "compare" in p.shown else (*p.shown, "compare")
+        s.set_proofing(shown=shown, large="compare")
+        s.set_stage(Stage.PROOF)
 
     # -- help
 

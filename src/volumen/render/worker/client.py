@@ -114,12 +114,15 @@ class RenderClient:
 
     def request_image(
         self, document: Document, nodes: tuple[int, ...], size: tuple[int, int], flat: bool,
-        box: Box | None = None, view: ProofView | None = None,
+        box: Box | None = None, view: ProofView | None = None, other: Document | None = None, references: bool = False,
     ) -> int:  # fmt: skip
         """Ask for a picture of some branches, or (for none) of the sheet or a part of it, in at most ``size`` pixels,
-        as it is or as a proof."""
+        as it is or as a proof; of ``other`` in its place, or of what differs, where there is one."""
         self.last_id += 1
-        self._send(document, ImageRequest(self.last_id, nodes, size[0], size[1], flat, box, view))
+        self._sync(document)
+        changes = b"" if other is None else self._sender.fork().changes(other)
+        request = ImageRequest(self.last_id, nodes, size[0], size[1], flat, box, view, changes, references)
+        self._send(document, request)
         return self.last_id
 
     def request_variant(

@@ -45,6 +45,8 @@ class ImageRequest(msgspec.Struct, tag="image"):
     flat: bool
     box: tuple[float, float, float, float] | None = None
     view: ProofView | None = None
+    changes: bytes = b""
+    references: bool = False
 
 
 class VariantRequest(msgspec.Struct, tag="variant"):

@@ -18,7 +18,7 @@ import numpy as np
 
 from volumen.caching import forget_all, give_back
 from volumen.colour.press import Bytes, ProfileProblem
-from volumen.colour.press_views import proof_of
+from volumen.colour.press_views import difference_of, proof_of
 from volumen.compose.memo import Memo
 from volumen.compose.scene import build
 from volumen.model.nodes import Document
@@ -239,35 +239,43 @@ class Service:
 
     def image(self, request: ImageRequest) -> ImageAnswer | None:
         """A separate picture of some branches or of the sheet; None if something else was asked for meanwhile."""
-        drawn = self.drawn(request)
+        other = self.receiver.fork().apply(request.changes) if request.changes else self.document
+        drawn = self.drawn(request, other)
         if drawn is None:
             return None
         size = request.id, drawn.shape[1], drawn.shape[0]
         if request.view is None or not drawn.size:
             return ImageAnswer(*size, drawn.tobytes())
         try:
-            proof = proof_of(drawn, request.view)
+            if request.view.kind == "difference":
+                mine = self.drawn(msgspec.structs.replace(request, changes=b"", references=False), self.document)
+                if mine is None:
+                    return None
+                proof = difference_of(mine, drawn)
+            else:
+                proof = proof_of(drawn, request.view)
         except ProfileProblem as problem:
             return ImageAnswer(request.id, 0, 0, b"", problem=str(problem))
         inks = b"" if proof.inks is None else proof.inks.tobytes()
         return ImageAnswer(*size, proof.pixels.tobytes(), proof.figures, inks)
 
-    def drawn(self, request: ImageRequest) -> Bytes | None:
-        """The pixels of a separate picture, straight, drawn once for all that is made of it."""
-        key = (request.nodes, request.width, request.height, request.flat, request.box)
+    def drawn(self, request: ImageRequest, shown: Document) -> Bytes | None:
+        """The pixels of a separate picture of a document, straight, drawn once for all that is made of it; None if
+        something else was asked for meanwhile."""
+        key = (request.nodes, request.width, request.height, request.flat, request.box, request.changes)
         for document, known, pixels in self.pictures:
             if document is self.document and known == key:
                 return pixels
-        document, box = self.document, (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)
-        whole = not request.nodes
-        box = request.box or box
+        box = request.box or (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)
+        document, whole = shown, not request.nodes
         if not whole:
             alone = branches_alone(document, request.nodes)
             if alone is None:
                 return np.zeros((0, 0, 4), np.uint8)
             document, box = alone
+        references = request.references or not whole
         try:
-            picture = build(document, request.flat, ground=whole, references=not whole, stop=self._called)
+            picture = build(document, request.flat, ground=whole, references=references, stop=self._called)
         except Stopped:
             return None
         scale = min(request.width / (box[2] - box[0]), request.height / (box[3] - box[1]))
