@@ -18,6 +18,7 @@ from volumen.app.commands.link_acts import LinkActs
 from volumen.app.commands.needs import Needs
 from volumen.app.commands.object_acts import ObjectActs
 from volumen.app.commands.placing import Placing
+from volumen.app.commands.printing import show_print_dialog
 from volumen.app.commands.sheet_settings import show_sheet_settings
 from volumen.app.commands.text_acts import TextActs
 from volumen.app.commands.view_acts import ViewActs
@@ -118,6 +119,7 @@ def _file(w: Desk, exchange: Exchange, r: Registry) -> None:
         words="page size format unit mm bleed ground paper",
     )
     add("export", "Export", w.show_outputs, NOTHING, "Ctrl+E", section=True, words="png pdf output")
+    add("print", "Print a proof …", partial(show_print_dialog, w), NOTHING, "Ctrl+P", words="paper printer")
     add("quit", "Quit", w.leave, NOTHING, "Ctrl+Q", section=True, words="exit")
 
 

@@ -28,7 +28,7 @@ def _gamut(figures: dict[str, float], p: Proofing) -> str:
 
 def _ink(figures: dict[str, float], p: Proofing) -> str:
     over = f", {figures['over']:.1f} % over" if figures["over"] >= 0.05 else ""
-    return f"mean {figures['mean']:.0f}, most {figures['most']:.0f} of {p.press.ink_limit:.0f} %{over}"
+    return f"most {figures['most']:.0f} of {p.press.ink_limit:.0f} %{over}, mean {figures['mean']:.0f}"
 
 
 def _plates(figures: dict[str, float], p: Proofing) -> str:
