@@ -1,5 +1,8 @@
 """The wall of proofs by hand: what hangs there, made large, nearer, for which press; small sizes typed."""
 
+import os
+import signal
+
 import numpy as np
 import pytest
 from msgspec.structs import replace
@@ -90,6 +93,23 @@ def test_the_ink_under_the_pointer_is_told(window, wall, qtbot):
     hung(qtbot, wall)
     wall.pointer = QPointF(centre(wall, "plates"))
     assert "cyan" in wall._said("plates") and "%" in wall._said("plates") and "cyan" not in wall._said("press proof")
+
+
+def test_a_worker_that_dies_leaves_no_proof_missing(window, wall, qtbot):
+    """What it owed is asked of the next one, without a hand."""
+    wall.images.clear()
+    wall._ask()
+    os.kill(window.link.client.process.pid, signal.SIGKILL)
+    qtbot.waitUntil(lambda: not wall._owed and set(wall.images) >= {"as drawn", "flat", "press proof"}, timeout=30000)
+
+
+@pytest.mark.parametrize("size", [(1.0, 1.0), (1e6, 1.0), (1.0, 1e6)])
+def test_sheets_beyond_measure_hang_too(window, wall, qtbot, size):
+    sheet = replace(window.session.document.sheet, width=size[0], height=size[1])
+    window.session.apply("sheet", replace(window.session.document, sheet=sheet))
+    wall._zoom(1e9, QPointF(60, 60))
+    hung(qtbot, wall)
+    assert not wall.grab().isNull() and wall.problem == ""
 
 
 def test_nothing_on_the_wall_is_said_and_hands_do_no_harm(window, wall):

@@ -84,6 +84,14 @@ def test_lossy_pictures_have_their_quality(tmp_path):
     ).stat().st_size < 4000
 
 
+@pytest.mark.parametrize(("suffix", "most"), [("jpg", "65,500"), ("webp", "16,383")])
+def test_what_a_format_cannot_hold_is_said_before_it_is_drawn(suffix, most, tmp_path):
+    wide = document(disc(1, 2, 2, 2), side=4.0)
+    wide = replace(wide, sheet=replace(wide.sheet, width=4000.0))
+    with pytest.raises(FileProblem, match=f"at most {most} pixels along a side, not 68,000"):
+        export(wide, tmp_path / f"a.{suffix}", ExportOptions(scale=17.0))
+
+
 def test_branches_alone_are_cropped_to_themselves(tmp_path):
     doc = document(disc(1, 60, 60, 20), disc(2, 150, 150, 30))
     export(doc, tmp_path / "one.png", ExportOptions(nodes=(2,), scale=2.0))

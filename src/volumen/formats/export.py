@@ -40,6 +40,7 @@ class Exporter(NamedTuple):
     suffixes: tuple[str, ...]
     vector: Callable[[Picture, ExportOptions, Sheet], bytes] | None = None
     bitmap: Callable[[Levels, BitmapStyle], bytes] | None = None
+    most: int = 0  # pixels along a side that the format holds; 0 for any
 
 
 def _as_svg(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
@@ -53,9 +54,9 @@ def _as_pdf(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
 
 EXPORTERS = (
     Exporter((".png",), bitmap=as_png),
-    Exporter((".jpg", ".jpeg"), bitmap=as_jpeg),
+    Exporter((".jpg", ".jpeg"), bitmap=as_jpeg, most=65_500),
     Exporter((".tif", ".tiff"), bitmap=as_tiff),
-    Exporter((".webp",), bitmap=as_webp),
+    Exporter((".webp",), bitmap=as_webp, most=16_383),
     Exporter((".svg",), vector=_as_svg),
     Exporter((".pdf",), vector=_as_pdf),
 )
@@ -82,18 +83,31 @@ def export(
         data = exporter.vector(picture, options, sheet)
     else:
         assert exporter.bitmap is not None
+        _hold_to(exporter, document, options, path)
         try:
             image = _pixels(document, options, lambda v: tell(0.05 + 0.8 * v))
             if options.marks:
                 image = _with_marks(image, sheet, options)
             style = BitmapStyle(options.scale * 96, srgb_profile(), options.quality, options.fine_colour, options.press)
             data = exporter.bitmap(image, style)
-        except (RenderError, MemoryError, ProfileProblem, cv2.error) as error:
+        except (RenderError, MemoryError, ProfileProblem, cv2.error, OSError, ValueError) as error:
             raise FileProblem(f"cannot export '{path.name}': {error or 'there is not enough memory'}") from error
     tell(0.9)
     write_bytes(path, data)
     tell(1.0)
     return close
+
+
+def _hold_to(exporter: Exporter, document: Document, options: ExportOptions, path: Path) -> None:
+    """Refuse what a format cannot hold before it is drawn. Raises FileProblem."""
+    edge = 2 * MARGIN if options.marks else 0.0
+    side = round((max(document.sheet.width, document.sheet.height) + edge) * options.scale)
+    if exporter.most and side > exporter.most:
+        kind = path.suffix[1:].upper()
+        raise FileProblem(
+            f"cannot export '{path.name}': {kind} holds at most {exporter.most:,} pixels along a side, not {side:,};"
+            " choose a smaller size or TIFF"
+        )
 
 
 def _vector_picture(document: Document, options: ExportOptions, tell: Progress) -> tuple[Picture, Closeness | None]:

@@ -145,6 +145,11 @@ class FrameLink(QObject):
         self._images[asked] = done
         self.watch.asked()
 
+    @property
+    def images_under_way(self) -> int:
+        """How many separate pictures are still to come; none are when the worker that was asked has ended."""
+        return len(self._images)
+
     def sheet_png(self) -> bytes | None:
         """A small picture of the sheet, worked out by the worker; None if it takes longer than a moment."""
         if not self.watch.may_ask(self.session.document):

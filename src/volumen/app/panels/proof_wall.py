@@ -44,6 +44,8 @@ class ProofWall(QWidget):
         self._asked_at, self._again = 0.0, False
         self._timer = QTimer(self, singleShot=True, interval=60)
         self._timer.timeout.connect(self._ask)
+        self._lost = QTimer(self, interval=1000)
+        self._lost.timeout.connect(self._look_for_lost)
         self._pressed: tuple[QPointF, str] | None = None
         self._moved, self._wiping = False, False
         self.comparing = Comparing(self)
@@ -84,6 +86,7 @@ class ProofWall(QWidget):
             return
         self._asked_at, self._again, self.problem = time.monotonic(), False, ""
         self._owed = set()
+        self._lost.start()
         ratio, p = self.devicePixelRatioF(), self.session.proofing
         for name, place in self.places.items():
             kind = BY_NAME[name]
@@ -99,6 +102,14 @@ class ProofWall(QWidget):
             whole = self.view.zoom == 1.0
             done = partial(self._take, name, box)
             self.link.request_image((), size, kind.flat, done, None if whole else box, view_for(kind, p))
+
+    def _look_for_lost(self) -> None:
+        """What a worker owed that has ended is asked of the next one."""
+        if not self._owed:
+            self._lost.stop()
+        elif not self.link.images_under_way:
+            self._owed = set()
+            self.refresh()
 
     def _ask_small(self) -> None:
         p = self.session.proofing
