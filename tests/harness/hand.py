@@ -16,6 +16,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 import numpy as np
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
+from PySide6.QtPrintSupport import QPrintDialog
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -127,7 +128,7 @@ class Hand:
             popup.close()
         elif isinstance(modal, QDialog):
             self.count += 1
-            modal.accept() if self.count % 2 else modal.reject()
+            modal.accept() if self.count % 2 and not isinstance(modal, QPrintDialog) else modal.reject()
 
     # -- events
 
@@ -284,6 +285,15 @@ class Hand:
             proof.export_to(self.folder / f"out.{suffix}")
             if self.count % 2:
                 proof.cancel()
+
+    def _do_proof(self, x: float, y: float, by: int) -> None:
+        """A tick of the wall, a click on it, the wheel over it."""
+        wall, ticks = self.window.wall, list(self.window.proof_choices.ticks.values())
+        self.window.session.set_stage(4)
+        ticks[int(abs(x) * len(ticks)) % len(ticks)].click()
+        at = QPoint(round(x * wall.width()), round(y * wall.height()))
+        QTest.mouseClick(wall, _LEFT, pos=at)
+        wall._zoom(1.0015**by, QPointF(at))
 
     def _do_rest(self, times: int) -> None:
         for _ in range(times):

@@ -70,7 +70,8 @@ def events(seed: int, count: int) -> Iterator[Event]:
             ),
         ),
         (1, lambda: ("save", r.randrange(3))),
-        (1, lambda: ("export", r.choice(("png", "svg", "pdf")))),
+        (1, lambda: ("export", r.choice(("png", "svg", "pdf", "tif", "jpg", "webp")))),
+        (1, lambda: ("proof", *place(), r.choice((-600, 240, 1200)))),
         (2, lambda: ("rest", r.randint(1, 3))),
     ]
     weights = [w for w, _ in kinds]
