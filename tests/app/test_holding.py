@@ -130,7 +130,7 @@ def test_an_export_can_be_cancelled(window, qtbot, tmp_path):
     press(window, Qt.Key.Key_F6)
     target = tmp_path / "big.png"
     target.write_bytes(b"old")
-    window.proof.width_field.show_value(9000)
+    window.proof.form.set(width=9000)
     window.proof.export_to(target)
     qtbot.wait(300)
     QTest.mouseClick(window.proof.cancel_button, LEFT)

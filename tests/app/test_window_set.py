@@ -5,7 +5,7 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox
 
@@ -220,7 +220,7 @@ def test_small_sizes_show_the_selection_alone_on_request(window, qtbot):
     s.set_stage(4)
     qtbot.waitUntil(lambda: set(window.wall.small) >= {16, 32, 64, 128}, timeout=20000)
     assert window.wall.small[64].width() == window.wall.small[64].height() == 64
-    QTest.mouseClick(window.wall.alone, LEFT)
+    QTest.mouseClick(window.proof_choices.alone, LEFT, pos=QPoint(8, 8))
     qtbot.waitUntil(lambda: window.wall.small[64].width() < 50, timeout=20000)
     assert window.wall.small[64].height() == 64, "as large as it fits"
 

@@ -22,7 +22,8 @@ def _work(connection: Connection, data: bytes, tasks: list[Task]) -> None:
 
     try:
         close = write_all(native.decode(data, "artwork"), tasks, lambda v: connection.send(v))
-        remarks = [f"the vector form of {t.path.name} differs by {c}" for t, c in zip(tasks, close, strict=True) if c]
+        whose = [f"of {t.path.name} " if len(tasks) > 1 else "" for t in tasks]
+        remarks = [f"the vector form {w}differs by {c}" for w, c in zip(whose, close, strict=True) if c]
         if remarks:
             connection.send(("; ".join(remarks),))
         connection.send("")
