@@ -4,6 +4,7 @@ import os
 
 import cv2
 import numpy as np
+import pikepdf
 import pytest
 import tifffile
 from click.testing import CliRunner
@@ -99,6 +100,10 @@ def test_branches_alone_are_cropped_to_themselves(tmp_path):
     ys, xs = np.nonzero(image[..., 3] > 128)
     assert np.ptp(xs) + 1 == pytest.approx(120, abs=2) and np.ptp(ys) + 1 == pytest.approx(120, abs=2)
     assert image[0, 0, 3] == 0 and 120 < image.shape[1] < 140
+    doc = replace(doc, sheet=replace(doc.sheet, bleed=9.0))
+    export(doc, tmp_path / "one.pdf", ExportOptions(nodes=(2,), bleed=True, marks=True))
+    with pikepdf.open(tmp_path / "one.pdf") as file:
+        assert "/TrimBox" not in file.pages[0] and float(file.pages[0].MediaBox[2]) == pytest.approx(48, abs=3)
     with pytest.raises(FileProblem, match="nothing to see"):
         export(doc, tmp_path / "none.png", ExportOptions(nodes=(77,)))
 

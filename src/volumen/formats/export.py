@@ -76,6 +76,8 @@ def export(
     if exporter is None:
         raise FileProblem(f"cannot export to '{path.name}': use one of {', '.join(SUFFIXES)}")
     tell = progress or (lambda _: None)
+    if options.nodes:  # branches alone have no edge that is cut
+        options = msgspec.structs.replace(options, bleed=False, marks=False)
     sheet, document = document.sheet, prepared(document, options)
     close = None
     if exporter.vector is not None:

@@ -80,7 +80,7 @@ def options_for(
     return ExportOptions(
         scale=scale, dpi=output.dpi, flat=output.flat, ground="none" if output.clear else "sheet",
         title=node.name if node is not None else title, pure_vector=output.pure_vector, bleed=output.bleed,
-        marks=output.marks and not nodes, nodes=nodes, depth=output.depth if output.kind in ("png", "tif") else 8,
+        marks=output.marks, nodes=nodes, depth=output.depth if output.kind in ("png", "tif") else 8,
         quality=output.quality if output.quality < 100 else None, press=press if output.inks else None,
     )  # fmt: skip
 
