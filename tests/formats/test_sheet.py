@@ -1,12 +1,14 @@
 """Sheets: another size keeps the picture, sizes in mm are exact in every output, bleed and marks lie where they belong."""
 
 import io
+from datetime import datetime
 
 import numpy as np
 import pikepdf
 import pytest
 from lxml import etree
 from msgspec.structs import replace
+from pikepdf.models.metadata import decode_pdf_date
 from PIL import Image as Pillow
 
 from scenes import lit_trio
@@ -69,6 +71,20 @@ def test_bleed_is_painted_and_cut_off_where_the_sheet_ends(tmp_path):
     (l, b, r, t), outer, media = boxes["TrimBox"], boxes["BleedBox"], boxes["MediaBox"]
     assert (r - l, t - b) == pytest.approx((150, 75))
     assert outer == pytest.approx([l - 9, b - 9, r + 9, t + 9]) and media[0] == 0 and outer[0] > 20
+
+
+def test_a_pdf_says_what_it_is_twice_alike(tmp_path):
+    """In the information dictionary and in XMP; dated now, in version 1.7, and whole for another reader."""
+    data = exported(Document(A4), "pdf", tmp_path, title="Kelder Sound ferry")
+    assert data.startswith(b"%PDF-1.7")
+    with pikepdf.open(io.BytesIO(data)) as file:
+        assert file.check_pdf_syntax() == []
+        info, xmp = file.docinfo, file.open_metadata()
+        assert str(info["/Title"]) == xmp["dc:title"] == "Kelder Sound ferry"
+        assert str(info["/Producer"]) == xmp["pdf:Producer"] == "Volumen"
+        made = datetime.fromisoformat(xmp["xmp:CreateDate"])
+        assert decode_pdf_date(str(info["/CreationDate"])) == made
+        assert abs((datetime.now().astimezone() - made).total_seconds()) < 600
 
 
 def test_marks_lie_outside_the_cut_sheet(tmp_path):

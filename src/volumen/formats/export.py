@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import datetime
 from pathlib import Path
 from typing import NamedTuple
 
@@ -49,7 +50,7 @@ def _as_svg(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
 
 def _as_pdf(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
     page = Page(sheet.bleed if options.bleed else 0.0, tuple(mark_lines(sheet)) if options.marks else ())
-    return pdf_bytes(picture, options.title, options.dpi, page)
+    return pdf_bytes(picture, options.title, options.dpi, page, datetime.now().astimezone())
 
 
 EXPORTERS = (

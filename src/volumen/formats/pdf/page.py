@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 import pikepdf
+from pikepdf.models.metadata import encode_pdf_date
 
 from volumen.formats.marks import MARGIN, WIDTH, Line
 from volumen.formats.pdf.objects import nums
@@ -46,3 +48,19 @@ class Page:
 
 def _box(left: float, bottom: float, right: float, top: float) -> Any:
     return pikepdf.Array([left * PT, bottom * PT, right * PT, top * PT])
+
+
+def describe(pdf: Any, title: str, made: datetime | None) -> None:
+    """Say in a PDF what it is, by whom and when, in its information dictionary and in XMP alike (ISO 16684-1)."""
+    with pdf.open_metadata(set_pikepdf_as_editor=False, update_docinfo=False) as xmp:
+        xmp["pdf:Producer"] = xmp["xmp:CreatorTool"] = "Volumen"
+        if title:
+            xmp["dc:title"] = title
+        if made is not None:
+            for field in ("xmp:CreateDate", "xmp:ModifyDate", "xmp:MetadataDate"):
+                xmp[field] = made.isoformat(timespec="seconds")
+    pdf.docinfo["/Producer"] = pdf.docinfo["/Creator"] = "Volumen"
+    if title:
+        pdf.docinfo["/Title"] = title
+    if made is not None:
+        pdf.docinfo["/CreationDate"] = pdf.docinfo["/ModDate"] = encode_pdf_date(made)

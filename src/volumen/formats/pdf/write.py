@@ -7,6 +7,7 @@ mask, at a stated resolution; everything else stays vector.
 from __future__ import annotations
 
 import io
+from datetime import datetime
 from typing import Any
 
 import numpy as np
@@ -16,7 +17,7 @@ from volumen.formats.options import BAKE_DPI, FIELD_DPI
 from volumen.formats.pdf.conic import conic_shadings
 from volumen.formats.pdf.mesh import mesh_shadings
 from volumen.formats.pdf.objects import concat, image_with_mask, num, nums, path_operators, shadings, srgb_profile
-from volumen.formats.pdf.page import PT, Page
+from volumen.formats.pdf.page import PT, Page, describe
 from volumen.geometry.affine import digits_for, multiply
 from volumen.geometry.engine import outline_of_line
 from volumen.geometry.path import Box, grow_box
@@ -37,10 +38,12 @@ _MODES = {
 }  # fmt: skip
 
 
-def pdf_bytes(picture: Picture, title: str = "", dpi: float = BAKE_DPI, page: Page | None = None) -> bytes:
+def pdf_bytes(
+    picture: Picture, title: str = "", dpi: float = BAKE_DPI, page: Page | None = None, made: datetime | None = None
+) -> bytes:
     """The picture as a one-page PDF 1.7; ``dpi`` is the resolution of what must become pixels. ``page`` tells what of
-    it is cut off, and which marks lie round it."""
-    return _Writer(picture, dpi).tobytes(title, page or Page())
+    it is cut off, and which marks lie round it; ``made`` is the time that it is dated with, if any."""
+    return _Writer(picture, dpi).tobytes(title, page or Page(), made)
 
 
 class _Writer:
@@ -59,7 +62,7 @@ class _Writer:
         self.states: dict[tuple[float, str], str] = {}
         self.count = 0
 
-    def tobytes(self, title: str, cut: Page) -> bytes:
+    def tobytes(self, title: str, cut: Page, made: datetime | None) -> bytes:
         p = self.picture
         content = concat((PT, 0, 0, -PT, cut.margin * PT, (p.height + cut.margin) * PT))
         content += f"q 0 0 {nums(p.width, p.height)} re W n\n"
@@ -77,11 +80,10 @@ class _Writer:
             **cut.boxes(p.width, p.height),
         )
         self.pdf.pages.append(pikepdf.Page(self.pdf.make_indirect(page)))
-        self.pdf.docinfo["/Producer"] = "Volumen"
-        if title:
-            self.pdf.docinfo["/Title"] = title
+        describe(self.pdf, title, made)
         out = io.BytesIO()
-        self.pdf.save(out, compress_streams=True, object_stream_mode=pikepdf.ObjectStreamMode.generate)
+        modes = {"compress_streams": True, "object_stream_mode": pikepdf.ObjectStreamMode.generate}
+        self.pdf.save(out, min_version="1.7", **modes)
         return out.getvalue()
 
     def _group(self) -> Any:
