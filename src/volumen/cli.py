@@ -254,7 +254,7 @@ def _options(
         if not (0 <= height <= 90 and abs(bearing) < 1e6):
             raise click.UsageError("the lamp's height lies between 0 and 90 degrees")
         new_lamp = msgspec.structs.replace(document.lamp, bearing=bearing % 360, height=height)
-    return ExportOptions(factor, dpi or 300.0, flat, chosen, new_lamp, name)
+    return ExportOptions(factor, dpi, flat, chosen, new_lamp, name)
 
 
 @main.command()

@@ -60,6 +60,20 @@ def test_a_sheet_of_nothing_or_of_ten_kilometres_is_refused_in_words(window, tex
     assert window.session.document.sheet.width == 800, "left as it was"
 
 
+def test_the_resolution_of_the_sheet_is_that_of_its_outputs(window):
+    window.session.set_stage(4)
+    panel = window.proof
+    panel.form.set(kind="pdf")
+    for typed, told in (("450", "450 dpi"), ("200", "200 dpi")):
+        dialog = settings(window)
+        type_into(dialog.fields["dpi"], typed)
+        QTest.mouseClick(dialog.take_button, LEFT)
+        assert panel.form.dpi_field.text() == told
+    type_into(panel.form.dpi_field, "72")
+    window.session.undo()
+    assert panel.form.output.dpi == 72, "what a hand set stays"
+
+
 def test_a_new_sheet_is_asked_for_and_is_no_unsaved_work(window):
     dialog = settings(window, "file.new")
     choose(dialog.formats, "A5")

@@ -50,7 +50,7 @@ def _as_svg(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
 
 def _as_pdf(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
     page = Page(sheet.bleed if options.bleed else 0.0, tuple(mark_lines(sheet)) if options.marks else ())
-    return pdf_bytes(picture, options.title, options.dpi, page, datetime.now().astimezone())
+    return pdf_bytes(picture, options.title, options.dpi or sheet.dpi, page, datetime.now().astimezone())
 
 
 EXPORTERS = (

@@ -13,7 +13,8 @@ FIELD_DPI = 192.0  # of paints worked out point by point: smooth, or grain that 
 
 
 class ExportOptions(msgspec.Struct, frozen=True):
-    """``scale``: pixels per user unit for bitmaps. ``dpi``: of what becomes pixels in PDF, and the bitmap's mark.
+    """``scale``: pixels per user unit for bitmaps. ``dpi``: of what becomes pixels in PDF; None is the
+    sheet's.
     ``pure_vector``: soft light in SVG and PDF as stepped shapes.
     ``bleed`` takes the artwork that far beyond the edges, ``marks`` shows where to cut.
     ``nodes``: only these branches, on a clear sheet as large as they are. ``depth``: bits of a channel, 8 or 16.
@@ -22,7 +23,7 @@ class ExportOptions(msgspec.Struct, frozen=True):
     ``ground``: 'sheet' keeps the sheet's colour, 'none' leaves it clear, or a Colour. ``lamp``: None keeps it."""
 
     scale: float = 1.0
-    dpi: float = BAKE_DPI
+    dpi: float | None = None
     flat: bool = False
     ground: str | Colour = "sheet"
     lamp: Lamp | None = None

@@ -51,6 +51,7 @@ class ProofPanel(QWidget):
         self.job: ExportJob | None = None
         self.findings: list[Finding] = []
         self.faults: list[Fault] = []
+        self._sheet_dpi = Output().dpi
         self.setObjectName("side")
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 12, 12)
@@ -132,6 +133,7 @@ class ProofPanel(QWidget):
     def refresh(self) -> None:
         if self.session.stage != Stage.PROOF or self.session.history.in_gesture:
             return
+        self._follow_sheet()
         document, names = self.session.document, {n.id: n.name for n in walk(self.session.document.root)}
         self.findings, self.faults = check(document), self._faults()
         self.list.clear()
@@ -149,6 +151,13 @@ class ProofPanel(QWidget):
         )  # fmt: skip
         self.mend_button.setEnabled(any(f.mend for f in self.faults))
         self._say_purity()
+
+    def _follow_sheet(self) -> None:
+        """The resolution is that of the sheet, until a hand sets another."""
+        dpi, before = self.session.document.sheet.dpi, self._sheet_dpi
+        self._sheet_dpi = dpi
+        if dpi != before and self.form.output.dpi == before:
+            self.form.set(dpi=dpi)
 
     def _add(self, node: int, name: str, message: str, warns: bool) -> None:
         item = QListWidgetItem(f"{name}\n{message}")
