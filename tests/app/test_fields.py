@@ -18,7 +18,7 @@ from scenes import disc, document, solid
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import offered
 from volumen.app.widgets.number import NumberField
-from volumen.edit import palette
+from volumen.edit import objects, palette
 from volumen.formats import native
 from volumen.model import ingredients as model
 from volumen.model import limits
@@ -253,3 +253,32 @@ def test_a_field_whose_entry_builds_its_panel_anew_lives_until_its_key_is_done(w
     assert isValid(old) and window.swatches.widget() is not old and not old.isVisible()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     assert not isValid(old), "and goes then"
+
+
+def typed_not_entered(window, text):
+    s = window.session
+    s.open(document(disc(1, 60, 60, 30), disc(2, 140, 140, 30)), None, "two")
+    s.select((1,))
+    s.apply("before", objects.set_lift(s.document, [1], 4.0))
+    number = window.recipe._fields["lift"].number
+    number.setFocus()
+    number.selectAll()
+    QTest.keyClicks(number, text)
+    return s
+
+
+def test_what_is_typed_counts_before_the_next_command(window):
+    """Undo from the menu takes back what was typed, and not the step before it with the typing put on top."""
+    s = typed_not_entered(window, "33")
+    window.registry.run("edit.undo")
+    assert [n.lift for n in s.document.root.children] == [4.0, 0.0] and s.history.redo_label is not None
+    window.registry.run("edit.redo")
+    assert s.document.root.children[0].lift == 33.0
+
+
+def test_what_is_typed_for_one_object_is_never_put_on_another(window):
+    """The selection is changed from elsewhere while a field holds an entry: it goes with its object."""
+    s = typed_not_entered(window, "33")
+    s.select((2,))
+    QApplication.processEvents()
+    assert [n.lift for n in s.document.root.children] == [4.0, 0.0]

@@ -32,7 +32,7 @@ from shiboken6 import isValid
 
 from fresh import WORST, fresh_pixels
 from volumen.app.canvas.tools import TOOLS
-from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.number import NumberField, take_typed
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.window.window import Window
 from volumen.edit.variants import KINDS
@@ -337,6 +337,7 @@ class Hand:
         window, s = self.window, self.window.session
         window.choosing.hide()
         window.canvas.drop()
+        take_typed()
         QApplication.processEvents()
         last, steps = s.document, s.history._steps
         at, self.checking = s.history._at, True

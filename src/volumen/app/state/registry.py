@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
+from volumen.app.widgets.number import take_typed
 from volumen.geometry.engine import PathOpError
 
 
@@ -112,6 +113,7 @@ class Registry:
 
     def run(self, command_id: str) -> bool:
         """Run a command if it can act; else, and where it changes nothing, it is said why. False if it cannot."""
+        take_typed()
         command = self._commands[command_id]
         if not command.enabled():
             self.session.say(f"{command.title}: {command.need.words}")

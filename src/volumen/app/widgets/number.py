@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
-from PySide6.QtWidgets import QLineEdit, QToolTip, QWidget
+from PySide6.QtWidgets import QApplication, QLineEdit, QToolTip, QWidget
 from shiboken6 import isValid
 
 from volumen.app.widgets.units import LENGTH_UNIT
@@ -53,6 +53,13 @@ def evaluate(text: str, size: float = 1.0) -> float:
 
 
 _MIXED = "differ"
+
+
+def take_typed() -> None:
+    """What is typed in a field and not entered yet counts, before something else is done."""
+    field = QApplication.focusWidget()
+    if isinstance(field, NumberField):
+        field.take()
 
 
 class NumberField(QLineEdit):
@@ -149,6 +156,11 @@ class NumberField(QLineEdit):
             self._write()
             self.selectAll()
 
+    def take(self) -> None:
+        """Take what is typed, as if it were entered."""
+        if self.text() != "":
+            self._typed()
+
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
         self.setCursor(Qt.CursorShape.IBeamCursor)
@@ -156,8 +168,8 @@ class NumberField(QLineEdit):
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
-        if event.reason() != Qt.FocusReason.PopupFocusReason and self.text() != "":
-            self._typed()
+        if event.reason() != Qt.FocusReason.PopupFocusReason:
+            self.take()
         if isValid(self):
             self.deselect()
 
