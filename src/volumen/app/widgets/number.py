@@ -80,12 +80,14 @@ class NumberField(QLineEdit):
         self.value = 0.0
         self.mixed = False
         self.is_length = False
+        self._edited = False  # by keys, and not taken yet
         self._press: tuple[float, float] | None = None
         self._scrubbing = False
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self._show_tip()
         self.returnPressed.connect(self._typed)
+        self.textEdited.connect(self._note_edit)
         self.show_value(0.0)
 
     def set_length(self, is_length: bool = True) -> NumberField:
@@ -113,8 +115,11 @@ class NumberField(QLineEdit):
     def show_value(self, value: float, mixed: bool = False) -> None:
         """Show a value; ``mixed`` marks that the selected objects differ."""
         self.value, self.mixed = value, mixed
-        if not self.hasFocus() or self._scrubbing:
+        if not self._edited or not self.hasFocus() or self._scrubbing:
             self._write()
+
+    def _note_edit(self) -> None:
+        self._edited = True
 
     def _refuse(self, why: str) -> None:
         """Say beside the field what could not be taken."""
@@ -131,6 +136,7 @@ class NumberField(QLineEdit):
         return (text if text != "-0" else "0") + self.unit
 
     def _write(self) -> None:
+        self._edited = False
         self.setText(_MIXED if self.mixed else self._said(self.value))
 
     def _held(self, value: float) -> float:
@@ -138,6 +144,7 @@ class NumberField(QLineEdit):
         return float(round(held)) if self.digits == 0 else held
 
     def _typed(self) -> None:
+        self._edited = False
         if self.text() == (_MIXED if self.mixed else self._said(self.value)):
             return  # a look at a value does not round it
         try:
@@ -157,8 +164,8 @@ class NumberField(QLineEdit):
             self.selectAll()
 
     def take(self) -> None:
-        """Take what is typed, as if it were entered."""
-        if self.text() != "":
+        """Take what was typed since the last value stood, as if it were entered."""
+        if self._edited and self.text() != "":
             self._typed()
 
     def focusInEvent(self, event: QFocusEvent) -> None:
