@@ -50,6 +50,11 @@ def _load(name: str) -> Document:
     return document
 
 
+def _stem(file: str) -> str:
+    """What an output of a file or demo is called after."""
+    return file[5:] if file.startswith("demo:") else Path(file).stem
+
+
 def _known_demo(name: str) -> str:
     from volumen.demo import DEMOS
 
@@ -174,7 +179,7 @@ def render(
     done = []
     for file in files:
         document = _load(file)
-        name = file.split(":", 1)[1] if file.startswith("demo:") else Path(file).stem
+        name = _stem(file)
         target = Path(out.replace("{name}", name))
         options = _options(document, scale, width, dpi, lamp, flat, ground, name)
         options = msgspec.structs.replace(
@@ -214,7 +219,7 @@ def outputs(file: str, folder: Path, only: tuple[str, ...], press: str) -> None:
     wanted = [o for o in document.outputs if not only or o.name in only]
     if not wanted:
         fail(f"'{file}' keeps no outputs: keep some in the Proof stage")
-    stem = file.split(":", 1)[1] if file.startswith("demo:") else Path(file).stem
+    stem = _stem(file)
     try:
         tasks = tasks_for(document, wanted, (), folder, stem, Press(press))
         write_all(document, tasks, lambda _: None)

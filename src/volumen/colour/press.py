@@ -52,6 +52,11 @@ class Press(msgspec.Struct, frozen=True):
         return self.limit if self.limit is not None else _LIMITS.get(self.profile, 300.0)
 
     @property
+    def nearest(self) -> Press:
+        """The same press bringing each colour as near as it can: what colours are judged by."""
+        return msgspec.structs.replace(self, intent="relative", black_point=True, paper=False)
+
+    @property
     def name(self) -> str:
         """What people call it."""
         return self.profile if self.profile in _SHIPPED else Path(self.profile).stem
@@ -133,9 +138,14 @@ def _built(profile: bytes, intent: str, black_point: bool, paper: bool, exact: b
     )
 
 
+def levels_of(rgb: ArrayLike) -> Bytes:
+    """Encoded sRGB, 0..1, in 8 bits."""
+    return np.asarray(np.round(np.clip(rgb, 0, 1) * 255), np.uint8)
+
+
 def inks_of(rgb: tuple[float, float, float], press: Press) -> tuple[float, ...]:
     """The inks of one colour (encoded sRGB, 0..1), in percent."""
-    return tuple(float(v) * 100 / 255 for v in separated(np.round(np.clip([rgb], 0, 1) * 255), press)[0])
+    return tuple(float(v) * 100 / 255 for v in separated(levels_of([rgb]), press)[0])
 
 
 def look_of(inks: tuple[float, ...], press: Press) -> tuple[float, float, float]:
@@ -146,7 +156,7 @@ def look_of(inks: tuple[float, ...], press: Press) -> tuple[float, float, float]
 
 def press_difference(rgb: ArrayLike, press: Press) -> Floats:
     """How far (CIEDE2000) the nearest print is from 8-bit sRGB (..., 3), white laid on white and black on black."""
-    nearest = msgspec.structs.replace(press, intent="relative", black_point=True, paper=False)
+    nearest = press.nearest
 
     def miss(colours: Bytes) -> Floats:
         return srgb_difference(printed(separated(colours, nearest), nearest) / 255, colours / 255)

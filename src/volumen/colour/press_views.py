@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from volumen.colour.difference import srgb_difference
 from volumen.colour.press import PRINTABLE, Bytes, Press, press_difference, printed, separated, total_ink
+from volumen.colour.srgb import Floats
 from volumen.colour.values import values_of
 
 Kind = Literal["as drawn", "values", "press", "ink", "plates", "difference"]
@@ -19,8 +20,7 @@ _STRIPE = 4  # pixels
 _MAP_AT = np.array([0.0, 0.35, 0.8, 1.0])
 _MAP = np.array([[255, 255, 255], [196, 214, 222], [64, 110, 140], [16, 42, 66]], np.float32)
 # Colours of the map of differences, by CIEDE2000: none, seen side by side, plain, large.
-_FAR = 20.0
-_APART_AT = np.array([0.0, 1.0, 3.0, 10.0, _FAR])
+_APART_AT = np.array([0.0, 1.0, 3.0, 10.0, 20.0])
 _APART = np.array([[250, 249, 245], [226, 224, 214], [240, 174, 69], [216, 64, 32], [80, 16, 30]], np.float32)
 _OVER = np.array([216, 64, 32], np.uint8)
 
@@ -105,10 +105,15 @@ def _pressed(rgb: Bytes, inks: Bytes, there: NDArray[np.bool_], view: ProofView)
 def _ink_map(inks: Bytes, press: Press) -> Bytes:
     """Total ink as colours: from paper to dark at the limit, and a warning beyond it."""
     share = total_ink(inks) / press.ink_limit
-    table = np.stack([np.interp(np.linspace(0, 1, 256), _MAP_AT, _MAP[:, k]) for k in range(3)], axis=-1)
-    made = table.astype(np.uint8)[np.clip(share * 255, 0, 255).astype(np.uint8)]
+    made = _mapped(share, _MAP_AT, _MAP)
     made[share > 1] = _OVER
     return made
+
+
+def _mapped(values: Floats, at: Floats, colours: NDArray[np.float32]) -> Bytes:
+    """Values (h, w) as colours that run through ``colours`` (n, 3) at ``at`` (n,), in 256 steps."""
+    table = np.stack([np.interp(np.linspace(0, at[-1], 256), at, colours[:, k]) for k in range(3)], axis=-1)
+    return np.asarray(table.astype(np.uint8)[np.clip(values / at[-1] * 255, 0, 255).astype(np.uint8)])
 
 
 def plates_of(inks: Bytes, view: ProofView) -> Bytes:
@@ -132,6 +137,4 @@ def difference_of(mine: Bytes, other: Bytes) -> Proof:
     apart = (a != b).any(axis=-1)
     if apart.any():
         miss[apart] = srgb_difference(a[apart] / 255, b[apart] / 255)
-    table = np.stack([np.interp(np.linspace(0, _FAR, 256), _APART_AT, _APART[:, k]) for k in range(3)], axis=-1)
-    shown = table.astype(np.uint8)[np.clip(miss / _FAR * 255, 0, 255).astype(np.uint8)]
-    return Proof(_opaque(shown), {"mean": float(miss.mean()), "worst": float(miss.max())})
+    return Proof(_opaque(_mapped(miss, _APART_AT, _APART)), {"mean": float(miss.mean()), "worst": float(miss.max())})

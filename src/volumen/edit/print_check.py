@@ -11,7 +11,7 @@ from msgspec.structs import replace
 
 from volumen.colour import oklab
 from volumen.colour.difference import srgb_difference
-from volumen.colour.press import PRINTABLE, Press, press_difference, printed, separated, total_ink
+from volumen.colour.press import PRINTABLE, Press, levels_of, press_difference, printed, separated, total_ink
 from volumen.colour.relatives import contrast
 from volumen.colour.srgb import Floats, to_hex
 from volumen.compose.backdrop import behind
@@ -183,7 +183,7 @@ def _inks(document: Document, press: Press) -> Iterator[Fault]:
     every = list({c.rgb for _, colours in owners for c in colours})
     if not every:
         return
-    rgb = np.round(np.clip(every, 0, 1) * 255).astype(np.uint8)
+    rgb = levels_of(every)
     ink = dict(zip(every, total_ink(separated(rgb, press)).tolist(), strict=True))
     off = dict(zip(every, press_difference(rgb, press).tolist(), strict=True))
     for node, colours in owners:
@@ -198,12 +198,11 @@ def _inks(document: Document, press: Press) -> Iterator[Fault]:
 
 def _printable(colour: Colour, press: Press, what: str) -> Colour:
     """The nearest colour that the press reaches, or that stays below its limit of ink; the same where it does."""
-    rgb = np.round(np.clip([colour.rgb], 0, 1) * 255).astype(np.uint8)
+    rgb = levels_of([colour.rgb])
     if what == "gamut":
         if press_difference(rgb, press)[0] <= PRINTABLE:
             return colour
-        kept = replace(press, intent="relative", black_point=True, paper=False)
-        found = printed(separated(rgb, kept), kept)[0] / 255
+        found = printed(separated(rgb, press.nearest), press.nearest)[0] / 255
     else:
         if total_ink(separated(rgb, press))[0] <= press.ink_limit:
             return colour
@@ -220,8 +219,7 @@ def _drier(rgb: Floats, press: Press) -> Floats:
     best = best[total_ink(separated(np.round(best * 255), press)) <= press.ink_limit][0]
     middle, reach = oklab.from_srgb(rgb[None])[0], np.array(_INK_REACH)
     for _ in range(3):
-        tried = np.concatenate([np.clip(oklab.to_srgb(middle + steps * reach), 0, 1), best[None]])
-        levels = np.round(tried * 255).astype(np.uint8)
+        levels = levels_of(np.concatenate([oklab.to_srgb(middle + steps * reach), best[None]]))
         dry = levels[total_ink(separated(levels, press)) <= press.ink_limit] / 255
         best = dry[srgb_difference(dry, np.broadcast_to(rgb, dry.shape)).argmin()]
         middle, reach = oklab.from_srgb(best[None])[0], reach / 4

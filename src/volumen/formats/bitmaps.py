@@ -34,9 +34,7 @@ class BitmapStyle(NamedTuple):
 
 def png_bytes(rgba: NDArray[np.uint8]) -> bytes:
     """A PNG of straight RGBA (h, w, 4)."""
-    out = io.BytesIO()
-    Image.fromarray(np.ascontiguousarray(rgba), "RGBA").save(out, "PNG", compress_level=4)
-    return out.getvalue()
+    return _saved(rgba, "PNG", {"compress_level": 4})
 
 
 def as_png(rgba: Levels, style: BitmapStyle) -> bytes:

@@ -42,6 +42,11 @@ class SheetFormat(NamedTuple):
     height: float
     unit: Unit = "mm"
 
+    @property
+    def size(self) -> tuple[float, float]:
+        """In user units."""
+        return self.width * PER_UNIT[self.unit], self.height * PER_UNIT[self.unit]
+
 
 FORMATS = (
     SheetFormat("A2 poster", 420, 594),
@@ -63,7 +68,7 @@ def format_of(sheet: Sheet) -> SheetFormat | None:
     """The usual size that a sheet has, upright or across, to a tenth of a user unit; None for any other."""
     size = sorted((sheet.width, sheet.height))
     for row in FORMATS:
-        w, h = sorted((row.width * PER_UNIT[row.unit], row.height * PER_UNIT[row.unit]))
+        w, h = sorted(row.size)
         if abs(w - size[0]) < 0.1 and abs(h - size[1]) < 0.1:
             return row
     return None

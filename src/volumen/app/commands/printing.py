@@ -5,10 +5,11 @@ from __future__ import annotations
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
 from PySide6.QtPrintSupport import QPrintDialog, QPrinter
-from PySide6.QtWidgets import QComboBox, QDialog, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QDialog, QVBoxLayout, QWidget
 
 from volumen.app.commands.desk import Desk, tell
 from volumen.app.engine.frames import image_of
+from volumen.app.widgets.rows import quiet_label
 from volumen.colour.press_views import ProofView
 from volumen.render.worker.messages import ImageAnswer
 
@@ -28,9 +29,7 @@ class ProofPage(QWidget):
         self.size_box.setAccessibleName("how large it is printed")
         self.size_box.addItems(["at its own size", "as large as the page"])
         for word, box in (("picture", self.what), ("size", self.size_box)):
-            label = QLabel(word)
-            label.setObjectName("quiet")
-            column.addWidget(label)
+            column.addWidget(quiet_label(word))
             column.addWidget(box)
         column.addStretch(1)
 

@@ -7,22 +7,13 @@ from collections.abc import Callable
 import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
-    QDialog,
-    QGridLayout,
-    QHBoxLayout,
-    QLabel,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from volumen.app.commands.desk import Desk
 from volumen.app.commands.sheet_preview import PlaceButtons, SheetPreview
 from volumen.app.widgets.colours import ColourPanel, Swatch
 from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.rows import quiet_label
 from volumen.app.widgets.segment import segment
 from volumen.app.widgets.units import LENGTH_UNIT
 from volumen.model.limits import LIMITS
@@ -47,7 +38,7 @@ class SheetSettings(QDialog):
         self.setWindowTitle("New sheet" if fresh else "Sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.finished.connect(lambda _: LENGTH_UNIT.use(document.sheet.unit))
-        self.preview = SheetPreview(document.sheet, QImage() if fresh else picture)
+        self.preview = SheetPreview(document.sheet, picture)
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 14, 16, 14)
         row.setSpacing(18)
@@ -73,8 +64,7 @@ class SheetSettings(QDialog):
         self.formats.setAccessibleName("usual sizes")
         self.formats.addItem("own size")
         for one in FORMATS:
-            size = Sheet(one.width * PER_UNIT[one.unit], one.height * PER_UNIT[one.unit], unit=one.unit)
-            self.formats.addItem(f"{one.name}, {size.size_in_unit}")
+            self.formats.addItem(f"{one.name}, {Sheet(*one.size, unit=one.unit).size_in_unit}")
         self.formats.activated.connect(self._take_format)
         self.upright, self.across = segment("upright", exclusive=True), segment("across", exclusive=True)
         for button in (self.upright, self.across):
@@ -86,7 +76,7 @@ class SheetSettings(QDialog):
         self.column.addLayout(line)
         grid = QGridLayout()
         self.fields = {
-            name: self._field(label, *LIMITS[f"Sheet.{name}"], name != "dpi")
+            name: self._field(name, label)
             for name, label in (
                 ("width", "sheet width"), ("height", "sheet height"), ("bleed", "bleed"), ("dpi", "resolution"),
             )
@@ -99,14 +89,15 @@ class SheetSettings(QDialog):
         self.unit.activated.connect(lambda n: self._change(unit=list(PER_UNIT)[n]))
         cells = (("wide", "width"), ("high", "height"), ("bleed", "bleed"), ("pixels at", "dpi"))
         for k, (word, name) in enumerate(cells):
-            grid.addWidget(_quiet(word), k // 2, (k % 2) * 2)
+            grid.addWidget(quiet_label(word), k // 2, (k % 2) * 2)
             grid.addWidget(self.fields[name], k // 2, (k % 2) * 2 + 1)
         grid.addWidget(self.unit, 0, 4)
-        grid.addWidget(_quiet("dpi"), 1, 4)
+        grid.addWidget(quiet_label("dpi"), 1, 4)
         self.column.addLayout(grid)
 
-    def _field(self, label: str, low: float, high: float, is_length: bool) -> NumberField:
-        name = {"sheet width": "width", "sheet height": "height", "resolution": "dpi"}.get(label, label)
+    def _field(self, name: str, label: str) -> NumberField:
+        low, high = LIMITS[f"Sheet.{name}"]
+        is_length = name != "dpi"
         field = NumberField(label, "", 1, low, high, 1 if is_length else 0).set_length(is_length)
         field.setMinimumWidth(78)
         field.preview.connect(lambda v: self._change(**{name: v}))
@@ -125,7 +116,7 @@ class SheetSettings(QDialog):
         self.swatch.toggled.connect(self.colours.setVisible)
         for signal in (self.colours.preview, self.colours.done):
             signal.connect(lambda c: self._change(ground=c))
-        line.addWidget(_quiet("ground"))
+        line.addWidget(quiet_label("ground"))
         line.addWidget(self.swatch)
         line.addWidget(self.clear)
         line.addStretch(1)
@@ -134,7 +125,7 @@ class SheetSettings(QDialog):
 
     def _place_rows(self) -> None:
         line = QHBoxLayout()
-        self.place_label = _quiet("what stays where it is")
+        self.place_label = quiet_label("what stays where it is")
         line.addWidget(self.place_label)
         line.addWidget(self.place)
         line.addStretch(1)
@@ -169,7 +160,7 @@ class SheetSettings(QDialog):
         if row == 0:
             return
         one = FORMATS[row - 1]
-        w, h = one.width * PER_UNIT[one.unit], one.height * PER_UNIT[one.unit]
+        w, h = one.size
         if self.across.isChecked():
             w, h = h, w
         self._change(width=w, height=h, unit=one.unit)
@@ -207,12 +198,6 @@ class SheetSettings(QDialog):
         super().accept()
         if made.sheet != self.document.sheet:
             self.taken(made)
-
-
-def _quiet(text: str) -> QLabel:
-    label = QLabel(text)
-    label.setObjectName("quiet")
-    return label
 
 
 def show_sheet_settings(desk: Desk) -> None:

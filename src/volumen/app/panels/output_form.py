@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.rows import quiet_label
 from volumen.app.widgets.segment import narrow, segment
 from volumen.model.limits import LIMITS
 from volumen.model.outputs import BITMAPS, Output
@@ -73,8 +74,7 @@ class OutputForm(QWidget):
         self.by.addItems(["width", "to the inch"])
         self.by.setFixedWidth(96)
         self.by.activated.connect(lambda n: self.set(width=0 if n else 1600))
-        self.by_label = QLabel("pixels at")
-        self.by_label.setObjectName("quiet")
+        self.by_label = quiet_label("pixels at")
         low, high = LIMITS["Output.width"]
         self.width_field = NumberField("width in pixels", " px", 10, max(low, 1), high, 0)
         self.dpi_field = NumberField("resolution of what becomes pixels", " dpi", 10, *LIMITS["Output.dpi"], 0)

@@ -343,9 +343,3 @@ class PalettePanel(QScrollArea):
         s = self.session
         s.preview(palette.set_swatch(s.document, swatch_id, colour=value))
         s.commit("change swatch")
-
-
-def _quiet(text: str) -> QLabel:
-    label = QLabel(text)
-    label.setObjectName("quiet")
-    return label

@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QToolTip,
     QVBoxLayout,
@@ -26,6 +25,7 @@ from volumen.app.state.proofing import AGAINST, BY, sizes_of
 from volumen.app.state.session import Session
 from volumen.app.widgets.colour_guide import ColourGuide
 from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.rows import heading_label, quiet_label
 from volumen.app.widgets.segment import narrow, segment
 from volumen.colour.press import INKS, Press, ProfileProblem, profile_bytes
 
@@ -51,12 +51,14 @@ class ProofChoices(QWidget):
         self._compare()
         self._sizes()
         session.on((News.PROOF, News.STAGE, News.SELECTION), self.refresh)
+        session.on((News.PROOF,), self._tell_guides)
+        self._tell_guides()
         self.refresh()
 
     # -- building
 
     def _ticks(self) -> None:
-        self.column.addWidget(_heading("PROOFS"))
+        self.column.addWidget(heading_label("PROOFS"))
         self.ticks: dict[str, QCheckBox] = {}
         grid = QGridLayout()
         grid.setVerticalSpacing(3)
@@ -69,7 +71,7 @@ class ProofChoices(QWidget):
         self.column.addLayout(grid)
 
     def _press(self) -> None:
-        self.column.addWidget(_heading("PRESS"))
+        self.column.addWidget(heading_label("PRESS"))
         self.profiles, self.intents = narrow(QComboBox()), narrow(QComboBox())
         self.profiles.setAccessibleName("paper of the press")
         self.profiles.activated.connect(self._take_profile)
@@ -108,7 +110,7 @@ class ProofChoices(QWidget):
             button.clicked.connect(lambda on, k=k: self._show_plate(k, on))
             self.plates.append(button)
             grid.addWidget(button, k // 2, k % 2)
-        self.plate_heading = _heading("PLATES")
+        self.plate_heading = heading_label("PLATES")
         self.column.addWidget(self.plate_heading)
         self.column.addLayout(grid)
         self.coloured = QCheckBox("in the colours of the inks")
@@ -116,7 +118,7 @@ class ProofChoices(QWidget):
         self.column.addWidget(self.coloured)
 
     def _compare(self) -> None:
-        self.compare_heading = _heading("COMPARE")
+        self.compare_heading = heading_label("COMPARE")
         self.column.addWidget(self.compare_heading)
         self.against, self.by = narrow(QComboBox()), narrow(QComboBox())
         self.against.setAccessibleName("what the artwork is compared with")
@@ -139,7 +141,7 @@ class ProofChoices(QWidget):
         self.session.set_proofing(against=word)
 
     def _sizes(self) -> None:
-        self.size_heading = _heading("SMALL SIZES")
+        self.size_heading = heading_label("SMALL SIZES")
         self.column.addWidget(self.size_heading)
         self.sizes = QLineEdit()
         self.sizes.setAccessibleName("small sizes in pixels")
@@ -199,9 +201,11 @@ class ProofChoices(QWidget):
         self.session.set_proofing(shown=shown, large=large if large in shown else None)
 
     def _change_press(self, **fields: object) -> None:
-        press = replace(self.session.proofing.press, **fields)
-        ColourGuide.press = press
-        self.session.set_proofing(press=press)
+        self.session.set_proofing(press=replace(self.session.proofing.press, **fields))
+
+    def _tell_guides(self) -> None:
+        """Colour guides speak of the press that is proofed for."""
+        ColourGuide.press = self.session.proofing.press
 
     def _take_profile(self, row: int) -> None:
         word = self.profiles.itemText(row)
@@ -236,17 +240,9 @@ class ProofChoices(QWidget):
             self.sizes.setText(", ".join(map(str, self.session.proofing.sizes)))
 
 
-def _heading(text: str) -> QLabel:
-    label = QLabel(text)
-    label.setObjectName("heading")
-    return label
-
-
 def _row(text: str, widget: QWidget) -> QHBoxLayout:
-    label = QLabel(text)
-    label.setObjectName("quiet")
     line = QHBoxLayout()
-    line.addWidget(label)
+    line.addWidget(quiet_label(text))
     line.addStretch(1)
     line.addWidget(widget)
     return line

@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
 from volumen.app import theme
 from volumen.app.engine.frames import FrameLink, image_of
-from volumen.app.panels.proof_view import WallView
+from volumen.app.panels.proof_view import WallView, in_pixels
 from volumen.app.state.session import Session
 from volumen.colour.press_views import ProofView
 from volumen.geometry.path import Box
@@ -86,11 +86,10 @@ class Comparing:
         asked = ("other",) if p.by == "difference" else ("mine", "other")
         for name in asked:
             box, seen = view.shown(self.places(place)[name], size)
-            pixels = max(round(seen.width() * ratio), 1), max(round(seen.height() * ratio), 1)
             owed.add(f"compare {name}")
             seen_as = ProofView("difference") if p.by == "difference" else None
             self.wall.link.request_image(
-                (), pixels, session.flat, partial(self._take, name, box, taken), box, seen_as,
+                (), in_pixels(seen, ratio), session.flat, partial(self._take, name, box, taken), box, seen_as,
                 document if name == "other" else None, name == "other" and p.against == "the reference",
             )  # fmt: skip
 
@@ -105,21 +104,19 @@ class Comparing:
         places = self.places(place)
         whole = self.wall.view.shown(place, size)[1]
         for name in ("other",) if by == "difference" else ("mine", "other"):
-            now, seen = self.wall.view.shown(places[name], size)
+            seen = self.wall.view.shown(places[name], size)[1]
             if name == "mine" or by != "wipe":
                 painter.fillRect(seen, QColor("white"))
             found = self.pictures.get(name)
             if found is None:
                 continue
             image, box = found
-            k = self.wall.view.scale(places[name], size)
             clip = QRectF(seen)
             if by == "wipe" and name == "other":
                 clip.setLeft(seen.left() + seen.width() * self.line)
             painter.save()
             painter.setClipRect(clip)
-            x, y = seen.left() + (box[0] - now[0]) * k, seen.top() + (box[1] - now[1]) * k
-            painter.drawImage(QRectF(x, y, (box[2] - box[0]) * k, (box[3] - box[1]) * k), image)
+            painter.drawImage(self.wall.view.lies(box, places[name], size), image)
             painter.restore()
         if by == "wipe":
             self._paint_line(painter, whole)

@@ -28,6 +28,7 @@ from volumen.app.panels.output_form import OutputForm, described
 from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
 from volumen.app.widgets.asking import ask, ask_save_name
+from volumen.app.widgets.rows import heading_label, quiet_label
 from volumen.colour.press import ProfileProblem
 from volumen.edit.print_check import Fault, faults, mended_print
 from volumen.formats.check import Finding, check
@@ -56,7 +57,7 @@ class ProofPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 12, 12)
         column.setSpacing(7)
-        column.addWidget(_heading("CHECKS"))
+        column.addWidget(heading_label("CHECKS"))
         self.summary = QLabel()
         self.summary.setWordWrap(True)
         column.addWidget(self.summary)
@@ -69,7 +70,7 @@ class ProofPanel(QWidget):
         self.list.itemClicked.connect(self._go)
         column.addWidget(self.list, 1)
         column.addLayout(self._print_row())
-        column.addWidget(_heading("OUTPUT"))
+        column.addWidget(heading_label("OUTPUT"))
         self._build_output(column)
         session.on((News.DOCUMENT, News.STAGE), self.refresh)
         session.on((News.PROOF,), self.refresh)
@@ -93,7 +94,7 @@ class ProofPanel(QWidget):
         self.form.changed.connect(self._say_purity)
         self.formats, self.pure = self.form.formats, self.form.ticks["pure_vector"]
         column.addWidget(self.form)
-        self.note = _quiet("")
+        self.note = quiet_label("")
         self.note.setWordWrap(True)
         column.addWidget(self.note)
         self.kept = KeptOutputs(self.session)
@@ -134,13 +135,14 @@ class ProofPanel(QWidget):
         if self.session.stage != Stage.PROOF or self.session.history.in_gesture:
             return
         self._follow_sheet()
-        document, names = self.session.document, {n.id: n.name for n in walk(self.session.document.root)}
+        document, names = (
+            self.session.document,
+            {n.id: n.name for n in walk(self.session.document.root)} | {0: "the sheet"},
+        )
         self.findings, self.faults = check(document), self._faults()
         self.list.clear()
         for fault in self.faults:
-            self._add(
-                fault.node, names.get(fault.node, "the sheet") if fault.node else "the sheet", fault.message, True
-            )
+            self._add(fault.node, names.get(fault.node, ""), fault.message, True)
         for finding in self.findings:
             self._add(finding.node, finding.name, finding.message, finding.level == "warning")
         changes = sum(f.level == "export" for f in self.findings)
@@ -302,15 +304,3 @@ class ProofPanel(QWidget):
     def _say(self, text: str) -> None:
         self.note.setText(text)
         self.session.say(text)
-
-
-def _heading(text: str) -> QLabel:
-    label = QLabel(text)
-    label.setObjectName("heading")
-    return label
-
-
-def _quiet(text: str) -> QLabel:
-    label = QLabel(text)
-    label.setObjectName("quiet")
-    return label

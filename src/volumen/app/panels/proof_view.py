@@ -54,6 +54,11 @@ def packed(sizes: tuple[int, ...], high: float, gap: float) -> list[tuple[float,
     return out
 
 
+def in_pixels(seen: QRectF, ratio: float) -> tuple[int, int]:
+    """The size of a picture for a place on a screen of so many pixels a unit; one at least."""
+    return max(round(seen.width() * ratio), 1), max(round(seen.height() * ratio), 1)
+
+
 @dataclass(slots=True)
 class WallView:
     """How near all proofs are looked at, and the place of the sheet in their middle (0..1 across and down)."""
@@ -77,6 +82,13 @@ class WallView:
         seen = place.intersected(QRectF(left, top, size[0] * k, size[1] * k))
         box = (seen.left() - left) / k, (seen.top() - top) / k, (seen.right() - left) / k, (seen.bottom() - top) / k
         return box, seen
+
+    def lies(self, box: Box, place: QRectF, size: tuple[float, float]) -> QRectF:
+        """Where a part of the sheet lies in a place (pixels), beyond its edges too."""
+        k = self.scale(place, size)
+        now, seen = self.shown(place, size)
+        x, y = seen.left() + (box[0] - now[0]) * k, seen.top() + (box[1] - now[1]) * k
+        return QRectF(x, y, (box[2] - box[0]) * k, (box[3] - box[1]) * k)
 
     def at(self, place: QRectF, size: tuple[float, float], p: QPointF) -> tuple[float, float]:
         """The place on the sheet, 0..1, under a pixel."""

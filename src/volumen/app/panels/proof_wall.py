@@ -14,7 +14,7 @@ from volumen.app import theme
 from volumen.app.engine.frames import FrameLink, image_of
 from volumen.app.panels.proof_compare import Comparing
 from volumen.app.panels.proof_kinds import BY_NAME, view_for
-from volumen.app.panels.proof_view import CAPTION, WallView, hung, packed
+from volumen.app.panels.proof_view import CAPTION, WallView, hung, in_pixels, packed
 from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
 from volumen.app.widgets.painting import painted
@@ -97,11 +97,12 @@ class ProofWall(QWidget):
                 self._ask_small()
                 continue
             box, seen = self.view.shown(place, self.size_of_sheet)
-            size = max(round(seen.width() * ratio), 1), max(round(seen.height() * ratio), 1)
             self._owed.add(name)
             whole = self.view.zoom == 1.0
             done = partial(self._take, name, box)
-            self.link.request_image((), size, kind.flat, done, None if whole else box, view_for(kind, p))
+            self.link.request_image(
+                (), in_pixels(seen, ratio), kind.flat, done, None if whole else box, view_for(kind, p)
+            )
 
     def _look_for_lost(self) -> None:
         """What a worker owed that has ended is asked of the next one."""
@@ -166,12 +167,9 @@ class ProofWall(QWidget):
         painter.fillRect(seen, QColor("white"))
         if name in self.images:
             image, box = self.images[name]
-            k = self.view.scale(place, self.size_of_sheet)
-            now, _ = self.view.shown(place, self.size_of_sheet)
-            x, y = seen.left() + (box[0] - now[0]) * k, seen.top() + (box[1] - now[1]) * k
             painter.save()
             painter.setClipRect(seen)
-            painter.drawImage(QRectF(x, y, (box[2] - box[0]) * k, (box[3] - box[1]) * k), image)
+            painter.drawImage(self.view.lies(box, place, self.size_of_sheet), image)
             painter.restore()
         return seen
 

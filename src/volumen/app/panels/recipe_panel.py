@@ -23,11 +23,12 @@ from volumen.app.panels.add_menu import add_menu
 from volumen.app.panels.card import Card
 from volumen.app.panels.form_card import FormParameters
 from volumen.app.panels.recipe_editor import RecipeEditor
-from volumen.app.panels.recipe_words import as_good_as, form_layout, form_name, heading_label, layout_of, title_of
+from volumen.app.panels.recipe_words import as_good_as, form_layout, form_name, layout_of, title_of
 from volumen.app.panels.slot import IngredientSlot
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.rows import heading_label
 from volumen.app.widgets.scrolled import show_body
 from volumen.app.widgets.slider import SliderRow
 from volumen.edit import objects

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtWidgets import QLabel
-
 from volumen.model.catalogue.forms import FORM_ROWS
 from volumen.model.ingredients import Fill, Ingredient, Line
 from volumen.model.nodes import CombinedForm, Group, Image, Node, PathForm, Shape, TextForm
@@ -25,12 +23,6 @@ def form_layout(node: Node) -> object:
 def layout_of(i: Ingredient) -> object:
     """What of an ingredient decides which widgets its closed card has."""
     return type(i.paint) if isinstance(i, Fill | Line) else None
-
-
-def heading_label(text: str) -> QLabel:
-    label = QLabel(text)
-    label.setObjectName("heading")
-    return label
 
 
 def title_of(nodes: list[Node]) -> str:

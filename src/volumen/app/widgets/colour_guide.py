@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import ClassVar
 
-import numpy as np
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
@@ -14,7 +13,7 @@ from volumen.app import theme
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.painting import painted
 from volumen.colour import relatives
-from volumen.colour.press import PRINTABLE, Press, ProfileProblem, inks_of, look_of, press_difference
+from volumen.colour.press import PRINTABLE, Press, ProfileProblem, inks_of, levels_of, look_of, press_difference
 from volumen.colour.relatives import HARMONIES, Rgb
 from volumen.geometry.affine import IDENTITY
 from volumen.shading.bodies import body_gradient
@@ -165,7 +164,7 @@ class ColourGuide(QWidget):
             verdict = "reads well" if ratio >= 4.5 else "large letters only" if ratio >= 3 else "hard to read"
             parts.append(f"{ratio:.1f} : 1 against what lies behind, {verdict}")
         try:
-            miss = float(press_difference(np.round(np.clip([self.rgb], 0, 1) * 255), self.press)[0])
+            miss = float(press_difference(levels_of([self.rgb]), self.press)[0])
             if miss > PRINTABLE:
                 parts.append(f"the {self.press.name} press misses it by {miss:.0f}")
         except ProfileProblem as problem:

@@ -58,13 +58,12 @@ def _both(a: Clip | None, b: Clip | None) -> Clip | None:
 class _Writer:
     def __init__(self, picture: Picture, title: str, unit: str) -> None:
         w, h = _num(picture.width), _num(picture.height)
-        size = {"width": w, "height": h}
-        if unit != "px":
-            size = {
-                k: f"{_num(v / PER_UNIT[unit])}{unit}"
-                for k, v in zip(size, (picture.width, picture.height), strict=True)
-            }
-        self.root = etree.Element(f"{{{_NS}}}svg", nsmap={None: _NS}, **size, viewBox=f"0 0 {w} {h}", version="1.1")
+        wide, high = (w, h) if unit == "px" else (
+            f"{_num(v / PER_UNIT[unit])}{unit}" for v in (picture.width, picture.height)
+        )  # fmt: skip
+        self.root = etree.Element(
+            f"{{{_NS}}}svg", nsmap={None: _NS}, width=wide, height=high, viewBox=f"0 0 {w} {h}", version="1.1"
+        )
         if title:
             self._child(self.root, "title").text = title
         self.defs = self._child(self.root, "defs")

@@ -36,7 +36,11 @@ class FrameRequest(msgspec.Struct, tag="frame"):
 
 class ImageRequest(msgspec.Struct, tag="image"):
     """A separate picture: of some branches (``nodes``) in the box around them, or of the sheet (none): of all of it, or
-    of the part in ``box`` (user units). ``view`` tells as what it is seen."""
+    of the part in ``box`` (user units). ``view`` tells as what it is seen.
+
+    After ``changes`` (``sync.Changes``) that are not made it shows another document, maybe with its ``references``; a
+    difference is that to the one that is held.
+    """
 
     id: int
     nodes: tuple[int, ...]

@@ -16,7 +16,7 @@ import cv2
 import msgspec
 import numpy as np
 
-from volumen.caching import forget_all, give_back
+from volumen.caching import Cache, forget_all, give_back
 from volumen.colour.press import Bytes, ProfileProblem
 from volumen.colour.press_views import difference_of, proof_of
 from volumen.compose.memo import Memo
@@ -52,7 +52,7 @@ _REST = 0.1  # seconds without a request, after which something may be made read
 _LONG_REST = 4.0  # seconds without a request, after which
 _SOME = 30  # changes are reason enough to give back pictures of earlier states, and
 _MANY = 300  # all else that was kept of them
-_PICTURES = 4  # of the sheet that are kept for the proofs made of them
+_PICTURES = 64_000_000  # bytes of pictures of the sheet that are kept for the proofs made of them
 _LONG_MS = 25.0  # of drawing without haste: what drafts of such a sheet need is made ready
 
 
@@ -68,7 +68,7 @@ class Service:
         self.variants = Memo()
         self.variant_drafts = DraftState(30_000_000)
         self.images: list[ImageRequest] = []  # small pictures that are drawn while nothing else is asked for
-        self.pictures: list[tuple[Document, tuple[object, ...], Bytes]] = []  # of the sheet, drawn for proofs
+        self.pictures: Cache[Bytes] = Cache("pictures for proofs", most_bytes=_PICTURES)
         self.buffers: dict[str, SharedMemory] = {}
         self.shown: Picture | None = None
         self.loading: Thread | None = None
@@ -164,7 +164,7 @@ class Service:
         self.tidied = self.taken
         self.variants = Memo()
         self.variant_drafts.clear()
-        self.pictures = []
+        self.pictures.clear()
         if self.taken > _MANY:
             self.taken = self.tidied = 0
             forget_all()
@@ -262,10 +262,10 @@ class Service:
     def drawn(self, request: ImageRequest, shown: Document) -> Bytes | None:
         """The pixels of a separate picture of a document, straight, drawn once for all that is made of it; None if
         something else was asked for meanwhile."""
-        key = (request.nodes, request.width, request.height, request.flat, request.box, request.changes)
-        for document, known, pixels in self.pictures:
-            if document is self.document and known == key:
-                return pixels
+        key = (id(self.document), request.width, request.height, request.flat, request.box, request.changes)
+        known = self.pictures.get(key) if not request.nodes else None
+        if known is not None:
+            return known
         box = request.box or (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)
         document, whole = shown, not request.nodes
         if not whole:
@@ -285,7 +285,7 @@ class Service:
             return None
         drawn = straight_bytes(canvas)
         if whole:
-            self.pictures = [(self.document, key, drawn), *self.pictures[: _PICTURES - 1]]
+            self.pictures.put(key, self.document, drawn, drawn.nbytes)
         return drawn
 
 
