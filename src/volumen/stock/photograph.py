@@ -1,0 +1,93 @@
+"""An artist's own photograph as stock: artwork bent onto it by points, in the light that the photograph holds."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import cv2
+import numpy as np
+from PIL import Image
+from scipy.interpolate import RBFInterpolator
+
+from volumen.stock.fields import Field, Points, rgb
+from volumen.stock.light import to_encoded, to_linear
+from volumen.stock.scene import Slot, fitted, slot_of
+from volumen.stock.stocks import Photograph, StockProblem
+
+_SOURCE = np.array([(0, 0), (1, 0), (1, 1), (0, 1), (0.5, 0), (0.5, 1), (0, 0.5), (1, 0.5)])
+_CELL = 6  # pixels from knot to knot of the bending
+_MOST_PIXELS = 60_000_000
+
+
+def placed(points: Points, height: int, width: int) -> tuple[Field, Field]:
+    """The place in the artwork (0..1) of every pixel of a photograph. Four ``points`` (pixels) are its corners: a
+    homography; those beyond bend it, as a thin plate spline on what is left over. Raises StockProblem for corners that
+    do not go round."""
+    sides = np.roll(points[:4], -1, 0) - points[:4]
+    ahead = np.roll(sides, -1, 0)
+    turns = sides[:, 0] * ahead[:, 1] - sides[:, 1] * ahead[:, 0]
+    if turns.min() <= 1e-6 * np.abs(sides).max() ** 2:
+        raise StockProblem("the four corners on the photograph must go round it clockwise, from the top left one")
+    matrix = cv2.getPerspectiveTransform(points[:4].astype(np.float32), _SOURCE[:4].astype(np.float32))
+    gx, gy = np.meshgrid(np.arange(0, width + _CELL, _CELL), np.arange(0, height + _CELL, _CELL))
+    knots = np.c_[gx.ravel(), gy.ravel()].astype(np.float64)
+    at = _projected(matrix, knots)
+    if len(points) > 4:
+        left = _SOURCE[: len(points)] - _projected(matrix, points)
+        at = at + RBFInterpolator(points, left, kernel="thin_plate_spline")(knots)
+    table = at.reshape(*gx.shape, 2).astype(np.float32)
+    x, y = np.meshgrid(np.arange(width, dtype=np.float32) / _CELL, np.arange(height, dtype=np.float32) / _CELL)
+    both = cv2.remap(table, x, y, cv2.INTER_LINEAR)
+    return both[..., 0], both[..., 1]
+
+
+def _projected(matrix: Field, points: Points) -> Points:
+    """Points through a homography; those at or behind its horizon are held far outside."""
+    h = np.c_[points, np.ones(len(points))] @ np.asarray(matrix, np.float64).T
+    w = np.where(h[:, 2] > 1e-9, h[:, 2], 1e-9)
+    return np.asarray(np.clip(h[:, :2] / w[:, None], -1e4, 1e4))
+
+
+class OnPhotograph:
+    """A photograph prepared: it lends the artwork its shade, over the ``white`` of the thing, and its grain."""
+
+    def __init__(self, data: Photograph, width: int) -> None:
+        self.picture = _read(data.picture, width)
+        h, w = self.picture.shape[:2]
+        points = np.array(data.points, np.float64) * [w, h]
+        u, v = placed(points, h, w)
+        inside = ((u >= 0) & (u <= 1) & (v >= 0) & (v <= 1)).astype(np.float32)
+        if np.count_nonzero(inside) < 100:
+            raise StockProblem("the points enclose next to nothing of the photograph")
+        across, down = points[1] - points[0], points[3] - points[0]
+        aspect = float(np.hypot(*across) / max(np.hypot(*down), 1e-9))
+        self.slot: Slot = slot_of(u, v, cv2.GaussianBlur(inside, (0, 0), 0.6), aspect)
+        smooth = cv2.bilateralFilter(self.picture, 0, 0.06, 3.0)
+        self.shade = to_linear(smooth) / np.maximum(to_linear(rgb(data.white)), 0.02)
+        self.grain = self.picture - smooth
+
+    def shown(self, artwork: Field) -> Field:
+        """The photograph (h, w, 3; encoded) with artwork (h, w, 4; premultiplied) on it."""
+        x0, y0, x1, y1 = self.slot.box
+        s = self.slot
+        ink = cv2.remap(fitted(artwork, s), s.x, s.y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
+        cover = ink[..., 3:] * s.mask[..., None]
+        colour = to_linear(np.clip(ink[..., :3] / np.maximum(ink[..., 3:], 1e-4), 0, 1))
+        lit = to_encoded(colour * self.shade[y0:y1, x0:x1]) + self.grain[y0:y1, x0:x1]
+        out = self.picture.copy()
+        out[y0:y1, x0:x1] += (lit - out[y0:y1, x0:x1]) * cover
+        return np.clip(out, 0, 1)
+
+
+def _read(name: str, width: int) -> Field:
+    path = Path(name)
+    try:
+        with Image.open(path) as image:
+            if image.width * image.height > _MOST_PIXELS:
+                raise StockProblem(f"'{path.name}' has more than {_MOST_PIXELS // 1_000_000} million pixels")
+            image.draft("RGB", (width * 2, width * 2))
+            height = max(round(image.height * width / image.width), 1)
+            small = image.convert("RGB").resize((width, height), Image.Resampling.LANCZOS)
+    except OSError as error:
+        raise StockProblem(f"'{path.name}' cannot be read as a photograph") from error
+    return np.asarray(small, np.float32) / np.float32(255)
