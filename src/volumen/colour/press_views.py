@@ -25,7 +25,7 @@ _APART = np.array([[250, 249, 245], [226, 224, 214], [240, 174, 69], [216, 64, 3
 _OVER = np.array([216, 64, 32], np.uint8)
 
 
-class ProofView(msgspec.Struct, frozen=True):
+class ProofView(msgspec.Struct, frozen=True, tag="press"):
     """What to show of a picture. ``veil`` stripes what is out of gamut; ``plates`` are those shown, by their number;
     ``coloured`` shows them in their inks, otherwise one in grey."""
 

@@ -23,14 +23,16 @@ from volumen.formats.pdf.page import Page
 from volumen.formats.pdf.write import pdf_bytes
 from volumen.formats.pure_vector import Closeness, closeness, vectorised
 from volumen.formats.svg.write import svg_bytes
-from volumen.geometry.affine import translation
 from volumen.model.nodes import Document, Sheet
 from volumen.model.on_sheet import with_bleed
 from volumen.model.tree import walk
-from volumen.outline.alone import branches_alone
+from volumen.outline.alone import sheet_of_branches
 from volumen.picture.instructions import Picture
 from volumen.render.raster import RenderError, render_bytes, render_words
+from volumen.render.stock_pictures import stock_picture
 from volumen.shading.paint import Colour
+from volumen.stock.prepared import width_for
+from volumen.stock.stocks import StockProblem
 
 Progress = Callable[[float], None]
 
@@ -89,11 +91,11 @@ def export(
         _hold_to(exporter, document, options, path)
         try:
             image = _pixels(document, options, lambda v: tell(0.05 + 0.8 * v))
-            if options.marks:
+            if options.marks and options.stock is None:
                 image = _with_marks(image, sheet, options)
             style = BitmapStyle(options.scale * 96, srgb_profile(), options.quality, options.fine_colour, options.press)
             data = exporter.bitmap(image, style)
-        except (RenderError, MemoryError, ProfileProblem, cv2.error, OSError, ValueError) as error:
+        except (RenderError, MemoryError, ProfileProblem, StockProblem, cv2.error, OSError, ValueError) as error:
             raise FileProblem(f"cannot export '{path.name}': {error or 'there is not enough memory'}") from error
     tell(0.9)
     write_bytes(path, data)
@@ -131,22 +133,21 @@ def prepared(document: Document, options: ExportOptions) -> Document:
         ground = options.ground if isinstance(options.ground, Colour) else None
         document = msgspec.structs.replace(document, sheet=msgspec.structs.replace(document.sheet, ground=ground))
     if options.nodes:
-        return _cropped(document, options.nodes)
+        alone = sheet_of_branches(document, options.nodes)
+        if alone is None:
+            raise FileProblem("there is nothing to see in what shall be exported; choose other objects")
+        return alone
     return with_bleed(document) if options.bleed else document
 
 
-def _cropped(document: Document, nodes: tuple[int, ...]) -> Document:
-    """Some branches on a clear sheet as large as they are. Raises FileProblem where there is nothing to see."""
-    found = branches_alone(document, nodes)
-    if found is None:
-        raise FileProblem("there is nothing to see in what shall be exported; choose other objects")
-    alone, (left, top, right, bottom) = found
-    sheet = msgspec.structs.replace(document.sheet, width=right - left, height=bottom - top, ground=None, bleed=0.0)
-    root = msgspec.structs.replace(alone.root, transform=translation(-left, -top))
-    return msgspec.structs.replace(alone, sheet=sheet, root=root)
-
-
 def _pixels(document: Document, options: ExportOptions, progress: Progress) -> Levels:
+    if options.stock is not None:
+        wide = round(document.sheet.width * options.scale)
+        made = stock_picture(document, options.stock, width_for(wide), options.flat).pixels
+        size = wide, max(round(wide * made.shape[0] / made.shape[1]), 1)
+        fitted = cv2.resize(made, size, interpolation=cv2.INTER_AREA if wide < made.shape[1] else cv2.INTER_CUBIC)
+        levels = np.asarray(fitted, np.uint8)
+        return levels.astype(np.uint16) * 257 if options.depth == 16 else levels
     rendered = render_words if options.depth == 16 else render_bytes
     return rendered(build(document, options.flat), options.scale, progress)
 

@@ -7,6 +7,7 @@ import msgspec
 from volumen.colour.press import Press
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour
+from volumen.stock.stocks import StockView
 
 BAKE_DPI = 300.0
 FIELD_DPI = 192.0  # of paints worked out point by point: smooth, or grain that is coarser than this
@@ -19,7 +20,7 @@ class ExportOptions(msgspec.Struct, frozen=True):
     ``bleed`` takes the artwork that far beyond the edges, ``marks`` shows where to cut.
     ``nodes``: only these branches, on a clear sheet as large as they are. ``depth``: bits of a channel, 8 or 16.
     ``quality`` of JPEG and WebP, 1..100 (None: hardly any loss), ``fine_colour`` keeps each pixel's colour in JPEG.
-    ``press``: TIFF in the inks of a press.
+    ``press``: TIFF in the inks of a press. ``stock``: bitmaps show the artwork on it.
     ``ground``: 'sheet' keeps the sheet's colour, 'none' leaves it clear, or a Colour. ``lamp``: None keeps it."""
 
     scale: float = 1.0
@@ -36,3 +37,4 @@ class ExportOptions(msgspec.Struct, frozen=True):
     quality: int | None = None
     fine_colour: bool = True
     press: Press | None = None
+    stock: StockView | None = None

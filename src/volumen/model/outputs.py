@@ -6,6 +6,8 @@ from typing import Literal
 
 import msgspec
 
+from volumen.stock.stocks import StockView
+
 Kind = Literal["png", "jpg", "webp", "tif", "svg", "pdf"]
 Of = Literal["sheet", "selection", "each object"]
 BITMAPS = ("png", "jpg", "webp", "tif")
@@ -14,6 +16,7 @@ BITMAPS = ("png", "jpg", "webp", "tif")
 class Output(msgspec.Struct, frozen=True):
     """``kind`` is the suffix of the format. Bitmaps are ``width`` pixels wide, or have ``dpi`` pixels to the inch where
     it is 0; in PDF what becomes pixels has ``dpi``. ``inks``: a TIFF in the inks of the press that is proofed for.
+    ``stock``: a picture of the artwork on it.
     """
 
     name: str = ""
@@ -29,3 +32,4 @@ class Output(msgspec.Struct, frozen=True):
     depth: int = 8
     quality: int = 90
     inks: bool = False
+    stock: StockView | None = None

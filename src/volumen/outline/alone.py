@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
+from volumen.geometry.affine import translation
 from volumen.geometry.path import Box, grow_box, union_box
 from volumen.model.nodes import Document, Group, Node
 from volumen.model.tree import chain_to, place_of
@@ -29,3 +30,14 @@ def branches_alone(document: Document, ids: tuple[int, ...]) -> tuple[Document, 
         return None
     box = grow_box(box, 1 + 0.04 * max(box[2] - box[0], box[3] - box[1]))
     return msgspec.structs.replace(document, root=Group(-1, "alone", tuple(holders))), box
+
+
+def sheet_of_branches(document: Document, ids: tuple[int, ...]) -> Document | None:
+    """Some branches on a clear sheet as large as they are; None if they have no outline."""
+    found = branches_alone(document, ids)
+    if found is None:
+        return None
+    alone, (left, top, right, bottom) = found
+    sheet = msgspec.structs.replace(document.sheet, width=right - left, height=bottom - top, ground=None, bleed=0.0)
+    root = msgspec.structs.replace(alone.root, transform=translation(-left, -top))
+    return msgspec.structs.replace(alone, sheet=sheet, root=root)

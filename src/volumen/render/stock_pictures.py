@@ -1,21 +1,94 @@
-"""Artwork for the slots of stock: a part of the sheet, clear or on its ground, never beyond the sheet's edge."""
+"""Artwork on stock: the part of the sheet for each slot, the picture, and how every object reads there."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import NamedTuple
 
+import cv2
 import numpy as np
+import skia
 from numpy.typing import NDArray
 
+from volumen.compose.scene import build
+from volumen.geometry.affine import multiply, scaling, translation
+from volumen.geometry.engine import PathOpError, matrix, to_engine
 from volumen.geometry.path import Box
-from volumen.model.nodes import Document
+from volumen.model.nodes import Document, Group
+from volumen.model.sheet import PER_UNIT
+from volumen.model.tree import chain_to, place_of
+from volumen.outline.silhouettes import silhouette_path
 from volumen.picture.instructions import Picture
 from volumen.picture.stopping import Stopped
 from volumen.render.raster import paint_area, pixel_size, view_of
 from volumen.shading.lamp import Lights
+from volumen.stock.contrast import Labels, Reading, readings
 from volumen.stock.light import StockLamp
+from volumen.stock.prepared import on_stock
+from volumen.stock.stocks import StockView
 
 Pixels = NDArray[np.float32]
+
+
+class StockPicture(NamedTuple):
+    """8-bit sRGB and alpha (h, w, 4); what was read, the worst first."""
+
+    pixels: NDArray[np.uint8]
+    read: list[Reading]
+
+
+def stock_picture(
+    document: Document, view: StockView, width: int, flat: bool = False, stop: Callable[[], bool] = lambda: False,
+) -> StockPicture:  # fmt: skip
+    """A document's artwork on stock, in a picture so many pixels wide. Raises StockProblem and Stopped."""
+    sheet = document.sheet.width, document.sheet.height
+    picture = build(document, flat, ground=False, stop=stop)
+    made: dict[tuple[Box, int], Pixels] = {}
+
+    def artwork(box: Box, wide: int) -> Pixels:
+        made[box, wide] = slot_picture(document, picture, box, wide, view.stock.ground, stop)
+        return made[box, wide]
+
+    per_mm = PER_UNIT["mm"] if view.own_size else 0.0
+    shown = on_stock(view.stock, view.colour, view.ink, lamp_of(document.lights), width, sheet, artwork, per_mm)
+    read: list[Reading] = []
+    if view.read:
+        layer, slot = shown.largest
+        box = shown.boxes[slot.aspect]
+        cover = next(p[..., 3] for (b, _), p in made.items() if b == box)
+        read = readings(shown.picture, layer, slot, labels_of(document, box, slot.size, cover))
+    levels = np.clip(shown.picture * 255 + 0.5, 0, 255).astype(np.uint8)
+    return StockPicture(np.dstack([levels, np.full(levels.shape[:2], 255, np.uint8)]), read)
+
+
+def labels_of(document: Document, box: Box, size: tuple[int, int], cover: Pixels) -> Labels:
+    """Which object lies on top of each pixel of a part of the sheet (h, w): those that hold no others, by number, as
+    far as the artwork covers anything (knockouts uncover it)."""
+    w, h = size
+    pixels = np.zeros((h, w, 4), np.uint8)
+    surface = skia.Surface(pixels, colorType=skia.kRGBA_8888_ColorType)
+    canvas = surface.getCanvas()
+    canvas.concat(
+        matrix(multiply(scaling(w / (box[2] - box[0]), h / (box[3] - box[1])), translation(-box[0], -box[1])))
+    )
+    stack = [document.root.id]
+    while stack:
+        chain = chain_to(document, stack.pop())
+        node = chain[-1]
+        if not node.visible or not node.substance:
+            continue
+        stack += [c.id for c in reversed(node.children)]
+        if isinstance(node, Group) and not node.recipe:
+            continue
+        try:  # a group's own number lies beneath those of what it holds: on copies and steps alone
+            path = to_engine(silhouette_path(node, place_of(chain[:-1])))
+        except PathOpError:
+            continue
+        canvas.drawPath(path, skia.Paint(Color=0xFF000000 | (node.id & 0xFFFFFF), AntiAlias=False))
+    surface.flushAndSubmit()
+    there = cv2.resize(cover, (w, h), interpolation=cv2.INTER_AREA) > 0.5
+    plain = pixels.astype(np.int32)
+    return np.asarray(np.where(there, plain[..., 0] << 16 | plain[..., 1] << 8 | plain[..., 2], 0), np.int32)
 
 
 def lamp_of(lights: Lights) -> StockLamp:

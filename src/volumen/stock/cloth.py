@@ -25,8 +25,8 @@ from volumen.stock.fields import (
     stroke,
 )
 from volumen.stock.light import lit_share
-from volumen.stock.scene import InkMode, Layer, Scene, exposure, slot_of
-from volumen.stock.stocks import Cloth, Fold
+from volumen.stock.scene import Layer, Scene, exposure, slot_of
+from volumen.stock.stocks import Cloth, Fold, InkMode
 from volumen.stock.walls import plaster
 
 HIGH, WIDE = 820, 700  # of the picture that all is given in
@@ -82,7 +82,8 @@ class _Bag:
         self.folds = self._folds(cloth)
         du, dv = along(self.folds, _STRETCH, self.w // 2)
         self.u, self.v = self.x + du / s, self.y + dv / s  # along the cloth
-        self.weave, self.gap, self.tone = weave(self.u, self.v, cloth.thread, _SEED)
+        fine = float(step(1.2, 2.8, cloth.thread * s))  # threads too near for the pixels would only beat with them
+        self.weave, self.gap, self.tone = (fine * a for a in weave(self.u, self.v, cloth.thread, _SEED))
         chance_of = noise(self.h, self.w, 4 * s, _SEED + 7, 1, aspect=0.25)
         self.slub = chance_of + noise(self.h, self.w, max(1.2 * s, 1), _SEED + 8, 1, aspect=8)
         self.outline()
@@ -165,7 +166,8 @@ class _Bag:
         out = mix(out, cloth * 0.62, self.rim)
         out = mix(out, cloth, self.body)
         out = mix(out, mix(cloth, thread, self.stitch * 0.85 * (self.y > 276)), self.strap)
-        return np.asarray(np.clip(mix(out, np.broadcast_to(rgb("#b98a4e"), out.shape), self.peg), 0, 1))
+        out = mix(out, np.broadcast_to(rgb("#b98a4e"), out.shape), self.peg)
+        return np.asarray(np.clip(out, 0, 1))
 
     def exposure_of(self, layer: Layer) -> float:
         """That of all colours of a bag is the same: worked out at the first."""
@@ -181,7 +183,7 @@ def strap(x0: float, x1: float, top: float, foot: float, bend: float) -> Points:
     turn = np.linspace(np.pi, 2 * np.pi, 30)
     round_peg = np.c_[350 + bend * np.cos(turn), top + bend + bend * 0.9 * np.sin(turn)]
     down = np.c_[x1 + (350 + bend - x1) * q[::-1] ** 1.7, foot + (top + bend - foot) * q[::-1]]
-    return np.r_[up, round_peg, down]
+    return np.asarray(np.r_[up, round_peg, down])
 
 
 @by_value("prepared bags", 2)

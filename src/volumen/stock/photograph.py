@@ -52,7 +52,7 @@ class OnPhotograph:
     """A photograph prepared: it lends the artwork its shade, over the ``white`` of the thing, and its grain."""
 
     def __init__(self, data: Photograph, width: int) -> None:
-        self.picture = _read(data.picture, width)
+        self.picture = read_photograph(data.picture, width)
         h, w = self.picture.shape[:2]
         points = np.array(data.points, np.float64) * [w, h]
         u, v = placed(points, h, w)
@@ -79,7 +79,8 @@ class OnPhotograph:
         return np.clip(out, 0, 1)
 
 
-def _read(name: str, width: int) -> Field:
+def read_photograph(name: str, width: int) -> Field:
+    """A picture so many pixels wide (h, w, 3; encoded). Raises StockProblem for what is none."""
     path = Path(name)
     try:
         with Image.open(path) as image:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import NamedTuple
 
 import numpy as np
 
 from volumen.caching import by_value
 from volumen.geometry.path import Box
-from volumen.model.sheet import PER_UNIT
 from volumen.stock.cloth import bag
 from volumen.stock.fields import Field
 from volumen.stock.folded import card
@@ -16,9 +16,9 @@ from volumen.stock.light import StockLamp
 from volumen.stock.photograph import OnPhotograph
 from volumen.stock.plate import sign
 from volumen.stock.poster import poster
-from volumen.stock.scene import InkMode, Scene, Slot
+from volumen.stock.scene import Layer, Scene, Slot
 from volumen.stock.screens import screens
-from volumen.stock.stocks import Cloth, Folded, Photograph, Plate, Poster, Screens, Stock, StockProblem, Table
+from volumen.stock.stocks import Cloth, Folded, InkMode, Photograph, Plate, Poster, Screens, Stock, StockProblem, Table
 from volumen.stock.turned import on_table
 
 WIDTHS = (350, 700, 1050, 1400)  # that stock is prepared at; pictures between them are scaled
@@ -59,21 +59,38 @@ def prepared(stock: Stock, colour: str, ink: InkMode, aspect: float, width: int)
         raise StockProblem(f"'{stock.name}' cannot be drawn: nothing of its slot is seen") from error
 
 
+class OnStock(NamedTuple):
+    """The picture of artwork on stock (h, w, 3; encoded), and where the artwork lies there."""
+
+    picture: Field
+    scene: Scene | OnPhotograph
+    boxes: dict[float, Box]  # the part of the sheet in slots, by their aspect
+
+    @property
+    def largest(self) -> tuple[Layer, Slot]:
+        """The layer and the slot that show most of the artwork."""
+        if isinstance(self.scene, OnPhotograph):
+            return Layer(self.picture, self.picture), self.scene.slot
+        both = [(layer, s) for layer in self.scene.layers for s in layer.slots]
+        return max(both, key=lambda found: float(found[1].mask.sum()))
+
+
 def on_stock(
     stock: Stock, colour: str, ink: InkMode, lamp: StockLamp, width: int, sheet: tuple[float, float],
-    artwork: Callable[[Box, int], Field],
-) -> Field:  # fmt: skip
-    """The picture (h, w, 3; encoded) of a sheet's artwork on stock. ``artwork`` gives a part of the sheet (user units)
-    so many pixels wide, premultiplied. Raises StockProblem."""
+    artwork: Callable[[Box, int], Field], per_mm: float = 0.0,
+) -> OnStock:  # fmt: skip
+    """A sheet's artwork on stock, fitted to its slots, or with user units ``per_mm`` in its own size on the main one.
+    ``artwork`` gives a part of the sheet (user units) so many pixels wide, premultiplied. Raises StockProblem."""
     scene = scene_for(stock, colour, ink, width, sheet)
+    slots = [scene.slot] if isinstance(scene, OnPhotograph) else [s for l in scene.layers for s in l.slots]
+    if not slots:
+        raise StockProblem(f"nothing of the printed part of '{stock.name}' is seen")
+    boxes = {s.aspect: box_for(s.aspect, sheet, per_mm * stock.width if s is slots[0] else 0.0) for s in slots}
+    made = {a: artwork(box, max(s.size[0] for s in slots if s.aspect == a)) for a, box in boxes.items()}
+    arts = [made[s.aspect] for s in slots]
     if isinstance(scene, OnPhotograph):
-        return scene.shown(artwork(box_for(stock, scene.slot.aspect, sheet), _pixels([scene.slot])))
-    slots = [s for layer in scene.layers for s in layer.slots]
-    wide: dict[float, Field] = {}
-    for aspect in {s.aspect for s in slots}:
-        of = [s for s in slots if s.aspect == aspect]
-        wide[aspect] = artwork(box_for(stock, aspect, sheet), _pixels(of))
-    return scene.shown([wide[s.aspect] for s in slots], lamp)
+        return OnStock(scene.shown(arts[0]), scene, boxes)
+    return OnStock(scene.shown(arts, lamp), scene, boxes)
 
 
 def scene_for(stock: Stock, colour: str, ink: InkMode, width: int, sheet: tuple[float, float]) -> Scene | OnPhotograph:
@@ -85,19 +102,11 @@ def scene_for(stock: Stock, colour: str, ink: InkMode, width: int, sheet: tuple[
     return prepared(stock, stock.colours.get(colour, first), ink, float(np.clip(round(aspect, 4), 0.4, 4.0)), width)
 
 
-def box_for(stock: Stock, aspect: float, sheet: tuple[float, float]) -> Box:
+def box_for(aspect: float, sheet: tuple[float, float], wide: float = 0.0) -> Box:
     """The part of the sheet (user units) that fills a slot: all of it, with room on two sides where the slot is
-    wider or higher."""
+    wider or higher; or what is ``wide`` units in its middle."""
     w, h = sheet
-    wide, high = max(w, h * aspect), max(h, w / aspect)
+    if not wide:
+        wide = max(w, h * aspect)
+    high = wide / aspect
     return ((w - wide) / 2, (h - high) / 2, (w + wide) / 2, (h + high) / 2)
-
-
-def printed_size(stock: Stock, sheet: tuple[float, float]) -> float:
-    """By how much artwork is scaled to fit the slot: 1 where it is printed at its own size."""
-    box = box_for(stock, stock.width / stock.height, sheet)
-    return stock.width * PER_UNIT["mm"] / (box[2] - box[0])
-
-
-def _pixels(slots: list[Slot]) -> int:
-    return max(s.size[0] for s in slots)

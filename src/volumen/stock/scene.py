@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from typing import Literal
 
 import cv2
 import numpy as np
 
 from volumen.stock.fields import Field, mix, unit
 from volumen.stock.light import StockLamp, mirrored, to_encoded, to_linear
+from volumen.stock.stocks import InkMode
 
 Lit = tuple[Field, Field | None]  # irradiance (h, w), and gloss (h, w) where there is any
-InkMode = Literal["print", "dye", "underbase"]
 _BRIGHTEST_GLOSS = 12.0
 _INK_DULLS = 0.75  # of the gloss of glass is taken by ink on it
 _FAR = np.float32(-9999)

@@ -6,6 +6,7 @@ Those that ship stand in ``files``; people can write their own.
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Literal
 
 import msgspec
 
@@ -16,6 +17,7 @@ _MOST_BYTES = 1 << 20
 _PRESENT = 1  # version of the format
 _LONGEST = 100_000.0  # mm
 
+InkMode = Literal["print", "dye", "underbase"]
 Pair = tuple[float, float]
 Fold = tuple[float, float, float, float, float, float, float, float, float]  # see ``Cloth``
 
@@ -120,7 +122,7 @@ Thing = Cloth | Plate | Poster | Table | Folded | Screens | Photograph
 
 class Stock(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """``width`` and ``height`` of the slot in mm. ``colours`` by name, those that it is offered in. ``ground``: the
-    ground of the sheet is printed too. ``dyed``: without an underbase, ink dyes it."""
+    ground of the sheet is printed too."""
 
     name: str
     thing: Thing
@@ -132,6 +134,17 @@ class Stock(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     def __hash__(self) -> int:
         return hash((self.name, self.thing, self.width, self.height, tuple(self.colours.items()), self.ground))
+
+
+class StockView(msgspec.Struct, frozen=True, tag="stock"):
+    """Artwork as it is seen on stock, in one of its colours, fitted to it or in its ``own_size``; ``read``: how every
+    object reads is measured too."""
+
+    stock: Stock
+    colour: str = ""
+    ink: InkMode = "underbase"
+    own_size: bool = False
+    read: bool = False
 
 
 def read_stock(path: Path) -> Stock:

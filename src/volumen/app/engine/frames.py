@@ -21,6 +21,7 @@ from volumen.geometry.path import Box
 from volumen.model.nodes import Document
 from volumen.render.worker.client import RenderClient
 from volumen.render.worker.messages import Answer, Failure, FrameAnswer, ImageAnswer, Lost, PurityAnswer
+from volumen.stock.stocks import StockView
 
 GIVEN_UP = (
     "the picture of this artwork cannot be drawn; undo the last step, or hide what was changed. "
@@ -137,18 +138,14 @@ class FrameLink(QObject):
 
     def request_image(
         self, nodes: tuple[int, ...], size: tuple[int, int], flat: bool, done: Callable[[ImageAnswer], None],
-        box: Box | None = None, view: ProofView | None = None, other: Document | None = None, references: bool = False,
+        box: Box | None = None, view: ProofView | StockView | None = None, other: Document | None = None,
+        references: bool = False,
     ) -> None:  # fmt: skip
         """A separate picture of some branches, or of the sheet or a part of it, as it is, as a proof, or of another
         document in its place; ``done`` gets it later."""
         asked = self.client.request_image(self.session.document, nodes, size, flat, box, view, other, references)
         self._images[asked] = done
         self.watch.asked()
-
-    @property
-    def images_under_way(self) -> int:
-        """How many separate pictures are still to come; none are when the worker that was asked has ended."""
-        return len(self._images)
 
     def sheet_png(self) -> bytes | None:
         """A small picture of the sheet, worked out by the worker; None if it takes longer than a moment."""
@@ -213,18 +210,18 @@ class FrameLink(QObject):
         else:
             self._take_failure(answer)
 
-    def _take_image(self, request: int, answer: ImageAnswer | None) -> None:
+    def _take_image(self, request: int, answer: ImageAnswer) -> None:
         done = self._images.pop(request, None)
         if request == self._variant:
             self._variant = None
             self._next_variant()
-        if done is not None and answer is not None:
+        if done is not None:
             done(answer)
 
     def _take_failure(self, answer: Failure) -> None:
         log_fault(answer.message)
         self.session.say("a part of the picture could not be drawn: " + answer.message.splitlines()[-1])
-        self._take_image(answer.id, None)
+        self._take_image(answer.id, ImageAnswer(answer.id, 0, 0, b"", problem="this could not be drawn"))
         if answer.id == self._purity_asked:
             self._purity_asked = None
         if self._under_way and answer.id == self._under_way[0]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from msgspec.structs import replace
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
@@ -11,6 +13,7 @@ from volumen.app.widgets.rows import quiet_label
 from volumen.app.widgets.segment import narrow, segment
 from volumen.model.limits import LIMITS
 from volumen.model.outputs import BITMAPS, Output
+from volumen.stock.stocks import StockView
 
 _KINDS = {"png": "PNG", "jpg": "JPEG", "webp": "WebP", "tif": "TIFF", "svg": "SVG", "pdf": "PDF"}
 _OF = {"sheet": "the sheet", "selection": "the selection", "each object": "each object, one file each"}
@@ -21,6 +24,7 @@ _TICKS = (
     ("bleed", "with bleed", "The artwork beyond the edges as far as the sheet's bleed reaches", tuple(_KINDS)),
     ("marks", "with marks", "Where the corners are cut, and crosses to lay plates on one another", (*BITMAPS, "pdf")),
     ("deep", "16 bit", "Finer steps, for pictures that are worked on further", ("png", "tif")),
+    ("stock", "on the stock", "A picture of it on the stock that is chosen on the left, in its colour", BITMAPS),
     ("inks", "in press inks", "Cyan, magenta, yellow and black for the press that is proofed for", ("tif",)),
     (
         "pure_vector", "keep vector", "Shadows, glows and relief as nested outlines; how close they come is said afterwards",
@@ -37,6 +41,7 @@ class OutputForm(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.output = Output()
+        self.stock_chosen: Callable[[], StockView | None] = lambda: None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
@@ -96,7 +101,10 @@ class OutputForm(QWidget):
         self._show()
 
     def _ticked(self, name: str, on: bool) -> None:
-        self.set(**({"depth": 16 if on else 8} if name == "deep" else {name: on}))
+        if name == "stock":
+            self.set(stock=self.stock_chosen() if on else None)
+        else:
+            self.set(**({"depth": 16 if on else 8} if name == "deep" else {name: on}))
 
     def _show(self) -> None:
         o = self.output
@@ -114,7 +122,7 @@ class OutputForm(QWidget):
         self.quality_field.show_value(o.quality)
         for name, _, _, kinds in _TICKS:
             self.ticks[name].setVisible(o.kind in kinds)
-            self.ticks[name].setChecked(o.depth == 16 if name == "deep" else getattr(o, name))
+            self.ticks[name].setChecked(o.depth == 16 if name == "deep" else bool(getattr(o, name)))
 
 
 def described(output: Output) -> str:

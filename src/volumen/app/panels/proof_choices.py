@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from volumen.app.engine.folders import home
 from volumen.app.panels.proof_kinds import KINDS
+from volumen.app.panels.stock_choices import StockChoices
 from volumen.app.state.news import News, Stage
 from volumen.app.state.proofing import AGAINST, BY, sizes_of
 from volumen.app.state.session import Session
@@ -49,6 +50,8 @@ class ProofChoices(QWidget):
         self._press()
         self._plates()
         self._compare()
+        self.stock = StockChoices(session)
+        self.column.addWidget(self.stock)
         self._sizes()
         session.on((News.PROOF, News.STAGE, News.SELECTION), self.refresh)
         session.on((News.PROOF,), self._tell_guides)
@@ -147,7 +150,7 @@ class ProofChoices(QWidget):
         self.sizes.setAccessibleName("small sizes in pixels")
         self.sizes.editingFinished.connect(self._take_sizes)
         self.alone = QCheckBox("selection alone")
-        self.alone.setToolTip("The small sizes show only what is selected, as large as it fits")
+        self.alone.setToolTip("Small sizes and stock show only what is selected, as large as it fits")
         self.alone.clicked.connect(lambda on: self.session.set_proofing(alone=on))
         self.column.addWidget(self.sizes)
         self.column.addWidget(self.alone)
@@ -175,8 +178,11 @@ class ProofChoices(QWidget):
         self.against.setCurrentText(p.against)
         self.by.setCurrentText(p.by)
         self.steps.show_value(p.steps)
-        for widget in (self.size_heading, self.sizes, self.alone):
+        on_stock = "stock" in p.shown or "all colours" in p.shown
+        self.stock.setVisible(on_stock)
+        for widget in (self.size_heading, self.sizes):
             widget.setVisible("small sizes" in p.shown)
+        self.alone.setVisible(on_stock or "small sizes" in p.shown)
         if not self.sizes.hasFocus():
             self.sizes.setText(", ".join(map(str, p.sizes)))
         self.alone.setChecked(p.alone)

@@ -43,6 +43,8 @@ KINDS = (
     ProofKind("total ink", "How much ink lies where, against the limit of the paper", "ink", said=_ink),
     ProofKind("plates", "The printing plates, singly or together; the ink under the pointer", "plates", said=_plates),
     ProofKind("compare", "With an earlier state, the saved one, a reference or another file", None),
+    ProofKind("stock", "On the thing that it will live on, under the same lamp", None),
+    ProofKind("all colours", "On every colour that the stock is offered in", None),
     ProofKind("small sizes", "Pixel by pixel, on light and on dark", None),
 )
 BY_NAME = {k.name: k for k in KINDS}

@@ -25,6 +25,7 @@ from volumen.app.engine.export_job import ExportJob
 from volumen.app.engine.folders import home
 from volumen.app.panels.kept_outputs import KeptOutputs
 from volumen.app.panels.output_form import OutputForm, described
+from volumen.app.panels.proof_stock import READABLE, by_object
 from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
 from volumen.app.widgets.asking import ask, ask_save_name
@@ -35,12 +36,14 @@ from volumen.formats.check import Finding, check
 from volumen.formats.files import FileProblem
 from volumen.model.outputs import BITMAPS, Output
 from volumen.model.tree import walk
+from volumen.stock.contrast import Reading
 
 if TYPE_CHECKING:
     from volumen.formats.outputs import Task
 
 
-_DEVICES = ("on export only", "for the press", "for the cutter")
+_DEVICES = ("on export only", "for the press", "for the cutter", "contrast on the stock")
+_MOST_READ = 200  # rows
 
 
 class ProofPanel(QWidget):
@@ -52,6 +55,7 @@ class ProofPanel(QWidget):
         self.job: ExportJob | None = None
         self.findings: list[Finding] = []
         self.faults: list[Fault] = []
+        self.read: dict[str, list[Reading]] = {}
         self._sheet_dpi = Output().dpi
         self.setObjectName("side")
         column = QVBoxLayout(self)
@@ -92,6 +96,7 @@ class ProofPanel(QWidget):
     def _build_output(self, column: QVBoxLayout) -> None:
         self.form = OutputForm()
         self.form.changed.connect(self._say_purity)
+        self.form.stock_chosen = lambda: self.session.proofing.stock_view(self.session.proofing.chosen_colour)
         self.formats, self.pure = self.form.formats, self.form.ticks["pure_vector"]
         column.addWidget(self.form)
         self.note = quiet_label("")
@@ -143,6 +148,9 @@ class ProofPanel(QWidget):
         self.list.clear()
         for fault in self.faults:
             self._add(fault.node, names.get(fault.node, ""), fault.message, True)
+        if self._on_stock:
+            self._show_contrast(names)
+            return
         for finding in self.findings:
             self._add(finding.node, finding.name, finding.message, finding.level == "warning")
         changes = sum(f.level == "export" for f in self.findings)
@@ -153,6 +161,31 @@ class ProofPanel(QWidget):
         )  # fmt: skip
         self.mend_button.setEnabled(any(f.mend for f in self.faults))
         self._say_purity()
+
+    @property
+    def _on_stock(self) -> bool:
+        return self.device.currentIndex() == len(_DEVICES) - 1
+
+    def show_read(self, read: dict[str, list[Reading]]) -> None:
+        """What was read on stock, by its colour."""
+        self.read = read
+        if self._on_stock:
+            self.refresh()
+
+    def _show_contrast(self, names: dict[int, str]) -> None:
+        """How every object reads on the stock, in all colours that hang on the wall, worst first."""
+        rows = by_object(self.read)
+        low = [found for found in rows if found[0][0].ratio < READABLE]
+        for found in rows[:_MOST_READ]:
+            worst = found[0][0]
+            words = ", ".join(f"{r.ratio:.1f}{f' on {colour}' if colour else ' : 1'}" for r, colour in found)
+            words += f"; {worst.lightness:.0f} apart in lightness, {worst.local:.1f} at its worst"
+            self._add(worst.node, names.get(worst.node, ""), words, worst.ratio < READABLE)
+        self.mend_button.setEnabled(False)
+        self.summary.setText(
+            f"{len(low)} of {len(rows)} read below {READABLE:.0f} : 1 somewhere." if rows
+            else "Hang “stock” or “all colours” on the wall: what is seen there is measured."
+        )  # fmt: skip
 
     def _follow_sheet(self) -> None:
         """The resolution is that of the sheet, until a hand sets another."""
@@ -171,7 +204,7 @@ class ProofPanel(QWidget):
     @property
     def _for(self) -> str:
         """The device that is checked for."""
-        return ("", "press", "cutter")[self.device.currentIndex()]
+        return ("", "press", "cutter", "")[self.device.currentIndex()]
 
     def _faults(self) -> list[Fault]:
         try:

@@ -21,23 +21,32 @@ def hung(names: tuple[str, ...], large: str | None, room: QRectF, aspect: float)
         wide = QRectF(room.left() + GAP, room.top() + GAP, room.width() - side - 3 * GAP, room.height() - GAP - CAPTION)
         column = QRectF(wide.right() + GAP, room.top(), side, room.height())
         return {large or "": wide} | _grid(rest, column, 1, 0.0)
+    return in_rows(names, room, aspect)
+
+
+def in_rows(
+    names: tuple[str, ...], room: QRectF, aspect: float, gap: float = GAP, caption: float = CAPTION
+) -> dict[str, QRectF]:
+    """Places in as many columns as make them largest, each with room for a caption below."""
     best: tuple[float, int] = (0.0, 1)
     for columns in range(1, len(names) + 1):
         rows = -(-len(names) // columns)
-        w = (room.width() - (columns + 1) * GAP) / columns
-        h = (room.height() - GAP - rows * (GAP + CAPTION)) / rows
+        w = (room.width() - (columns + 1) * gap) / columns
+        h = (room.height() - gap - rows * (gap + caption)) / rows
         best = max(best, (min(w, h * aspect), columns))
-    return _grid(list(names), room, best[1], GAP)
+    return _grid(list(names), room, best[1], gap, gap, caption)
 
 
-def _grid(names: list[str], room: QRectF, columns: int, margin: float) -> dict[str, QRectF]:
+def _grid(
+    names: list[str], room: QRectF, columns: int, margin: float, gap: float = GAP, caption: float = CAPTION
+) -> dict[str, QRectF]:
     rows = max(-(-len(names) // columns), 1)
-    w = (room.width() - 2 * margin - (columns - 1) * GAP) / columns
-    h = (room.height() - GAP - rows * (GAP + CAPTION)) / rows
+    w = (room.width() - 2 * margin - (columns - 1) * gap) / columns
+    h = (room.height() - gap - rows * (gap + caption)) / rows
     out = {}
     for k, name in enumerate(names):
-        x = room.left() + margin + (k % columns) * (w + GAP)
-        y = room.top() + GAP + (k // columns) * (h + GAP + CAPTION)
+        x = room.left() + margin + (k % columns) * (w + gap)
+        y = room.top() + gap + (k // columns) * (h + gap + caption)
         out[name] = QRectF(x, y, max(w, 1.0), max(h, 1.0))
     return out
 

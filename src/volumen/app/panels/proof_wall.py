@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from functools import partial
 
 import numpy as np
@@ -14,6 +13,7 @@ from volumen.app import theme
 from volumen.app.engine.frames import FrameLink, image_of
 from volumen.app.panels.proof_compare import Comparing
 from volumen.app.panels.proof_kinds import BY_NAME, view_for
+from volumen.app.panels.proof_stock import OnStockProofs
 from volumen.app.panels.proof_view import CAPTION, WallView, hung, in_pixels, packed
 from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
@@ -22,9 +22,10 @@ from volumen.colour.press import INKS, Bytes
 from volumen.geometry.path import Box
 from volumen.model.nodes import Document
 from volumen.render.worker.messages import ImageAnswer
+from volumen.stock.stocks import Stock
 
 _INSET = 6.0  # round small pictures
-_PATIENCE = 4.0  # seconds after which what was asked for counts as lost
+_ON_STOCK = ("stock", "all colours")
 _WALL, _LIGHT, _DARK = "#cfcdc8", "#f4f2ec", "#23262b"
 
 
@@ -41,15 +42,15 @@ class ProofWall(QWidget):
         self.small: dict[int, QImage] = {}
         self.problem = ""
         self._owed: set[str] = set()
-        self._asked_at, self._again = 0.0, False
+        self._again = False
         self._timer = QTimer(self, singleShot=True, interval=60)
         self._timer.timeout.connect(self._ask)
-        self._lost = QTimer(self, interval=1000)
-        self._lost.timeout.connect(self._look_for_lost)
+        link.renewed.connect(self._ask_again)
         self._pressed: tuple[QPointF, str] | None = None
         self._moved, self._wiping = False, False
-        self.comparing = Comparing(self)
+        self.comparing, self.on_stock = Comparing(self), OnStockProofs(self)
         self.pointer: QPointF | None = None
+        self._stock: tuple[Stock, str, bool] | None = None
         self.setMouseTracking(True)
         self.setAccessibleName("wall of proofs")
         session.on((News.DOCUMENT, News.STAGE, News.SELECTION, News.PROOF), self.refresh)
@@ -73,6 +74,10 @@ class ProofWall(QWidget):
     # -- asking
 
     def refresh(self) -> None:
+        p = self.session.proofing
+        if self._stock != (p.on, p.ink, p.own_size):
+            self._stock = (p.on, p.ink, p.own_size)
+            self.on_stock.forget()
         if self.session.stage == Stage.PROOF:
             self._timer.start()
             self.update()
@@ -81,17 +86,18 @@ class ProofWall(QWidget):
         self.refresh()
 
     def _ask(self) -> None:
-        if self._owed and time.monotonic() - self._asked_at < _PATIENCE:
+        if self._owed:
             self._again = True
             return
-        self._asked_at, self._again, self.problem = time.monotonic(), False, ""
-        self._owed = set()
-        self._lost.start()
+        self._again, self.problem = False, ""
         ratio, p = self.devicePixelRatioF(), self.session.proofing
         for name, place in self.places.items():
             kind = BY_NAME[name]
             if name == "compare":
                 self.comparing.ask(place, ratio, self._owed, self._taken)
+                continue
+            if name in _ON_STOCK:
+                self.on_stock.ask(name, place, ratio, self._owed, self._taken)
                 continue
             if kind.view is None:
                 self._ask_small()
@@ -104,13 +110,10 @@ class ProofWall(QWidget):
                 (), in_pixels(seen, ratio), kind.flat, done, None if whole else box, view_for(kind, p)
             )
 
-    def _look_for_lost(self) -> None:
+    def _ask_again(self) -> None:
         """What a worker owed that has ended is asked of the next one."""
-        if not self._owed:
-            self._lost.stop()
-        elif not self.link.images_under_way:
-            self._owed = set()
-            self.refresh()
+        self._owed = set()
+        self.refresh()
 
     def _ask_small(self) -> None:
         p = self.session.proofing
@@ -155,6 +158,8 @@ class ProofWall(QWidget):
         for name, place in places.items():
             if name == "compare":
                 seen = self.comparing.paint(painter, place)
+            elif name in _ON_STOCK:
+                seen = self.on_stock.paint(painter, name, place)
             elif BY_NAME[name].view is None:
                 seen = self._paint_small(painter, place)
             else:
@@ -210,6 +215,8 @@ class ProofWall(QWidget):
             return f"{sizes}, of the selection alone" if p.alone and self.session.selection else sizes
         if name == "compare":
             return self.comparing.said()
+        if name in _ON_STOCK:
+            return self.on_stock.said(name)
         under = self._under_pointer(name)
         if under or (self.problem and name in ("press proof", "total ink", "plates")):
             return under or self.problem

@@ -5,6 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from volumen.colour.press import Press
+from volumen.stock.stocks import Cloth, InkMode, Stock, StockView, shipped_stocks
 
 SMALL = (128, 64, 32, 16)
 MOST_SIZES, LARGEST = 12, 1024
@@ -13,8 +14,9 @@ MOST_SIZES, LARGEST = 12, 1024
 class Proofing(msgspec.Struct, frozen=True):
     """``shown``: the proofs on the wall by name; ``large``: the one that fills it, if any. ``sizes``: small pictures in
     pixels, of the selection ``alone`` or of the sheet. The artwork is
-    compared ``against`` another state, of so many ``steps`` ago, ``by`` a wipe line, side by side or as a difference. The
-    rest belongs to the press."""
+    compared ``against`` another state, of so many ``steps`` ago, ``by`` a wipe line, side by side or as a difference. It
+    is seen on ``stock`` (None: the first that ships) of a ``colour``, with ``ink`` as it is laid on cloth,
+    fitted to it or in its ``own_size``. The rest belongs to the press."""
 
     shown: tuple[str, ...] = ("as drawn", "flat", "values only", "press proof", "small sizes")
     large: str | None = None
@@ -27,6 +29,25 @@ class Proofing(msgspec.Struct, frozen=True):
     against: str = "as saved"
     steps: int = 1
     by: str = "wipe"
+    stock: Stock | None = None
+    colour: str = ""
+    ink: InkMode = "underbase"
+    own_size: bool = False
+
+    @property
+    def on(self) -> Stock:
+        """The stock that is chosen."""
+        return self.stock or shipped_stocks()[0]
+
+    @property
+    def chosen_colour(self) -> str:
+        """The colour of the stock: the chosen one, or its first; empty where it has none."""
+        return self.colour if self.colour in self.on.colours else next(iter(self.on.colours), "")
+
+    def stock_view(self, colour: str, read: bool = False) -> StockView:
+        """What is asked of the worker for the artwork on this stock."""
+        ink = self.ink if isinstance(self.on.thing, Cloth) else "print"
+        return StockView(self.on, colour, ink, self.own_size, read)
 
 
 AGAINST = ("as saved", "steps ago", "the reference", "a file …")

@@ -24,6 +24,7 @@ from volumen.app.canvas.canvas import Canvas
 from volumen.app.commands.clipboard import Clipboard
 from volumen.app.commands.documents import Documents
 from volumen.app.commands.foreign_reading import Reading
+from volumen.app.commands.photo_stock import choose_photograph
 from volumen.app.commands.placing import Placing
 from volumen.app.commands.tables import MENUS, Exchange, register
 from volumen.app.engine.autosave import Autosave
@@ -88,6 +89,10 @@ class Window(LaidOut):
         self.session.on((News.DOCUMENT, News.FILE), self._show_title)
         self.session.on((News.STAGE,), self._stage_changed)
         self.choosing.opened.connect(self._show_section)
+        self.proof_choices.stock.wants_photograph.connect(
+            lambda: choose_photograph(self, self.session.say, self.proof_choices.stock.use)
+        )
+        self.wall.on_stock.read_changed.connect(lambda: self.proof.show_read(self.wall.on_stock.read))
         self.proof_choices.wants_file.connect(lambda: self.wall.compare_with(self.files.ask_to_compare()))
         self._stage_changed()
         self._show_title()

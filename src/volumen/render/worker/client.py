@@ -31,6 +31,7 @@ from volumen.render.worker.messages import (
 from volumen.render.worker.post import Inbox, Outbox
 from volumen.render.worker.process import work
 from volumen.render.worker.sync import Sender
+from volumen.stock.stocks import StockView
 
 
 class RenderClient:
@@ -114,7 +115,8 @@ class RenderClient:
 
     def request_image(
         self, document: Document, nodes: tuple[int, ...], size: tuple[int, int], flat: bool,
-        box: Box | None = None, view: ProofView | None = None, other: Document | None = None, references: bool = False,
+        box: Box | None = None, view: ProofView | StockView | None = None, other: Document | None = None,
+        references: bool = False,
     ) -> int:  # fmt: skip
         """Ask for a picture of some branches, or (for none) of the sheet or a part of it, in at most ``size`` pixels,
         as it is or as a proof; of ``other`` in its place, or of what differs, where there is one."""

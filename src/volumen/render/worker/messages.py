@@ -7,6 +7,8 @@ import msgspec
 from volumen.colour.press_views import ProofView
 from volumen.geometry.affine import Affine
 from volumen.picture.purity import Purity
+from volumen.stock.contrast import Reading
+from volumen.stock.stocks import StockView
 
 Rect = tuple[int, int, int, int]  # left, top, right, bottom in pixels
 
@@ -48,7 +50,7 @@ class ImageRequest(msgspec.Struct, tag="image"):
     height: int
     flat: bool
     box: tuple[float, float, float, float] | None = None
-    view: ProofView | None = None
+    view: ProofView | StockView | None = None
     changes: bytes = b""
     references: bool = False
 
@@ -88,7 +90,7 @@ class FrameAnswer(msgspec.Struct, tag="frame"):
 
 class ImageAnswer(msgspec.Struct, tag="image"):
     """Straight RGBA bytes, row by row; no pixels when there is nothing to show. ``figures`` and ``inks`` (four bytes a
-    pixel) belong to a proof, ``problem`` says why there is none."""
+    pixel) belong to a proof, ``read`` to one on stock; ``problem`` says why there is none."""
 
     id: int
     width: int
@@ -97,6 +99,7 @@ class ImageAnswer(msgspec.Struct, tag="image"):
     figures: dict[str, float] = {}
     inks: bytes = b""
     problem: str = ""
+    read: list[Reading] = []
 
 
 class PurityAnswer(msgspec.Struct, tag="purity"):

@@ -22,13 +22,14 @@ from volumen.colour.press_views import difference_of, proof_of
 from volumen.compose.memo import Memo
 from volumen.compose.scene import build
 from volumen.model.nodes import Document
-from volumen.outline.alone import branches_alone
+from volumen.outline.alone import branches_alone, sheet_of_branches
 from volumen.picture.instructions import Picture
 from volumen.picture.purity import node_purity
 from volumen.picture.stopping import Stopped
 from volumen.render.draft.state import DraftState
 from volumen.render.frame import Frame
 from volumen.render.raster import paint_area, paint_draft, straight_bytes, view_of
+from volumen.render.stock_pictures import stock_picture
 from volumen.render.worker.messages import (
     Answer,
     Failure,
@@ -46,6 +47,8 @@ from volumen.render.worker.messages import (
     encode,
 )
 from volumen.render.worker.sync import Receiver
+from volumen.stock.prepared import width_for
+from volumen.stock.stocks import StockProblem, StockView
 
 _PARENT_DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of prctl(2)
 _REST = 0.1  # seconds without a request, after which something may be made ready
@@ -239,6 +242,8 @@ class Service:
 
     def image(self, request: ImageRequest) -> ImageAnswer | None:
         """A separate picture of some branches or of the sheet; None if something else was asked for meanwhile."""
+        if isinstance(request.view, StockView):
+            return self.on_stock(request, request.view)
         other = self.receiver.fork().apply(request.changes) if request.changes else self.document
         drawn = self.drawn(request, other)
         if drawn is None:
@@ -258,6 +263,23 @@ class Service:
             return ImageAnswer(request.id, 0, 0, b"", problem=str(problem))
         inks = b"" if proof.inks is None else proof.inks.tobytes()
         return ImageAnswer(*size, proof.pixels.tobytes(), proof.figures, inks)
+
+    def on_stock(self, request: ImageRequest, view: StockView) -> ImageAnswer | None:
+        """The sheet, or some branches alone, on stock; None if something else was asked for meanwhile."""
+        document = self.document
+        if request.nodes:
+            alone = sheet_of_branches(document, request.nodes)
+            if alone is None:
+                return ImageAnswer(request.id, 0, 0, b"", problem="what is selected has no outline")
+            document = alone
+        try:
+            made = stock_picture(document, view, width_for(request.width), request.flat, self._called)
+        except StockProblem as problem:
+            return ImageAnswer(request.id, 0, 0, b"", problem=str(problem))
+        except Stopped:
+            return None
+        h, w = made.pixels.shape[:2]
+        return ImageAnswer(request.id, w, h, made.pixels.tobytes(), read=made.read)
 
     def drawn(self, request: ImageRequest, shown: Document) -> Bytes | None:
         """The pixels of a separate picture of a document, straight, drawn once for all that is made of it; None if

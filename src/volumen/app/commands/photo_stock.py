@@ -1,0 +1,196 @@
+"""A photograph as stock: its corners, and points between them, are dragged to where the artwork shall lie."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from msgspec.structs import replace
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QCheckBox, QDialog, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from volumen.app import theme
+from volumen.app.engine.folders import home
+from volumen.app.widgets.asking import ask_save_name
+from volumen.app.widgets.colours import Swatch
+from volumen.app.widgets.painting import painted
+from volumen.app.widgets.rows import quiet_label
+from volumen.colour.srgb import from_hex, to_hex
+from volumen.shading.paint import Colour
+from volumen.stock.photograph import read_photograph
+from volumen.stock.stocks import Pair, Photograph, Stock, StockProblem, checked, write_stock
+
+_NEAR = 12.0  # pixels in which a point is taken hold of
+_STEP = 0.002  # of the photograph, by an arrow key
+_WIDE, _HIGH = 620, 480
+_NAMES = ("top left", "top right", "bottom right", "bottom left", "top", "bottom", "left", "right")
+
+
+class PointsOnPicture(QWidget):
+    """A photograph with four corners, or eight points, to drag; Tab and arrow keys move them too. ``picking``: the next
+    click reads a colour."""
+
+    moved = Signal()
+    read = Signal(object)
+
+    def __init__(self, picture: QImage, points: tuple[Pair, ...]) -> None:
+        super().__init__()
+        self.picture, self.points, self.picking = picture, list(points), False
+        self.held = 0
+        self.dragging = False
+        scale = min(_WIDE / picture.width(), _HIGH / picture.height())
+        self.setFixedSize(round(picture.width() * scale), round(picture.height() * scale))
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("points on the photograph")
+
+    def at(self, k: int) -> QPointF:
+        x, y = self.points[k]
+        return QPointF(x * self.width(), y * self.height())
+
+    @painted
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.SmoothPixmapTransform | QPainter.RenderHint.Antialiasing)
+        painter.drawImage(QRectF(self.rect()), self.picture)
+        order = (0, 4, 1, 7, 2, 5, 3, 6) if len(self.points) == 8 else (0, 1, 2, 3)
+        for colour, width in ((QColor(0, 0, 0, 120), 3.0), (QColor("white"), 1.2)):
+            painter.setPen(QPen(colour, width))
+            painter.drawPolygon(QPolygonF([self.at(k) for k in order]))
+        for k in range(len(self.points)):
+            painter.setPen(QPen(QColor(theme.INK), 1.2))
+            painter.setBrush(QColor(theme.AMBER) if k == self.held else QColor("white"))
+            painter.drawEllipse(self.at(k), 5.5, 5.5)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        at = event.position()
+        if self.picking:
+            x = min(max(int(at.x() / self.width() * self.picture.width()), 0), self.picture.width() - 1)
+            y = min(max(int(at.y() / self.height() * self.picture.height()), 0), self.picture.height() - 1)
+            self.read.emit(self.picture.pixelColor(x, y))
+            return
+        near = min(range(len(self.points)), key=lambda k: (self.at(k) - at).manhattanLength())
+        self.dragging = (self.at(near) - at).manhattanLength() <= 2 * _NEAR
+        self.held = near if self.dragging else self.held
+        self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.dragging:
+            at = event.position()
+            self.move_to(self.held, at.x() / self.width(), at.y() / self.height())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.dragging = False
+
+    def move_to(self, k: int, x: float, y: float) -> None:
+        self.points[k] = (min(max(x, -0.5), 1.5), min(max(y, -0.5), 1.5))
+        self.update()
+        self.moved.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+        if event.key() in ways:
+            dx, dy = ways[Qt.Key(event.key())]
+            x, y = self.points[self.held]
+            self.move_to(self.held, x + dx * _STEP, y + dy * _STEP)
+        elif event.key() == Qt.Key.Key_Space:
+            self.held = (self.held + 1) % len(self.points)
+            self.update()
+        else:
+            super().keyPressEvent(event)
+
+
+class PhotographAsStock(QDialog):
+    """``taken`` gets the stock. What the points make of it is seen on the wall, at once."""
+
+    def __init__(self, parent: QWidget, path: Path, picture: QImage, taken: Callable[[Stock], None]) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("On a photograph")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.stock = Stock(path.stem, Photograph(str(path)), 200.0, 200.0 * picture.height() / picture.width())
+        self.taken = taken
+        assert isinstance(self.stock.thing, Photograph)
+        self.points = PointsOnPicture(picture, self.stock.thing.points)
+        self.points.moved.connect(self._tell)
+        self.points.read.connect(self._take_white)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 14, 16, 14)
+        column.addWidget(quiet_label(
+            "Drag the corners to where the artwork shall lie, from its top left one clockwise. Space goes to the next, "
+            "arrow keys move it."
+        ))  # fmt: skip
+        column.addWidget(self.points)
+        self.bent = QCheckBox("bent: points on the sides too")
+        self.bent.toggled.connect(self._bend)
+        self.white = Swatch("white of the thing")
+        self.white.setEnabled(False)
+        self.pick = QPushButton("White is …")
+        self.pick.setCheckable(True)
+        self.pick.setToolTip("Click on the photograph where the thing is white and lies in the light")
+        self.pick.toggled.connect(lambda on: setattr(self.points, "picking", on))
+        self.keep = QPushButton("Keep as a stock …")
+        self.keep.clicked.connect(self._keep)
+        done = QPushButton("Done")
+        done.setObjectName("main")
+        done.clicked.connect(self.accept)
+        row = QHBoxLayout()
+        for widget in (self.bent, self.pick, self.white):
+            row.addWidget(widget)
+        row.addStretch(1)
+        row.addWidget(self.keep)
+        row.addWidget(done)
+        column.addLayout(row)
+        self._tell()
+
+    def _bend(self, on: bool) -> None:
+        p = self.points.points[:4]
+        if on:
+            sides = ((0, 1), (3, 2), (0, 3), (1, 2))
+            p = p + [((p[a][0] + p[b][0]) / 2, (p[a][1] + p[b][1]) / 2) for a, b in sides]
+        self.points.points, self.points.held = p, 0
+        self.points.update()
+        self._tell()
+
+    def _take_white(self, colour: QColor) -> None:
+        self.pick.setChecked(False)
+        self._tell(white=to_hex((colour.redF(), colour.greenF(), colour.blueF())))
+
+    def _tell(self, **fields: str) -> None:
+        assert isinstance(self.stock.thing, Photograph)
+        thing = replace(self.stock.thing, points=tuple(self.points.points), **fields)
+        self.stock = checked(replace(self.stock, thing=thing))
+        self.white.show_colour(Colour(*from_hex(thing.white)))
+        self.taken(self.stock)
+
+    def _keep(self) -> None:
+        thing = self.stock.thing
+        assert isinstance(thing, Photograph)
+        start = str(Path(thing.picture).with_suffix(".stock.json"))
+        path = ask_save_name(self, "Keep as a stock", start, "Stock (*.json)", (".json",))
+        if path is not None:
+            write_stock(path, self.stock)
+
+
+def choose_photograph(parent: QWidget, say: Callable[[str], None], taken: Callable[[Stock], None]) -> None:
+    """Ask for a photograph, and for where the artwork lies on it."""
+    name, _ = QFileDialog.getOpenFileName(
+        parent, "Photograph", str(home()), "Pictures (*.png *.jpg *.jpeg *.webp *.tif)"
+    )
+    if name:
+        open_photograph(parent, Path(name), say, taken)
+
+
+def open_photograph(
+    parent: QWidget, path: Path, say: Callable[[str], None], taken: Callable[[Stock], None]
+) -> PhotographAsStock | None:
+    """Set a photograph up as stock; what cannot be read is said."""
+    try:
+        pixels = (read_photograph(str(path), 2 * _WIDE) * 255 + 0.5).astype("uint8")
+    except StockProblem as problem:
+        say(str(problem))
+        return None
+    h, w = pixels.shape[:2]
+    picture = QImage(pixels.tobytes(), w, h, w * 3, QImage.Format.Format_RGB888).copy()
+    dialog = PhotographAsStock(parent, path, picture, taken)
+    dialog.open()
+    return dialog
