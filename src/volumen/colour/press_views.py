@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
 import msgspec
@@ -9,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from volumen.colour.difference import srgb_difference
-from volumen.colour.press import PRINTABLE, Bytes, Press, press_difference, printed, separated, total_ink
-from volumen.colour.srgb import Floats
+from volumen.colour.press import PRINTABLE, Bytes, Press, levels_of, press_difference, printed, separated, total_ink
+from volumen.colour.srgb import Floats, from_linear, to_linear
 from volumen.colour.values import values_of
 
 Kind = Literal["as drawn", "values", "press", "ink", "plates", "difference"]
@@ -36,16 +37,25 @@ class ProofView(msgspec.Struct, frozen=True, tag="press"):
     coloured: bool = True
 
 
+class Spot(NamedTuple):
+    """The plate of a spot ink: its look (encoded sRGB, 0..1) and how much of it lies where (h, w; 255 is solid)."""
+
+    rgb: tuple[float, float, float]
+    cover: Bytes
+
+
 class Proof(NamedTuple):
-    """A view: 8-bit sRGB and alpha (h, w, 4); what was measured; the inks (h, w, 4) where there are any."""
+    """A view: 8-bit sRGB and alpha (h, w, 4); what was measured; the inks (h, w, 4 and one more for each spot ink)
+    where there are any."""
 
     pixels: Bytes
     figures: dict[str, float]
     inks: Bytes | None = None
 
 
-def proof_of(pixels: Bytes, view: ProofView) -> Proof:
-    """A view of a picture (h, w, 4; 8-bit, straight). Raises ProfileProblem.
+def proof_of(pixels: Bytes, view: ProofView, spots: Sequence[Spot] = ()) -> Proof:
+    """A view of a picture (h, w, 4; 8-bit, straight) of the process colours, and of spot inks laid over them. Raises
+    ProfileProblem.
 
     Figures of ``press``: ``out``, the share out of gamut in percent, and ``worst``, the largest CIEDE2000. Of
     ``ink`` and ``plates``: ``mean`` and ``most`` ink where anything is printed, ``over`` the share beyond the limit,
@@ -60,11 +70,25 @@ def proof_of(pixels: Bytes, view: ProofView) -> Proof:
     rgb = on_white(pixels)
     inks = separated(rgb, view.press)
     there = pixels[..., 3] > 0
+    every = np.concatenate([inks, *(s.cover[..., None] for s in spots)], axis=-1) if spots else inks
     if view.kind == "press":
-        return _pressed(rgb, inks, there, view)
-    figures = ink_figures(inks, view.press)
-    made = _ink_map(inks, view.press) if view.kind == "ink" else plates_of(inks, view)
-    return Proof(_opaque(made), figures, inks)
+        made = _pressed(rgb, inks, there, view)
+        return Proof(_opaque(overprinted(made.pixels[..., :3], spots)), made.figures, every)
+    figures = ink_figures(every, view.press)
+    shown = _ink_map(every, view.press) if view.kind == "ink" else plates_of(every, view, spots)
+    return Proof(_opaque(shown), figures, every)
+
+
+def overprinted(rgb: Bytes, spots: Sequence[Spot]) -> Bytes:
+    """The look of spot inks on a print (h, w, 3): ink over ink, each a filter on what lies beneath it, in linear light.
+    On white a tint looks as its swatch."""
+    if not any(s.cover.any() for s in spots):
+        return rgb
+    light = to_linear(rgb / 255)
+    for spot in spots:
+        tint = spot.cover[..., None] / 255
+        light = light * to_linear(1 - tint * (1 - np.array(spot.rgb)))
+    return levels_of(from_linear(light))
 
 
 def on_white(pixels: Bytes) -> Bytes:
@@ -116,12 +140,13 @@ def _mapped(values: Floats, at: Floats, colours: NDArray[np.float32]) -> Bytes:
     return np.asarray(table.astype(np.uint8)[np.clip(values / at[-1] * 255, 0, 255).astype(np.uint8)])
 
 
-def plates_of(inks: Bytes, view: ProofView) -> Bytes:
+def plates_of(inks: Bytes, view: ProofView, spots: Sequence[Spot] = ()) -> Bytes:
     """Some of the plates laid on one another in their inks, or their darkness in grey."""
-    kept = np.zeros_like(inks)
-    kept[..., list(view.plates)] = inks[..., list(view.plates)]
+    kept, shown = np.zeros_like(inks), [k for k in view.plates if k < inks.shape[-1]]
+    kept[..., shown] = inks[..., shown]
     if view.coloured:
-        return printed(kept, view.press)
+        seen = [s for k, s in enumerate(spots) if k + 4 in shown]
+        return overprinted(printed(kept[..., :4], view.press), seen)
     grey = 255 - np.minimum(kept.sum(axis=-1, dtype=np.uint16), 255).astype(np.uint8)
     return np.repeat(grey[..., None], 3, axis=-1)
 

@@ -72,6 +72,30 @@ def lab(rgb: Rgb) -> tuple[float, float, float]:
     return l, a, b
 
 
+# CIE XYZ under D50 to linear sRGB, the white adapted after Bradford (ICC.1:2010, annex E).
+_FROM_D50 = np.array(
+    [[3.1338561, -1.6168667, -0.4906146], [-0.9787684, 1.9161415, 0.0334540], [0.0719453, -0.2289914, 1.4052427]]
+)
+_D50 = np.array([0.96422, 1.0, 0.82521])
+_KNEE = 6 / 29  # of CIELAB, from where it is straight
+
+
+def measured_lab(rgb: Rgb) -> tuple[float, float, float]:
+    """CIELAB under D50, in which inks are measured."""
+    xyz = np.linalg.solve(_FROM_D50, to_linear(np.array(rgb))) / _D50
+    x, y, z = np.where(xyz > _KNEE**3, np.cbrt(xyz), xyz / (3 * _KNEE**2) + 4 / 29)
+    return float(116 * y - 16), float(500 * (x - y)), float(200 * (y - z))
+
+
+def from_measured_lab(l: float, a: float, b: float) -> Rgb:
+    """The screen colour of CIELAB under D50, held to what a screen shows."""
+    y = (l + 16) / 116
+    f = np.array([y + a / 500, y, y - b / 200])
+    xyz = np.where(f > _KNEE, f**3, 3 * _KNEE**2 * (f - 4 / 29)) * _D50
+    rgb: Floats = np.clip(from_linear(_FROM_D50 @ xyz), 0, 1)
+    return (float(rgb[0]), float(rgb[1]), float(rgb[2]))
+
+
 def from_lab(l: float, a: float, b: float) -> Rgb:
     """The screen colour of CIELAB (D65), held to what a screen shows."""
     rgb: Floats = np.clip(from_linear(from_cielab(np.array([l, a, b]))), 0, 1)

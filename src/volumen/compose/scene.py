@@ -36,6 +36,7 @@ from volumen.outline.silhouettes import rim_items, whole_outline
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import Bitmap, Chunk, Clip, Item, Layer, Picture, Since
 from volumen.picture.shifting import moved_chunk
+from volumen.picture.spots import spot_inks
 from volumen.picture.stopping import Stop, now_and_then
 from volumen.shading.lamp import shadow_offset
 from volumen.shading.paint import Colour, Solid
@@ -63,7 +64,7 @@ def build(
         since = Since(before, *builder.spliced[1:])
     memo.last = chunks
     sheet = document.sheet
-    return Picture(sheet.width, sheet.height, sheet.ground if ground else None, chunks, since)
+    return Picture(sheet.width, sheet.height, sheet.ground if ground else None, chunks, since, spot_inks(document))
 
 
 def around_all(document: Document, together: frozenset[int] = frozenset()) -> dict[int, Around]:

@@ -10,7 +10,7 @@ from volumen.edit.placing import own_box, sheet_recipe
 from volumen.model.ingredients import Fill, Ingredient, Line, Recipe, without_form_changes
 from volumen.model.nodes import Document, Look, Node, Palette, SavedGradient, Swatch
 from volumen.model.tree import find, update_nodes, walk, world_of
-from volumen.shading.paint import GRADIENTS, Colour, Gradient, Paint, Solid, Stop
+from volumen.shading.paint import GRADIENTS, Colour, Gradient, Paint, Solid, Stop, tinted
 
 replace = msgspec.structs.replace
 
@@ -65,21 +65,22 @@ def set_swatch(document: Document, swatch_id: int, **fields: object) -> Document
     if found is None or "colour" not in fields:
         return document
 
-    def tinted(stops: tuple[Stop, ...]) -> tuple[Stop, ...]:
-        return tuple(replace(s, colour=found.colour) if s.swatch == swatch_id else s for s in stops)
+    def follow(stops: tuple[Stop, ...]) -> tuple[Stop, ...]:
+        return tuple(replace(s, colour=tinted(found.colour, s.tint)) if s.swatch == swatch_id else s for s in stops)
 
-    gradients = tuple(replace(g, stops=tinted(g.stops)) for g in document.palette.gradients)
+    gradients = tuple(replace(g, stops=follow(g.stops)) for g in document.palette.gradients)
     document = with_palette(document, gradients=gradients)
-    return map_paints(document, lambda p: _followed(p, swatch_id, found.colour, tinted))
+    return map_paints(document, lambda p: _followed(p, swatch_id, found.colour, follow))
 
 
 def _followed(
-    paint: Paint, swatch_id: int, colour: Colour, tinted: Callable[[tuple[Stop, ...]], tuple[Stop, ...]]
+    paint: Paint, swatch_id: int, colour: Colour, follow: Callable[[tuple[Stop, ...]], tuple[Stop, ...]]
 ) -> Paint:
     if isinstance(paint, Solid):
-        return replace(paint, colour=colour) if paint.swatch == swatch_id and paint.colour != colour else paint
+        made = tinted(colour, paint.tint)
+        return replace(paint, colour=made) if paint.swatch == swatch_id and paint.colour != made else paint
     if isinstance(paint, GRADIENTS) and any(s.swatch == swatch_id for s in paint.stops):
-        return replace(paint, stops=tinted(paint.stops))
+        return replace(paint, stops=follow(paint.stops))
     return paint
 
 

@@ -37,6 +37,7 @@ LIMITS: dict[str, tuple[float, float]] = {
     "Colour.r": _SHARE, "Colour.g": _SHARE, "Colour.b": _SHARE, "Colour.a": _SHARE,
     "FirstLight.depth": (0.0, 2.0), "FirstLight.softness": _SHARE,
     "Stop.at": _SHARE, "Stop.middle": (0.001, 0.999), "Stop.grain": (0.0, 10.0),
+    "Stop.tint": _SHARE, "Solid.tint": _SHARE,
     "Grain.amount": (0.0, 10.0), "Grain.size": (1e-3, MAX_LENGTH),
     "Speckle.amount": (0.0, 10.0), "Speckle.size": (1e-3, MAX_LENGTH),
     "Radial.radius": (1e-6, MAX_NUMBER),

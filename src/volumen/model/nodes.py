@@ -310,13 +310,23 @@ class WidthProfile(msgspec.Struct, frozen=True):
     profile: Profile
 
 
+class Ink(msgspec.Struct, frozen=True):
+    """A spot ink: printed from a plate of its own under a ``name``. ``lab``: how it looks (CIE L*a*b*, D50), where that
+    was measured. It ``overprints`` what lies beneath it, or is knocked out of it."""
+
+    name: str
+    lab: tuple[float, float, float] | None = None
+    overprints: bool = False
+
+
 class Swatch(msgspec.Struct, frozen=True):
-    """A colour of the palette. What refers to it by ``id`` changes with it."""
+    """A colour of the palette, maybe that of an ``ink``. What refers to it by ``id`` changes with it."""
 
     id: int
     name: str
     colour: Colour
     group: str = ""
+    ink: Ink | None = None
 
 
 class SavedGradient(msgspec.Struct, frozen=True):

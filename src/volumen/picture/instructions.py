@@ -145,10 +145,19 @@ class Since(NamedTuple):
     end: int
 
 
+class SpotInk(NamedTuple):
+    """An ink with a plate of its own: its name, its look (encoded sRGB), and whether it overprints."""
+
+    name: str
+    rgb: tuple[float, float, float]
+    overprints: bool = False
+
+
 class Picture(msgspec.Struct, frozen=True, eq=False):
     """A sheet of ``width`` x ``height`` with chunks painted back to front over ``ground`` (None: clear).
 
-    ``since`` tells what stayed since the picture that was composed before it, if that is known.
+    ``since`` tells what stayed since the picture that was composed before it, if that is known. ``inks`` are the spot
+    inks of the palette, by the swatch that paints refer to.
     """
 
     width: float
@@ -156,6 +165,7 @@ class Picture(msgspec.Struct, frozen=True, eq=False):
     ground: Colour | None
     chunks: tuple[Chunk, ...]
     since: Since | None = None
+    inks: dict[int, SpotInk] = {}
 
     @property
     def items(self) -> tuple[Item, ...]:

@@ -42,6 +42,14 @@ class Colour(msgspec.Struct, frozen=True, array_like=True):
         return Colour(self.r, self.g, self.b, a)
 
 
+def tinted(colour: Colour, tint: float) -> Colour:
+    """A colour at a tint: between white (0) and itself (1), in encoded sRGB, as a screen of an ink is proofed."""
+    if tint >= 1:
+        return colour
+    r, g, b = (1 - tint * (1 - v) for v in colour.rgb)
+    return Colour(r, g, b, colour.a)
+
+
 def colour(text: str, alpha: float = 1.0) -> Colour:
     """A colour from ``#rrggbb``."""
     return Colour(*from_hex(text), alpha)
@@ -60,7 +68,8 @@ class Grain(msgspec.Struct, frozen=True):
 class Stop(msgspec.Struct, frozen=True):
     """A colour at ``at`` (0..1). ``middle`` is where, between this stop and the next, the mix is half and half.
 
-    ``grain`` adds to the amount of the paint's grain here; ``swatch`` is the palette's swatch it follows.
+    ``grain`` adds to the amount of the paint's grain here; ``swatch`` is the palette's swatch it follows, at a ``tint``
+    (1 solid, 0 white) that the colour holds already.
     """
 
     at: float
@@ -68,14 +77,16 @@ class Stop(msgspec.Struct, frozen=True):
     middle: float = 0.5
     grain: float = 0.0
     swatch: int | None = None
+    tint: float = 1.0
 
 
 class Solid(msgspec.Struct, frozen=True, tag="solid"):
-    """One colour, maybe that of a ``swatch`` (its id), maybe with grain."""
+    """One colour, maybe that of a ``swatch`` (its id) at a ``tint``, maybe with grain."""
 
     colour: Colour
     swatch: int | None = None
     grain: Grain | None = None
+    tint: float = 1.0
 
 
 class Linear(msgspec.Struct, frozen=True, tag="linear"):

@@ -34,6 +34,7 @@ from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.compose.backdrop import behind
 from volumen.compose.bodies_on import body_of
+from volumen.edit.inks import with_tint
 from volumen.geometry.affine import IDENTITY
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.catalogue.rows import Auto, Choice, Control, Easing, Number, Switch
@@ -305,6 +306,7 @@ class Card(QFrame):
         editor.preview.connect(lambda p: self.slot.preview(paint=p))
         editor.done.connect(lambda p: self.slot.change("change paint", paint=p))
         editor.stop_chosen.connect(lambda i: self.slot.session.set_active(self.index, i))
+        editor.with_tint = lambda p, tint, stop: with_tint(self.slot.session.document, p, tint, stop)
         column.addWidget(editor)
 
         def update() -> None:

@@ -32,6 +32,7 @@ from PySide6.QtWidgets import (
 
 from volumen.app import theme
 from volumen.app.canvas.swatch_drag import MIME, dropped
+from volumen.app.panels.ink_fields import InkFields
 from volumen.app.panels.motif_button import MotifButton
 from volumen.app.state.colouring import give_colour, give_gradient
 from volumen.app.state.news import News
@@ -81,6 +82,10 @@ class SwatchGrid(QWidget):
             painter.setPen(QPen(QColor(theme.VERMILION if used else "#8f8d86"), 2 if used else 1))
             painter.setBrush(theme.qcolor(s.colour.rgb, s.colour.a))
             painter.drawRoundedRect(box, 4, 4)
+            if s.ink is not None:  # a drop of ink in its corner
+                painter.setPen(QPen(QColor("white"), 1))
+                painter.setBrush(QColor(theme.INK))
+                painter.drawEllipse(QPointF(box.right() - 3.5, box.bottom() - 3.5), 3.0, 3.0)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         i = self.at(event.position())
@@ -91,7 +96,8 @@ class SwatchGrid(QWidget):
         i = self.at(event.position())
         if self._pressed is None:
             s = self.swatches[i] if i is not None else None
-            self.setToolTip(f"{s.name}  {to_hex(s.colour.rgb)}" if s else "")
+            ink = f", spot ink {s.ink.name}" if s and s.ink else ""
+            self.setToolTip(f"{s.name}  {to_hex(s.colour.rgb)}{ink}" if s else "")
             return
         start, k = self._pressed
         if (event.position() - start).manhattanLength() > 6:
@@ -330,7 +336,7 @@ class PalettePanel(QScrollArea):
         done = QToolButton()
         done.setText("done")
         done.clicked.connect(lambda: self.edit(None))
-        for widget in (name, group, colours, done):
+        for widget in (name, group, colours, InkFields(s, found), done):
             column.addWidget(widget)
 
     def _set(self, swatch_id: int, label: str, **fields: object) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -13,6 +14,7 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
+    QToolButton,
     QToolTip,
     QVBoxLayout,
     QWidget,
@@ -29,6 +31,7 @@ from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.rows import heading_label, quiet_label
 from volumen.app.widgets.segment import narrow, segment
 from volumen.colour.press import INKS, Press, ProfileProblem, profile_bytes
+from volumen.picture.spots import spot_inks
 
 _OWN = "own profile …"
 _INTENTS = ("relative", "perceptual")
@@ -105,20 +108,30 @@ class ProofChoices(QWidget):
         self.column.addLayout(_row("most ink", self.limit))
 
     def _plates(self) -> None:
-        grid = QGridLayout()
+        self.plate_grid = grid = QGridLayout()
         grid.setSpacing(2)
-        self.plates = []
-        for k, ink in enumerate(INKS):
-            button = segment(ink, wide=True)
-            button.clicked.connect(lambda on, k=k: self._show_plate(k, on))
-            self.plates.append(button)
-            grid.addWidget(button, k // 2, k % 2)
+        self.plates: list[QToolButton] = []
         self.plate_heading = heading_label("PLATES")
         self.column.addWidget(self.plate_heading)
         self.column.addLayout(grid)
         self.coloured = QCheckBox("in the colours of the inks")
         self.coloured.clicked.connect(lambda on: self.session.set_proofing(coloured=on))
         self.column.addWidget(self.coloured)
+
+    def _name_plates(self) -> None:
+        """One button for each ink: those of every press, and the spot inks of the palette."""
+        names = [*INKS, *(ink.name for ink in spot_inks(self.session.document).values())]
+        if names == [b.text() for b in self.plates]:
+            return
+        for old in self.plates:
+            self.plate_grid.removeWidget(old)
+            old.deleteLater()
+        self.plates = []
+        for k, name in enumerate(names):
+            button = segment(name, wide=True)
+            button.clicked.connect(partial(self._show_plate, k))
+            self.plates.append(button)
+            self.plate_grid.addWidget(button, k // 2, k % 2)
 
     def _compare(self) -> None:
         self.compare_heading = heading_label("COMPARE")
@@ -166,10 +179,11 @@ class ProofChoices(QWidget):
         self._show_press(p.press)
         self.veil.setChecked(p.veil)
         seen = "plates" in p.shown
+        self._name_plates()
         for widget in (self.plate_heading, self.coloured, *self.plates):
             widget.setVisible(seen)
         for k, button in enumerate(self.plates):
-            button.setChecked(k in p.plates)
+            button.setChecked(k not in p.hidden_plates)
         self.coloured.setChecked(p.coloured)
         compared = "compare" in p.shown
         for widget in (self.compare_heading, self.against, self.by):
@@ -235,8 +249,9 @@ class ProofChoices(QWidget):
         return True
 
     def _show_plate(self, plate: int, on: bool) -> None:
-        plates = {*self.session.proofing.plates, plate} if on else {*self.session.proofing.plates} - {plate}
-        self.session.set_proofing(plates=tuple(sorted(plates)))
+        hidden = {*self.session.proofing.hidden_plates}
+        hidden = hidden - {plate} if on else hidden | {plate}
+        self.session.set_proofing(hidden_plates=tuple(sorted(hidden)))
 
     def _take_sizes(self) -> None:
         try:

@@ -32,7 +32,9 @@ def _ink(figures: dict[str, float], p: Proofing) -> str:
 
 
 def _plates(figures: dict[str, float], p: Proofing) -> str:
-    return "all four inks" if len(p.plates) == 4 else " + ".join(INKS[k] for k in p.plates) or "no plate"
+    if not p.hidden_plates:
+        return "all inks"
+    return "without " + ", ".join(INKS[k] if k < len(INKS) else f"spot ink {k - 3}" for k in p.hidden_plates)
 
 
 KINDS = (
@@ -50,9 +52,10 @@ KINDS = (
 BY_NAME = {k.name: k for k in KINDS}
 
 
-def view_for(kind: ProofKind, p: Proofing) -> ProofView | None:
-    """What is asked of the worker for a proof."""
+def view_for(kind: ProofKind, p: Proofing, spots: int = 0) -> ProofView | None:
+    """What is asked of the worker for a proof of artwork with so many spot inks."""
     if kind.view in (None, "as drawn"):
         return None
     assert kind.view is not None
-    return ProofView(kind.view, p.press, p.veil, p.plates, p.coloured)
+    plates = tuple(k for k in range(len(INKS) + spots) if k not in p.hidden_plates)
+    return ProofView(kind.view, p.press, p.veil, plates, p.coloured)

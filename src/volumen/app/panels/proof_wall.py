@@ -21,6 +21,7 @@ from volumen.app.widgets.painting import painted
 from volumen.colour.press import INKS, Bytes
 from volumen.geometry.path import Box
 from volumen.model.nodes import Document
+from volumen.picture.spots import spot_inks
 from volumen.render.worker.messages import ImageAnswer
 from volumen.stock.stocks import Stock
 
@@ -91,6 +92,7 @@ class ProofWall(QWidget):
             return
         self._again, self.problem = False, ""
         ratio, p = self.devicePixelRatioF(), self.session.proofing
+        spots = len(spot_inks(self.session.document))
         for name, place in self.places.items():
             kind = BY_NAME[name]
             if name == "compare":
@@ -107,7 +109,7 @@ class ProofWall(QWidget):
             whole = self.view.zoom == 1.0
             done = partial(self._take, name, box)
             self.link.request_image(
-                (), in_pixels(seen, ratio), kind.flat, done, None if whole else box, view_for(kind, p)
+                (), in_pixels(seen, ratio), kind.flat, done, None if whole else box, view_for(kind, p, spots)
             )
 
     def _ask_again(self) -> None:
@@ -131,7 +133,7 @@ class ProofWall(QWidget):
             self.figures[name] = answer.figures
             self.inks.pop(name, None)
             if answer.inks:
-                self.inks[name] = np.frombuffer(answer.inks, np.uint8).reshape(answer.height, answer.width, 4)
+                self.inks[name] = np.frombuffer(answer.inks, np.uint8).reshape(answer.height, answer.width, -1)
         self._taken(name)
 
     def _take_small(self, size: int, answer: ImageAnswer) -> None:
@@ -233,7 +235,8 @@ class ProofWall(QWidget):
         if not (0 <= x < inks.shape[1] and 0 <= y < inks.shape[0]):
             return ""
         here = inks[y, x] / 2.55
-        words = "  ".join(f"{n} {v:.0f}" for n, v in zip(INKS, here, strict=True))
+        names = [*INKS, *(ink.name for ink in spot_inks(self.session.document).values())]
+        words = "  ".join(f"{n} {v:.0f}" for n, v in zip(names, here, strict=False) if v >= 0.5)
         return f"{words}  = {here.sum():.0f} %"
 
     # -- hands

@@ -72,6 +72,8 @@ class PaintEditor(QWidget):
         column.addWidget(self.numbers)
         self.colours = ColourPanel()
         column.addWidget(self.colours)
+        self.with_tint: Callable[[Paint, float, int], Paint] = lambda paint, tint, stop: paint
+        self.tint = self._slider(column, "tint", 0, 1, 100, lambda p, v: self.with_tint(p, v, self.index))
         self.inward_depth = self._slider(column, "depth", 0, 100, 1, lambda p, v: replace(p, depth=max(v, 0.0)))
         self.stop_grain = self._slider(column, "grain here", 0, 0.3, 100, self._with_stop_grain)
         self.grain = self._slider(column, "grain", 0, 0.3, 100, self._with_grain)
@@ -185,6 +187,9 @@ class PaintEditor(QWidget):
             self.grain_size.show_value(paint.grain.size)
             self.seed.show_value(paint.grain.seed)
             self.mono.setChecked(paint.grain.mono)
+        of = self._tinted(paint, index)
+        self.tint.setVisible(of is not None and of.swatch is not None)
+        self.tint.show_value(of.tint if of is not None else 1.0)
         if isinstance(paint, Inward):
             self.inward_depth.show_value(paint.depth)
         if isinstance(paint, Solid):
@@ -197,6 +202,12 @@ class PaintEditor(QWidget):
             self.mix.setCurrentIndex(0 if paint.oklab else 1)
             if isinstance(paint, Linear | Radial | Inward):
                 self.spread.setCurrentText(paint.spread)
+
+    def _tinted(self, paint: Paint, index: int) -> Solid | Stop | None:
+        """What of a paint may follow a swatch: all of it, or the stop in hand."""
+        if isinstance(paint, GRADIENTS) and paint.stops:
+            return paint.stops[min(index, len(paint.stops) - 1)]
+        return paint if isinstance(paint, Solid) else None
 
     def _show_mesh(self, paint: MeshPaint) -> None:
         wide = paint.columns + (0 if paint.ring else 1)

@@ -18,13 +18,14 @@ import numpy as np
 
 from volumen.caching import Cache, forget_all, give_back
 from volumen.colour.press import Bytes, ProfileProblem
-from volumen.colour.press_views import difference_of, proof_of
+from volumen.colour.press_views import Spot, difference_of, proof_of
 from volumen.compose.memo import Memo
 from volumen.compose.scene import build
 from volumen.model.nodes import Document
 from volumen.outline.alone import branches_alone, sheet_of_branches
 from volumen.picture.instructions import Picture
 from volumen.picture.purity import node_purity
+from volumen.picture.spots import plate_picture, process_picture, spot_inks, used_inks
 from volumen.picture.stopping import Stopped
 from volumen.render.draft.state import DraftState
 from volumen.render.frame import Frame
@@ -252,13 +253,19 @@ class Service:
         if request.view is None or not drawn.size:
             return ImageAnswer(*size, drawn.tobytes())
         try:
+            spots: list[Spot] = []
+            if request.view.kind in ("press", "ink", "plates") and any(s.ink for s in other.palette.swatches):
+                parts = self.taken_apart(request, other)
+                if parts is None:
+                    return None
+                drawn, spots = parts
             if request.view.kind == "difference":
                 mine = self.drawn(msgspec.structs.replace(request, changes=b"", references=False), self.document)
                 if mine is None:
                     return None
                 proof = difference_of(mine, drawn)
             else:
-                proof = proof_of(drawn, request.view)
+                proof = proof_of(drawn, request.view, spots)
         except ProfileProblem as problem:
             return ImageAnswer(request.id, 0, 0, b"", problem=str(problem))
         inks = b"" if proof.inks is None else proof.inks.tobytes()
@@ -281,10 +288,24 @@ class Service:
         h, w = made.pixels.shape[:2]
         return ImageAnswer(request.id, w, h, made.pixels.tobytes(), read=made.read)
 
-    def drawn(self, request: ImageRequest, shown: Document) -> Bytes | None:
-        """The pixels of a separate picture of a document, straight, drawn once for all that is made of it; None if
-        something else was asked for meanwhile."""
-        key = (id(self.document), request.width, request.height, request.flat, request.box, request.changes)
+    def taken_apart(self, request: ImageRequest, shown: Document) -> tuple[Bytes, list[Spot]] | None:
+        """The process colours of a document and its plates of spot inks; None if something else was asked for."""
+        used = used_inks(build(shown, request.flat))
+        process = self.drawn(request, shown, 0) if used else self.drawn(request, shown)
+        if process is None:
+            return None
+        spots = []
+        for swatch, ink in spot_inks(shown).items():
+            plate = self.drawn(request, shown, swatch) if swatch in used else np.full_like(process, 255)
+            if plate is None:
+                return None
+            spots.append(Spot(ink.rgb, 255 - plate[..., 0]))
+        return process, spots
+
+    def drawn(self, request: ImageRequest, shown: Document, plate: int | None = None) -> Bytes | None:
+        """The pixels of a separate picture of a document, straight, drawn once for all that is made of it; of one
+        ``plate``: of a spot ink by its swatch, of the process colours (0). None if something else was asked for."""
+        key = (id(self.document), request.width, request.height, request.flat, request.box, request.changes, plate)
         known = self.pictures.get(key) if not request.nodes else None
         if known is not None:
             return known
@@ -300,6 +321,8 @@ class Service:
             picture = build(document, request.flat, ground=whole, references=references, stop=self._called)
         except Stopped:
             return None
+        if plate is not None:
+            picture = plate_picture(picture, plate) if plate else process_picture(picture)
         scale = min(request.width / (box[2] - box[0]), request.height / (box[3] - box[1]))
         width, height = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
         canvas = np.zeros((height, width, 4), np.float32)

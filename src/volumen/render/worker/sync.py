@@ -12,7 +12,7 @@ from typing import NamedTuple
 import msgspec
 
 from volumen.model.difference import Difference, Span
-from volumen.model.nodes import Asset, Document, Group, Node, Shape, Sheet
+from volumen.model.nodes import Asset, Document, Group, Node, Palette, Shape, Sheet, Swatch
 from volumen.model.sequences import same_ends
 from volumen.model.tree import walk, with_children
 from volumen.shading.lamp import Lights
@@ -28,7 +28,8 @@ class ChildrenSent(NamedTuple):
 
 
 class Changes(msgspec.Struct):
-    """Sheet, lights, materials, what lift means, and the changed nodes without their children, parents before them."""
+    """Sheet, lights, materials, what lift means, the spot inks of the palette, and the changed nodes without their
+    children, parents before them."""
 
     sheet: Sheet
     lights: Lights
@@ -40,6 +41,7 @@ class Changes(msgspec.Struct):
     gone: list[int] = []  # nodes that are no longer in the document
     anew: bool = False  # nothing is known on the other side
     lifts_add_up: bool = False
+    inks: tuple[Swatch, ...] = ()
 
 
 _encoder = msgspec.msgpack.Encoder()
@@ -85,6 +87,7 @@ class Sender:
                 gone,
                 anew,
                 document.lifts_add_up,
+                tuple(s for s in document.palette.swatches if s.ink is not None),
             )
         )
 
@@ -165,6 +168,6 @@ class Receiver:
         self.difference = Difference(spans, [i for i in before if i not in nodes] if changes.anew else changes.gone)
         bare = Document(
             changes.sheet, root=root, assets=tuple(self._assets.values()), materials=changes.materials,
-            lifts_add_up=changes.lifts_add_up,
+            lifts_add_up=changes.lifts_add_up, palette=Palette(swatches=changes.inks),
         )  # fmt: skip
         return bare.with_lights(changes.lights)
