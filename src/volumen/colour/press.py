@@ -11,6 +11,7 @@ import msgspec
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from PIL import Image, ImageCms
+from scipy.ndimage import map_coordinates
 
 from volumen.caching import by_value
 from volumen.colour.difference import srgb_difference
@@ -23,6 +24,7 @@ INKS = ("cyan", "magenta", "yellow", "black")
 PRINTABLE = 3.0  # CIEDE2000 up to which a colour counts as printed faithfully
 _SHIPPED = {"coated": "coated-fogra39l.icc", "uncoated": "uncoated-fogra29l.icc"}
 _LIMITS = {"coated": 300.0, "uncoated": 260.0}
+_FINE = 4  # levels of 8 bits between colours that are separated one by one for 16 bits
 _MOST_BYTES = 32 * 2**20
 _MOST_EXACT = 20_000  # colours that are worked out one by one
 _MOST_COLOURS = 40_000  # of a picture that are told apart exactly
@@ -97,6 +99,19 @@ def separated(rgb: ArrayLike, press: Press) -> Bytes:
     """The inks (..., 4) of 8-bit sRGB (..., 3); 255 is solid."""
     values = np.asarray(rgb, np.uint8)
     return _applied(_transforms(press, values)[0], values, "RGB", "CMYK")
+
+
+def finely_separated(rgb: NDArray[np.uint16], press: Press) -> NDArray[np.uint16]:
+    """The inks (..., 4) of 16-bit sRGB (..., 3); 65535 is solid. Between colours that are 4 levels of 8 bits apart, the
+    steps of the colour library, inks run straight."""
+    at = np.append(np.arange(0, 255, _FINE), 255)
+    grid = np.stack(np.meshgrid(at, at, at, indexing="ij"), axis=-1).astype(np.uint8)
+    nodes = separated(grid.reshape(-1, 1, 3), press).reshape(*grid.shape[:3], 4).astype(np.float32)
+    places = np.asarray(rgb, np.float32) / 257
+    index = np.where(places > at[-2], len(at) - 2 + (places - at[-2]) / (255 - at[-2]), places / _FINE)
+    where = np.moveaxis(index, -1, 0)
+    inks = [map_coordinates(nodes[..., k], where, order=1, mode="nearest") for k in range(4)]
+    return np.asarray(np.round(np.stack(inks, axis=-1) * 257), np.uint16)
 
 
 def printed(inks: ArrayLike, press: Press) -> Bytes:

@@ -13,23 +13,26 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import Image
 
-from volumen.colour.press import Press, profile_bytes, separated
+from volumen.colour.press import INKS, Press, finely_separated, profile_bytes, separated
 from volumen.colour.press_views import on_white
 
 Levels = NDArray[np.uint8] | NDArray[np.uint16]
 _DEFLATE = "zlib"  # what tifffile calls it
+_INK_NAMES, _NUMBER_OF_INKS = 333, 334  # tags of TIFF
 _PNG_HEAD = 8 + 25  # the signature and the first chunk
 
 
 class BitmapStyle(NamedTuple):
     """How pixels are written: their resolution, the profile of what is in sRGB, quality (1..100, None: hardly any
-    loss), whether JPEG keeps each pixel's colour, and the press whose inks TIFF holds."""
+    loss), whether JPEG keeps each pixel's colour, the press whose inks TIFF holds, and plates of ``spots`` beside
+    them: names and covers (h, w), as deep as the pixels."""
 
     dpi: float
     srgb: bytes
     quality: int | None = None
     fine_colour: bool = True
     press: Press | None = None
+    spots: tuple[tuple[str, Levels], ...] = ()
 
 
 def png_bytes(rgba: NDArray[np.uint8]) -> bytes:
@@ -68,16 +71,32 @@ def as_webp(rgba: Levels, style: BitmapStyle) -> bytes:
 
 
 def as_tiff(rgba: Levels, style: BitmapStyle) -> bytes:
-    """A TIFF of straight RGBA in 8 or 16 bits, or of the inks that a press lays on white, with the profile."""
-    if style.press is not None:
-        inks, profile = separated(on_white(_bytes(rgba)), style.press), profile_bytes(style.press.profile)
-        return _tiff(inks, "separated", profile, style.dpi)
-    return _tiff(rgba, "rgb", style.srgb, style.dpi)
+    """A TIFF of straight RGBA in 8 or 16 bits, or of the inks that a press lays on white, with the profile; spot inks
+    follow as further samples, named as TIFF names inks (TIFF 6.0, section 16)."""
+    if style.press is None:
+        return _tiff(rgba, "rgb", style.srgb, style.dpi, {"extrasamples": ["unassalpha"]})
+    profile = profile_bytes(style.press.profile)
+    inks: Levels
+    if rgba.dtype == np.uint8:
+        inks = separated(on_white(_bytes(rgba)), style.press)
+    else:
+        inks = finely_separated(_words_on_white(rgba), style.press)
+    if not style.spots:
+        return _tiff(inks, "separated", profile, style.dpi, {})
+    inks = np.concatenate([inks, *(cover[..., None] for _, cover in style.spots)], axis=-1)
+    names = "".join(f"{n}\0" for n in (*INKS, *(name for name, _ in style.spots))).encode("ascii", "replace")
+    tags = [(_INK_NAMES, 2, len(names), names, True), (_NUMBER_OF_INKS, 3, 1, inks.shape[-1], True)]
+    extra = {"extrasamples": ["unspecified"] * len(style.spots), "extratags": tags}
+    return _tiff(inks, "separated", profile, style.dpi, extra)
 
 
-def _tiff(values: Levels, kind: str, profile: bytes, dpi: float) -> bytes:
+def _words_on_white(rgba: Levels) -> NDArray[np.uint16]:
+    alpha = rgba[..., 3:].astype(np.uint64)
+    return ((rgba[..., :3] * alpha + 65535 * (65535 - alpha) + 32767) // 65535).astype(np.uint16)
+
+
+def _tiff(values: Levels, kind: str, profile: bytes, dpi: float, extra: dict[str, Any]) -> bytes:
     out = io.BytesIO()
-    extra: dict[str, Any] = {"extrasamples": ["unassalpha"]} if kind == "rgb" else {}
     tifffile.imwrite(
         out, np.ascontiguousarray(values), photometric=kind, compression=_DEFLATE, predictor=True, metadata=None,
         resolution=(dpi, dpi), resolutionunit="inch", iccprofile=profile, software="Volumen", **extra,

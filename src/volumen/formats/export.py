@@ -18,9 +18,11 @@ from volumen.formats.bitmaps import BitmapStyle, Levels, as_jpeg, as_png, as_tif
 from volumen.formats.files import FileProblem, write_bytes
 from volumen.formats.marks import MARGIN, WIDTH, mark_lines
 from volumen.formats.options import ExportOptions
+from volumen.formats.pdf.checker import press_findings
 from volumen.formats.pdf.objects import srgb_profile
 from volumen.formats.pdf.page import Page
 from volumen.formats.pdf.write import pdf_bytes
+from volumen.formats.plates import Spots, as_grey, inverted, plates
 from volumen.formats.pure_vector import Closeness, closeness, vectorised
 from volumen.formats.svg.write import svg_bytes
 from volumen.model.nodes import Document, Sheet
@@ -52,7 +54,13 @@ def _as_svg(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
 
 def _as_pdf(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
     page = Page(sheet.bleed if options.bleed else 0.0, tuple(mark_lines(sheet)) if options.marks else ())
-    return pdf_bytes(picture, options.title, options.dpi or sheet.dpi, page, datetime.now().astimezone())
+    now = datetime.now().astimezone()
+    data = pdf_bytes(picture, options.title, options.dpi or sheet.dpi, page, now, options.press)
+    if options.press is not None:
+        wrong = press_findings(data)
+        if wrong:  # what the program writes must hold; if it does not, no shop shall get it
+            raise FileProblem(f"the PDF would not be fit for the press: {'; '.join(wrong[:3])}")
+    return data
 
 
 EXPORTERS = (
@@ -90,10 +98,13 @@ def export(
         assert exporter.bitmap is not None
         _hold_to(exporter, document, options, path)
         try:
-            image = _pixels(document, options, lambda v: tell(0.05 + 0.8 * v))
+            image, spots = _drawn(document, options, lambda v: tell(0.05 + 0.8 * v))
             if options.marks and options.stock is None:
                 image = _with_marks(image, sheet, options)
-            style = BitmapStyle(options.scale * 96, srgb_profile(), options.quality, options.fine_colour, options.press)
+                spots = tuple((n, inverted(_with_marks(as_grey(cover), sheet, options)[..., 0])) for n, cover in spots)
+            style = BitmapStyle(
+                options.scale * 96, srgb_profile(), options.quality, options.fine_colour, options.press, spots
+            )  # fmt: skip
             data = exporter.bitmap(image, style)
         except (RenderError, MemoryError, ProfileProblem, StockProblem, cv2.error, OSError, ValueError) as error:
             raise FileProblem(f"cannot export '{path.name}': {error or 'there is not enough memory'}") from error
@@ -138,6 +149,13 @@ def prepared(document: Document, options: ExportOptions) -> Document:
             raise FileProblem("there is nothing to see in what shall be exported; choose other objects")
         return alone
     return with_bleed(document) if options.bleed else document
+
+
+def _drawn(document: Document, options: ExportOptions, tell: Progress) -> tuple[Levels, Spots]:
+    """The pixels, and the plates of spot inks where a press prints them."""
+    if options.press is None or options.stock is not None:
+        return _pixels(document, options, tell), ()
+    return plates(build(document, options.flat), options.scale, options.depth == 16, tell)
 
 
 def _pixels(document: Document, options: ExportOptions, progress: Progress) -> Levels:

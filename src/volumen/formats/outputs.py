@@ -18,7 +18,7 @@ from volumen.formats.files import FileProblem, decoded, problem, read_bytes, wri
 from volumen.formats.options import ExportOptions
 from volumen.formats.pure_vector import Closeness
 from volumen.model.nodes import Document
-from volumen.model.outputs import BITMAPS, Output
+from volumen.model.outputs import BITMAPS, FOR_PRESS, Output
 from volumen.model.tree import find
 from volumen.outline.alone import branches_alone
 
@@ -81,7 +81,8 @@ def options_for(
         scale=scale, dpi=output.dpi, flat=output.flat, ground="none" if output.clear else "sheet",
         title=node.name if node is not None else title, pure_vector=output.pure_vector, bleed=output.bleed,
         marks=output.marks, nodes=nodes, depth=output.depth if output.kind in ("png", "tif") else 8,
-        quality=output.quality if output.quality < 100 else None, press=press if output.inks else None,
+        quality=output.quality if output.quality < 100 else None,
+        press=press if output.inks and output.kind in FOR_PRESS else None,
         stock=output.stock if output.kind in BITMAPS else None,
     )  # fmt: skip
 

@@ -11,12 +11,13 @@ from volumen.stock.stocks import StockView
 Kind = Literal["png", "jpg", "webp", "tif", "svg", "pdf"]
 Of = Literal["sheet", "selection", "each object"]
 BITMAPS = ("png", "jpg", "webp", "tif")
+FOR_PRESS = ("tif", "pdf")
 
 
 class Output(msgspec.Struct, frozen=True):
     """``kind`` is the suffix of the format. Bitmaps are ``width`` pixels wide, or have ``dpi`` pixels to the inch where
-    it is 0; in PDF what becomes pixels has ``dpi``. ``inks``: a TIFF in the inks of the press that is proofed for.
-    ``stock``: a picture of the artwork on it.
+    it is 0; in PDF what becomes pixels has ``dpi``. ``inks``: for the press that is
+    proofed for. ``stock``: a picture of the artwork on it.
     """
 
     name: str = ""

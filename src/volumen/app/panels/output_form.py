@@ -25,7 +25,10 @@ _TICKS = (
     ("marks", "with marks", "Where the corners are cut, and crosses to lay plates on one another", (*BITMAPS, "pdf")),
     ("deep", "16 bit", "Finer steps, for pictures that are worked on further", ("png", "tif")),
     ("stock", "on the stock", "A picture of it on the stock that is chosen on the left, in its colour", BITMAPS),
-    ("inks", "in press inks", "Cyan, magenta, yellow and black for the press that is proofed for", ("tif",)),
+    (
+        "inks", "for the press", "The press that is proofed for: TIFF in its inks, PDF/X-4 with its profile; spot inks as "
+        "plates of their own", ("tif", "pdf"),
+    ),
     (
         "pure_vector", "keep vector", "Shadows, glows and relief as nested outlines; how close they come is said afterwards",
         ("svg", "pdf"),

@@ -242,9 +242,12 @@ class ProofPanel(QWidget):
         output, exports = self.form.output, [f for f in self.findings if f.level == "export"]
         if output.kind in BITMAPS:
             if output.kind == "tif" and output.inks:
-                return f"8-bit inks for the {self.session.proofing.press.name} press, with its profile."
+                return f"{output.depth}-bit inks for the {self.session.proofing.press.name} press, with its profile."
             depth = 16 if output.depth == 16 and output.kind in ("png", "tif") else 8
             return f"{depth}-bit sRGB with its profile" + (", dithered once." if depth == 8 else ".")
+        if output.inks and output.kind == "pdf":
+            held = f"{len(exports)} objects hold pixels" if exports else "everything stays vector"
+            return f"PDF/X-4 for the {self.session.proofing.press.name} press; {held}; letters as outlines."
         if output.pure_vector:
             return "Soft light becomes stepped shapes; grain and pictures blurred in colours stay as they are."
         if not exports:

@@ -13,6 +13,8 @@ from PIL import ImageCms
 from volumen.caching import by_value
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box, Path, is_straight
+from volumen.picture.instructions import SpotInk
+from volumen.picture.spots import tint_stops
 from volumen.shading.paint import Linear, Radial
 from volumen.shading.ramp import held_focus, plain_stops, rounds
 
@@ -90,9 +92,12 @@ def ramp_function(pdf: pikepdf.Pdf, at: list[float], values: list[list[float]]) 
     )
 
 
-def shadings(pdf: pikepdf.Pdf, paint: Linear | Radial, box: Box | None, space: Any, alpha: bool) -> list[Any]:
+def shadings(
+    pdf: pikepdf.Pdf, paint: Linear | Radial, box: Box | None, space: Any, alpha: bool,
+    spot: tuple[SpotInk, Any] | None = None,
+) -> list[Any]:  # fmt: skip
     """Axial or radial shadings in the gradient's own coordinates, to be painted one over the other: of its colour,
-    or of its alpha as grey.
+    of the tints of a ``spot`` ink in its space, or of its alpha as grey.
 
     A gradient that repeats is one shading a round: a renderer that reads a ramp at 256 places would blur many.
     """
@@ -101,7 +106,10 @@ def shadings(pdf: pikepdf.Pdf, paint: Linear | Radial, box: Box | None, space: A
         stops = plain_stops(part.stops, part.oklab)
         at = [s[0] for s in stops]
         values = [[round(s[4], 5)] if alpha else [round(v, 5) for v in s[1:4]] for s in stops]
-        common = {"ColorSpace": Name.DeviceGray if alpha else space, "Function": ramp_function(pdf, at, values)}
+        if spot is not None:
+            values = [[round(tint, 5)] for _, tint, _ in tint_stops(part, spot[0])]
+        drawn_in = Name.DeviceGray if alpha else space if spot is None else spot[1]
+        common = {"ColorSpace": drawn_in, "Function": ramp_function(pdf, at, values)}
         first = not out
         if isinstance(part, Linear):
             coords, extend = Array([*part.start, *part.end]), Array([first, True])

@@ -28,22 +28,23 @@ class Page:
         """User units of paper round the picture."""
         return MARGIN if self.lines else 0.0
 
-    def boxes(self, width: float, height: float) -> dict[str, Any]:
-        """The boxes of a page that shows a picture of this size (ISO 32000-1, 14.11.2)."""
+    def boxes(self, width: float, height: float, whole: bool = False) -> dict[str, Any]:
+        """The boxes of a page that shows a picture of this size (ISO 32000-1, 14.11.2); the ``whole`` set even where
+        nothing is cut off."""
         m, b = self.margin, self.bleed
         boxes = {"MediaBox": _box(0, 0, width + 2 * m, height + 2 * m)}
-        if m or b:
+        if m or b or whole:
             boxes["BleedBox"] = _box(m, m, m + width, m + height)
             boxes["TrimBox"] = _box(m + b, m + b, m + width - b, m + height - b)
         return boxes
 
-    def marks(self) -> str:
+    def marks(self, colour: str = "/S CS 0 0 0 SC") -> str:
         """The operators that draw the marks, in the picture's coordinates."""
         if not self.lines:
             return ""
         b = self.bleed
         drawn = "".join(f"{nums(x0 + b, y0 + b)} m {nums(x1 + b, y1 + b)} l\n" for (x0, y0), (x1, y1) in self.lines)
-        return f"q /S CS 0 0 0 SC {nums(WIDTH)} w 0 J\n{drawn}S Q\n"
+        return f"q {colour} {nums(WIDTH)} w 0 J\n{drawn}S Q\n"
 
 
 def _box(left: float, bottom: float, right: float, top: float) -> Any:

@@ -13,17 +13,20 @@ from typing import Any
 import numpy as np
 import pikepdf
 
+from volumen.colour.press import Press
 from volumen.formats.options import BAKE_DPI, FIELD_DPI
 from volumen.formats.pdf.conic import conic_shadings
 from volumen.formats.pdf.mesh import mesh_shadings
 from volumen.formats.pdf.objects import concat, image_with_mask, num, nums, path_operators, shadings, srgb_profile
 from volumen.formats.pdf.page import PT, Page, describe
+from volumen.formats.pdf.press import add_intent, add_version, all_plates, separation
 from volumen.geometry.affine import digits_for, multiply
 from volumen.geometry.engine import outline_of_line
 from volumen.geometry.path import Box, grow_box
 from volumen.picture.bounds import item_box, items_box
 from volumen.picture.instructions import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath, shade_colour
 from volumen.picture.purity import is_patched, needs_backdrop
+from volumen.picture.spots import ink_of, used_inks
 from volumen.render.exact.pixel_fills import field_image
 from volumen.render.raster import MAX_PIXELS, render_float, straight_bytes
 from volumen.shading.mesh import MeshError, from_paint
@@ -39,28 +42,34 @@ _MODES = {
 
 
 def pdf_bytes(
-    picture: Picture, title: str = "", dpi: float = BAKE_DPI, page: Page | None = None, made: datetime | None = None
-) -> bytes:
-    """The picture as a one-page PDF 1.7; ``dpi`` is the resolution of what must become pixels. ``page`` tells what of
-    it is cut off, and which marks lie round it; ``made`` is the time that it is dated with, if any."""
-    return _Writer(picture, dpi).tobytes(title, page or Page(), made)
+    picture: Picture, title: str = "", dpi: float = BAKE_DPI, page: Page | None = None, made: datetime | None = None,
+    press: Press | None = None,
+) -> bytes:  # fmt: skip
+    """The picture as a one-page PDF 1.7, or for a ``press`` as PDF/X-4; ``dpi`` is the resolution of what must become
+    pixels. ``page`` tells what of it is cut off, and which marks lie round it; ``made`` is the time that it is dated
+    with, if any. Raises ProfileProblem."""
+    return _Writer(picture, dpi, press).tobytes(title, page or Page(), made)
 
 
 class _Writer:
-    def __init__(self, picture: Picture, dpi: float) -> None:
-        self.picture = picture
+    def __init__(self, picture: Picture, dpi: float, press: Press | None = None) -> None:
+        self.picture, self.press = picture, press
         self.dpi = dpi
         self.pdf = pikepdf.new()
         profile = pikepdf.Stream(self.pdf, srgb_profile())
-        profile.stream_dict = Dictionary(N=3, Alternate=Name.DeviceRGB)
+        profile.stream_dict = Dictionary(N=3)
         self.space = self.pdf.make_indirect(Array([Name.ICCBased, self.pdf.make_indirect(profile)]))
         self.resources = self.pdf.make_indirect(
             Dictionary(
                 ColorSpace=Dictionary(S=self.space), ExtGState=Dictionary(), XObject=Dictionary(), Shading=Dictionary()
             )
         )
-        self.states: dict[tuple[float, str], str] = {}
+        self.states: dict[tuple[float, str, bool], str] = {}
         self.count = 0
+        self.spots: dict[int, tuple[str, Any]] = {}
+        for swatch, ink in used_inks(picture).items():
+            space = separation(self.pdf, ink, self.space)
+            self.spots[swatch] = (self._name("P", "ColorSpace", space), space)
 
     def tobytes(self, title: str, cut: Page, made: datetime | None) -> bytes:
         p = self.picture
@@ -71,23 +80,40 @@ class _Writer:
             c = p.ground
             ground = f"q {self._state(c.a, 'normal')}/S cs {nums(*c.rgb)} sc 0 0 {nums(p.width, p.height)} re f Q\n"
         # The page is a group of its own: artwork on a clear ground must not blend with a viewer's paper.
-        content += ground + self._items(p.items, at_root=True) + "Q\n" + cut.marks()
+        content += ground + self._items(p.items, at_root=True) + "Q\n"
+        if self.press is not None:  # blended in sRGB as on the screen, then brought to the inks as one
+            box = cut.boxes(p.width, p.height, whole=True)["MediaBox"]
+            content = f"/{self._name('X', 'XObject', self._form(content, box, self._group()))} Do\n"
+            content += f"q {concat((PT, 0, 0, -PT, cut.margin * PT, (p.height + cut.margin) * PT))}"
+            self.resources.ColorSpace["/All"] = all_plates(self.pdf)
+            content += cut.marks("/All CS 1 SCN") + "Q\n"
+        else:
+            content += cut.marks()
         page = Dictionary(
             Type=Name.Page,
             Contents=pikepdf.Stream(self.pdf, content.encode("ascii")),
             Resources=self.resources,
-            Group=self._group(),
-            **cut.boxes(p.width, p.height),
+            **cut.boxes(p.width, p.height, whole=self.press is not None),
         )
+        if self.press is None:  # a page for the press has the space of its output intent
+            page.Group = self._group()
         self.pdf.pages.append(pikepdf.Page(self.pdf.make_indirect(page)))
         describe(self.pdf, title, made)
         out = io.BytesIO()
         modes = {"compress_streams": True, "object_stream_mode": pikepdf.ObjectStreamMode.generate}
-        self.pdf.save(out, min_version="1.7", **modes)
+        if self.press is None:
+            self.pdf.save(out, min_version="1.7", **modes)
+        else:
+            add_intent(self.pdf, self.press)
+            add_version(self.pdf, title, made)
+            self.pdf.save(out, force_version="1.6", deterministic_id=True, **modes)
         return out.getvalue()
 
     def _group(self) -> Any:
         return Dictionary(Type=Name.Group, S=Name.Transparency, CS=self.space, I=True, K=False)
+
+    def _overprints(self, ink: int | None) -> bool:
+        return ink is not None and self.picture.inks[ink].overprints
 
     def _name(self, kind: str, category: str, value: Any) -> str:
         self.count += 1
@@ -95,14 +121,16 @@ class _Writer:
         self.resources[f"/{category}"][f"/{name}"] = value
         return name
 
-    def _state(self, opacity: float, blend: str) -> str:
-        """The operator that sets opacity and blend mode; nothing when both are at rest."""
-        if opacity >= 1 and blend == "normal":
+    def _state(self, opacity: float, blend: str, overprint: bool = False) -> str:
+        """The operator that sets opacity, blend mode and overprint; nothing when all are at rest."""
+        if opacity >= 1 and blend == "normal" and not overprint:
             return ""
-        key = (round(max(opacity, 0.0), 5), blend)
+        key = (round(min(max(opacity, 0.0), 1.0), 5), blend, overprint)
         if key not in self.states:
             mode = _MODES.get(blend, blend.capitalize())
             value = Dictionary(ca=key[0], CA=key[0], BM=Name(f"/{mode}"))
+            if overprint:
+                value.OP, value.op, value.OPM = True, True, 1
             self.states[key] = self._name("G", "ExtGState", value)
         return f"/{self.states[key]} gs "
 
@@ -130,17 +158,20 @@ class _Writer:
         if is_field(paint) and not is_patched(paint):
             return self._field(item)
         outline = path_operators(item.path, digits_for(item.transform, 5))
-        state = self._state(item.opacity * (paint.colour.a if isinstance(paint, Solid) else 1), item.blend)
-        head = f"q {state}{concat(item.transform)}"
+        alpha, ink = paint.colour.a if isinstance(paint, Solid) else 1, ink_of(item.paint, self.picture.inks)
+        head = f"q {self._state(item.opacity * alpha, item.blend, self._overprints(ink))}{concat(item.transform)}"
         if isinstance(paint, Solid):
-            return f"{head}/S cs {nums(*paint.colour.rgb)} sc\n{outline}f{rule}\nQ\n"
+            colour = f"/S cs {nums(*paint.colour.rgb)} sc"
+            if ink is not None:
+                colour = f"/{self.spots[ink][0]} cs {num(paint.tint)} scn"
+            return f"{head}{colour}\n{outline}f{rule}\nQ\n"
         clip = f"{outline}W{rule} n\n"
         if isinstance(paint, MeshPaint | Conic):
             return head + self._patches(paint, clip, item.path.bounds()) + "Q\n"
         assert isinstance(paint, Linear | Radial)
         if not paint.stops:
             return ""
-        return head + self._shaded(paint, clip, item.path.bounds()) + "Q\n"
+        return head + self._shaded(paint, clip, item.path.bounds(), ink) + "Q\n"
 
     def _field(self, item: FillPath) -> str:
         """A paint that PDF has not: its pixels, clipped by the outline."""
@@ -170,12 +201,13 @@ class _Writer:
             return content
         return self._masked(content, f"/{self._name('H', 'Shading', grey)} sh\n")
 
-    def _shaded(self, paint: Linear | Radial, clip: str, box: Box | None) -> str:
+    def _shaded(self, paint: Linear | Radial, clip: str, box: Box | None, ink: int | None = None) -> str:
         """Operators that fill the clip with a gradient, in the coordinates of its shape."""
         place = concat(paint.transform) if isinstance(paint, Radial) else ""
 
         def painted(alpha: bool) -> str:
-            made = shadings(self.pdf, paint, box, self.space, alpha)
+            spot = (self.picture.inks[ink], self.spots[ink][1]) if ink is not None and not alpha else None
+            made = shadings(self.pdf, paint, box, self.space, alpha, spot)
             return place + "".join(f"/{self._name('H', 'Shading', s)} sh\n" for s in made)
 
         if all(s.colour.a >= 1 for s in paint.stops):
@@ -209,10 +241,10 @@ class _Writer:
         c = paint.colour
         digits = digits_for(item.transform, 5)
         pen = f"{num(item.width, digits)} w {_CAPS[item.cap]} J {_JOINS[item.join]} j {num(max(item.miter, 1))} M"
-        state = self._state(item.opacity * c.a, item.blend)
-        return (
-            f"q {state}{concat(item.transform)}/S CS {nums(*c.rgb)} SC {pen}\n{path_operators(item.path, digits)}S\nQ\n"
-        )
+        ink = ink_of(item.paint, self.picture.inks)
+        state = self._state(item.opacity * c.a, item.blend, self._overprints(ink))
+        colour = f"/S CS {nums(*c.rgb)} SC" if ink is None else f"/{self.spots[ink][0]} CS {num(paint.tint)} SCN"
+        return f"q {state}{concat(item.transform)}{colour} {pen}\n{path_operators(item.path, digits)}S\nQ\n"
 
     def _clip(self, clip: Clip | None) -> str:
         if clip is None:
