@@ -12,10 +12,10 @@ from volumen.colour.press import Press, press_difference, separated, total_ink
 from volumen.edit.print_check import MM, PT, faults, mended_print
 from volumen.formats import native
 from volumen.geometry.affine import multiply, rotation, scaling, translation
-from volumen.model.ingredients import Line, Relief, Sliver
+from volumen.model.ingredients import Body, Fill, Line, Relief, Sliver
 from volumen.model.make import linear, solid
-from volumen.model.nodes import Group, RectangleForm, Shape, Sheet, TextForm
-from volumen.shading.paint import Solid, colour
+from volumen.model.nodes import Group, Ink, Palette, RectangleForm, Shape, Sheet, Swatch, TextForm
+from volumen.shading.paint import Solid, colour, tinted
 
 COATED = Press()
 INK, GREEN, PAPER = "#14212b", "#00ff28", "#f2e9d8"
@@ -33,7 +33,9 @@ RIGHT = [
     text(5 * PT), with_line(0.2 * MM), with_line(0.05 * MM, visible=False), disc(1, 100, 100, 40, Sliver(depth=0.2 * MM)),
     text(7 * PT, PAPER, k=2), disc(1, 100, 100, 40, solid("#3c6e71")), text(40, "#e9dfcf", recipe=(Relief(),)),
     with_line(0.1 * MM, transform=scaling(2.0, 2.0, (100, 100))),
-    disc(1, 100, 100, 40, replace(solid(GREEN), on=False)),
+    disc(1, 100, 100, 40, replace(solid(GREEN), on=False)), disc(1, 100, 100, 40, solid("#ffffff")),
+    disc(1, 100, 100, 40, replace(solid(INK), paint=linear((0, 0), (300, 0), (0, "#304048"), (1, "#f2e9d8")))),
+    disc(1, 100, 100, 40, replace(solid(INK), paint=linear((0, 0), (300, 0), (0, "#707070"), (1, "#707070")))),
 ]  # fmt: skip
 DARK = Shape(9, "night", RectangleForm(30, 30, 140, 140), (solid("#101820"),))
 WRONG = [
@@ -43,6 +45,8 @@ WRONG = [
     ("gamut", disc(1, 100, 100, 40, solid(GREEN)), COATED),
     ("gamut", disc(1, 100, 100, 40, replace(solid(INK), paint=linear((0, 0), (9, 9), (0, INK), (1, GREEN)))), COATED),
     ("ink", disc(1, 100, 100, 40, solid("#0a0a0a")), Press(limit=240.0)),
+    ("white", disc(1, 100, 100, 40, solid("#fefdfb")), COATED),
+    ("bands", disc(1, 100, 100, 40, replace(solid(INK), paint=linear((0, 0), (300, 0), (0, "#707070"), (1, "#727272")))), COATED),
 ]  # fmt: skip
 
 
@@ -122,3 +126,35 @@ def test_the_command_line_gives_the_same(tmp_path):
     assert "line: a line of 0.10 mm" in made.output and "type: letters of 3.0 pt" in made.output
     made = CliRunner().invoke(main, ["check", str(tmp_path / "a.volumen"), "--press", "/etc/hosts"])
     assert made.exit_code == 1 and "no ICC profile" in made.output
+
+
+def test_inks_without_names_and_coarse_pixels_are_faults_of_the_sheet():
+    """Names come from the swatches, each its own; what light makes of an ink is told at its object."""
+    swatches = (
+        Swatch(1, "Copper", colour("#b8683c"), ink=Ink(" ")),
+        Swatch(2, "copper", colour("#a06030"), ink=Ink("Copper")),
+    )
+    lit = disc(3, 100, 100, 40, Fill(Solid(swatches[1].colour, 2)), Body())
+    plain = disc(4, 160, 100, 20, Fill(Solid(tinted(swatches[1].colour, 0.4), 2, tint=0.4)))
+    doc = replace(document(lit, plain), palette=Palette(swatches, next_id=3))
+    doc = replace(doc, sheet=replace(doc.sheet, dpi=120.0))
+    found = faults(doc, COATED)
+    assert [(f.what, f.node) for f in found] == [("ink names", 0), ("dpi", 0), ("spot ink", 3)]
+    made = mended_print(doc, found, COATED)
+    assert [s.ink.name for s in made.palette.swatches] == ["Copper", "Copper 2"] and made.sheet.dpi == 300
+    assert [f.what for f in faults(made, COATED)] == ["spot ink"]
+
+
+def test_only_lines_that_run_along_one_another_are_cut_twice():
+    """Shapes that share a side, or lie on one another in turned places; not those that cross or only touch."""
+    left = Shape(1, "left", RectangleForm(20, 20, 60, 60), (solid(PAPER),))
+    right = Shape(2, "right", RectangleForm(80, 40, 60, 60), (solid(PAPER),))
+    crossing = Shape(3, "crossing", RectangleForm(50, 10, 10, 180), (solid(PAPER),))
+    turned = disc(4, 150, 150, 20, solid(PAPER), transform=rotation(40, (150, 150)))
+    same = disc(5, 150, 150, 20, solid(PAPER))
+    found = faults(document(left, right, crossing, turned, same), COATED, "cutter")
+    assert [(f.what, f.node) for f in found] == [("cut", 2), ("cut", 5)]
+    told = [float(f.message.split()[0]) for f in found]
+    assert told == pytest.approx([40 / MM, 40 * np.pi / MM], abs=0.25), (
+        "each end may lie a tenth of a millimetre further"
+    )

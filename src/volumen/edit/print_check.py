@@ -16,6 +16,9 @@ from volumen.colour.relatives import contrast
 from volumen.colour.srgb import Floats, to_hex
 from volumen.compose.backdrop import behind
 from volumen.compose.face import base_colour
+from volumen.edit.cut_faults import double_cuts
+from volumen.edit.inks import with_named_inks
+from volumen.edit.paint_faults import LEAST_DPI, mended_paint, paint_faults
 from volumen.geometry.affine import apply, invert, mean_scale
 from volumen.model.ingredients import Block, Body, Fill, Ingredient, Line, Recipe, Relief, Sliver
 from volumen.model.nodes import Document, Node, RectangleForm, Shape, TextForm
@@ -23,6 +26,7 @@ from volumen.model.recolour import colours_of, ingredient_with
 from volumen.model.sheet import PER_UNIT
 from volumen.model.tree import chain_to, find, place_of, update_nodes
 from volumen.outline.boxes import node_box
+from volumen.picture.spots import Inks, ink_of, spot_inks
 from volumen.shading.paint import Colour
 
 MM, PT = PER_UNIT["mm"], PER_UNIT["pt"]
@@ -30,6 +34,7 @@ THINNEST = {"press": 0.2, "cutter": 0.5}  # mm
 SMALLEST, SMALLEST_REVERSED = 5.0, 7.0  # pt, of letters; of light ones on dark
 READABLE = 3.0  # WCAG 2 contrast of large letters
 BLEED = 3 * MM
+_GOOD_DPI = 300.0
 _NEAR_EDGE = 0.3 * MM
 _INK_STEPS = np.linspace(-1, 1, 15)
 _INK_REACH = (0.25, 0.12, 0.12)  # OKLab, in which a colour with less ink is sought
@@ -54,7 +59,26 @@ def faults(document: Document, press: Press, device: str = "press") -> list[Faul
         found += _thin(node, scale, THINNEST[device])
         if isinstance(node, Shape) and isinstance(node.form, TextForm):
             found += _letters(document, node, node.form.size * scale)
-    return [*found, *_inks(document, press)] if device == "press" else found
+        if device == "press":
+            found += [Fault(node.id, f.what, f.message, f.mend) for f in paint_faults(document, node, scale, press)]
+    if device == "press":
+        return [*_names(document), *_pixels(document), *found, *_inks(document, press)]
+    for node_id, name, long in double_cuts(document):
+        found.append(Fault(node_id, "cut", f"{long / MM:.1f} mm of its outline lie on that of {name}: cut twice"))
+    return found
+
+
+def _names(document: Document) -> Iterator[Fault]:
+    """Spot inks that no plate can be called by."""
+    if with_named_inks(document) is not document:
+        yield Fault(0, "ink names", "a spot ink has no name of its own", "named after its swatch")
+
+
+def _pixels(document: Document) -> Iterator[Fault]:
+    """What becomes pixels, too coarse."""
+    if document.sheet.dpi < LEAST_DPI:
+        message = f"what becomes pixels has {document.sheet.dpi:.0f} dpi; under {LEAST_DPI:.0f} it is seen"
+        yield Fault(0, "dpi", message, f"{_GOOD_DPI:.0f} dpi")
 
 
 def mended_print(document: Document, wanted: Iterable[Fault], press: Press, device: str = "press") -> Document:
@@ -65,14 +89,23 @@ def mended_print(document: Document, wanted: Iterable[Fault], press: Press, devi
         if fault.what == "bleed":
             document = replace(document, sheet=replace(document.sheet, bleed=max(document.sheet.bleed, BLEED)))
             continue
+        if fault.what == "ink names":
+            document = with_named_inks(document)
+            continue
+        if fault.what == "dpi":
+            document = replace(document, sheet=replace(document.sheet, dpi=max(document.sheet.dpi, _GOOD_DPI)))
+            continue
         if fault.what == "short of bleed":
             document = _stretched(document, fault.node)
             continue
         chain = chain_to(document, fault.node)
         if len(chain) < 2:
             continue
-        if fault.what in ("line", "sliver"):
-            least = THINNEST[device] * MM / (mean_scale(place_of(chain)) or 1.0)
+        scale = mean_scale(place_of(chain)) or 1.0
+        if fault.what in ("bands", "white"):
+            change = partial(mended_paint, what=fault.what, press=press, scale=scale)
+        elif fault.what in ("line", "sliver"):
+            least = THINNEST[device] * MM / scale
             change = partial(_widened, least=least, kind=Line if fault.what == "line" else Sliver)
         else:
             change = partial(ingredient_with, change=partial(_printable, press=press, what=fault.what))
@@ -176,8 +209,9 @@ def _letters(document: Document, node: Shape, size: float) -> Iterator[Fault]:
 def _inks(document: Document, press: Press) -> Iterator[Fault]:
     """Colours with too much ink, or that the press cannot reach, object by object; all are looked at in one go."""
     owners: list[tuple[int, list[Colour]]] = []
+    inks = spot_inks(document)
     for chain in _seen(document):
-        colours = [c for i in chain[-1].recipe if i.on for c in colours_of(i)]
+        colours = [c for i in chain[-1].recipe if i.on and not _spot(i, inks) for c in colours_of(i)]
         if colours:
             owners.append((chain[-1].id, colours))
     every = list({c.rgb for _, colours in owners for c in colours})
@@ -194,6 +228,11 @@ def _inks(document: Document, press: Press) -> Iterator[Fault]:
         if off[farthest.rgb] > PRINTABLE:
             message = f"{to_hex(farthest.rgb)} is out of gamut by {off[farthest.rgb]:.1f}"
             yield Fault(node, "gamut", message, "the nearest colour that prints")
+
+
+def _spot(i: Ingredient, inks: Inks) -> bool:
+    """Whether an ingredient is printed with a spot ink."""
+    return isinstance(i, Fill | Line) and ink_of(i.paint, inks) is not None
 
 
 def _printable(colour: Colour, press: Press, what: str) -> Colour:

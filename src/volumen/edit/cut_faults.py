@@ -1,0 +1,60 @@
+"""What would go wrong at the cutter: lines that the blade would follow twice."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import shapely
+
+from volumen.geometry.affine import Affine
+from volumen.geometry.curve import flatten
+from volumen.model.ingredients import Fill, Line
+from volumen.model.nodes import Document, Shape
+from volumen.model.sheet import PER_UNIT
+from volumen.model.tree import chain_to, place_of
+from volumen.outline.outlines import outline
+
+MM = PER_UNIT["mm"]
+_APART = 0.1 * MM  # lines nearer than this are one cut
+_LEAST = 1.0 * MM  # of a way along another line: below it lines only cross
+
+
+def double_cuts(document: Document) -> Iterator[tuple[int, str, float]]:
+    """Shapes whose outline runs along that of one before them, back to front: the node, the name of the other, and how
+    far (user units)."""
+    known: list[tuple[str, Any]] = []
+    for node, world in _cut_shapes(document):
+        edge = _edge(node, world)
+        if edge is None:
+            continue
+        boxes = shapely.box(*edge.bounds).buffer(_APART)
+        for name, other in known:
+            if boxes.intersects(shapely.box(*other.bounds)):
+                long = edge.intersection(other.buffer(_APART, cap_style="flat")).length
+                if long > _LEAST:
+                    yield node.id, name, float(long)
+                    break
+        known.append((node.name, edge))
+
+
+def _cut_shapes(document: Document) -> Iterator[tuple[Shape, Affine]]:
+    stack = [document.root.id]
+    while stack:
+        chain = chain_to(document, stack.pop())
+        node = chain[-1]
+        if not node.visible:
+            continue
+        stack += [c.id for c in reversed(node.children)]
+        if isinstance(node, Shape) and any(isinstance(i, Fill | Line) and i.on for i in node.recipe):
+            yield node, place_of(chain)
+
+
+def _edge(node: Shape, world: Affine) -> Any:
+    """The outline of a shape as lines on the sheet; None where there is none."""
+    lines = []
+    for contour in outline(node).transformed(world).contours:
+        points, _ = flatten(contour, _APART / 4)
+        if len(points) > 1:
+            lines.append(points)
+    return shapely.MultiLineString(lines) if lines else None
