@@ -1,0 +1,76 @@
+"""What of a sheet is covered by artwork: the area that a garment printer prints and a cutter cuts round."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from volumen.geometry.affine import Affine, multiply
+from volumen.geometry.boolean import boolean, fill_holes, union_all
+from volumen.geometry.engine import PathOpError
+from volumen.geometry.path import Path
+from volumen.model.nodes import Document, Group, Node
+from volumen.outline.alone import sheet_of_branches
+from volumen.outline.silhouettes import silhouette_path
+
+
+class DeviceProblem(ValueError):
+    """What a device cannot make; the message says why."""
+
+
+def without_stock(document: Document) -> Document:
+    """Only what is printed: where a drawing holds the stock that it is judged on, the rest on a sheet of its size."""
+    if not any(n.stock for n in document.root.children):
+        return document
+    shown = tuple(n.id for n in document.root.children if not n.stock and n.visible)
+    return sheet_of_branches(document, shown) or document
+
+
+def cover(document: Document) -> Path:
+    """The area of all that is seen, with knockouts taken out of what lies beneath them. Raises DeviceProblem."""
+    try:
+        return _covered(document.root.children, document.root.transform)
+    except PathOpError as error:
+        raise DeviceProblem(f"the outline of the artwork cannot be worked out: {error}") from error
+
+
+def _covered(nodes: tuple[Node, ...], parent: Affine) -> Path:
+    area = Path()
+    waiting: list[Path] = []
+    for node in nodes:
+        if not node.visible or node.stock or not node.substance:
+            continue
+        if node.knockout:
+            area = _with(area, waiting)
+            waiting = []
+            hole = _hole(node, parent)
+            area = boolean(area, hole, "subtract") if area and hole else area
+        elif isinstance(node, Group) and not node.recipe and any(_holds_knockout(c) for c in node.children):
+            waiting.append(_covered(node.children, multiply(parent, node.transform)))
+        else:
+            part = silhouette_path(node, parent)
+            held = [c for c in node.children if _holds_knockout(c)]
+            world = multiply(parent, node.transform)
+            for child in held:
+                hole = _hole(child, world) if child.knockout else Path()
+                part = boolean(part, hole, "subtract") if hole else part
+            waiting.append(part)
+    return _with(area, waiting)
+
+
+def _hole(node: Node, parent: Affine) -> Path:
+    """The area that a knockout takes away."""
+    return silhouette_path(replace(node, knockout=False), parent)
+
+
+def _holds_knockout(node: Node) -> bool:
+    return node.visible and (node.knockout or any(_holds_knockout(c) for c in node.children))
+
+
+def _with(area: Path, more: list[Path]) -> Path:
+    parts = [p for p in (area, *more) if p]
+    return union_all(parts) if len(parts) > 1 else parts[0] if parts else Path()
+
+
+def whole(path: Path) -> Path:
+    """An area without its holes."""
+    return fill_holes(path)
