@@ -9,11 +9,14 @@ from typing import TYPE_CHECKING
 import click
 import msgspec
 
+from volumen.cli_devices import add_devices
+
 if TYPE_CHECKING:
     from volumen.formats.options import ExportOptions
     from volumen.model.nodes import Document
 
-_COMMANDS = ("demo", "render", "outputs", "convert", "light", "check", "bench", "--help", "--version")
+_DEVICES = ("press", "cut", "underbase", "scan", "stock")
+_COMMANDS = ("demo", "render", "outputs", "convert", "light", "check", "bench", *_DEVICES, "--help", "--version")
 
 
 class _WindowByDefault(click.Group):
@@ -268,10 +271,13 @@ def _options(
 @click.option("--cutter", is_flag=True, help="What would go wrong at the cutter, too.")
 @click.option("--json", "as_json", is_flag=True, help="Report as JSON.")
 def check(file: str, press: str | None, cutter: bool, as_json: bool) -> None:
-    """What is wrong or will change on export, per object."""
+    """What is wrong or will change on export, per object; of a PDF, what makes it unfit for the press."""
     from volumen import library
     from volumen.colour.press import ProfileProblem
 
+    if file.lower().endswith(".pdf"):
+        _check_pdf(Path(file), as_json)
+        return
     document = _load(file)
     try:
         findings = library.check(document, press, cutter)
@@ -284,6 +290,20 @@ def check(file: str, press: str | None, cutter: bool, as_json: bool) -> None:
         click.echo(f"{f.level:8} {f.name} (id {f.node}): {f.message}")
     if not findings:
         click.echo("nothing to report: everything stays vector")
+
+
+def _check_pdf(path: Path, as_json: bool) -> None:
+    from volumen.formats.pdf.checker import PdfProblem, press_findings
+
+    try:
+        wrong = press_findings(path.read_bytes())
+    except (OSError, PdfProblem) as error:
+        fail(f"'{path.name}': {error}")
+        return
+    if as_json:
+        click.echo(msgspec.json.encode(wrong).decode())
+        return
+    click.echo("\n".join(wrong) if wrong else "nothing to report: it follows the rules of PDF/X-4 that are checked")
 
 
 @main.command()
@@ -301,6 +321,8 @@ def bench(as_json: bool, quick: bool) -> None:
     for row in measured(quick):
         click.echo(line_of(row))
 
+
+add_devices(main, _load, fail)
 
 if __name__ == "__main__":
     main()

@@ -7,9 +7,11 @@ from msgspec.structs import replace
 from volumen.geometry.affine import Affine, multiply
 from volumen.geometry.boolean import boolean, fill_holes, union_all
 from volumen.geometry.engine import PathOpError
-from volumen.geometry.path import Path
+from volumen.geometry.path import Box, Path, union_box
 from volumen.model.nodes import Document, Group, Node
+from volumen.model.tree import update_nodes
 from volumen.outline.alone import sheet_of_branches
+from volumen.outline.boxes import node_box
 from volumen.outline.silhouettes import silhouette_path
 
 
@@ -23,6 +25,21 @@ def without_stock(document: Document) -> Document:
         return document
     shown = tuple(n.id for n in document.root.children if not n.stock and n.visible)
     return sheet_of_branches(document, shown) or document
+
+
+def stock_hidden(document: Document) -> Document:
+    """The same document with the stock that it is judged on out of sight."""
+    hidden = [n.id for n in document.root.children if n.stock]
+    return update_nodes(document, hidden, lambda n: replace(n, visible=False)) if hidden else document
+
+
+def artwork_box(document: Document) -> Box:
+    """The sheet; where a drawing holds its stock, the box round the rest."""
+    sheet = (0.0, 0.0, document.sheet.width, document.sheet.height)
+    if not any(n.stock for n in document.root.children):
+        return sheet
+    root = document.root.transform
+    return union_box([node_box(n, root) for n in document.root.children if not n.stock and n.visible]) or sheet
 
 
 def cover(document: Document) -> Path:

@@ -14,7 +14,7 @@ import msgspec
 import numpy as np
 
 from volumen.colour.srgb import Floats
-from volumen.devices.cover import DeviceProblem, cover, whole, without_stock
+from volumen.devices.cover import DeviceProblem, cover, whole
 from volumen.geometry.affine import Point
 from volumen.geometry.curve import flatten
 from volumen.geometry.engine import PathOpError
@@ -65,7 +65,7 @@ class CutPlan(NamedTuple):
 def die_line(document: Document, cutter: Cutter = USUAL) -> Path:
     """The line round a document's artwork: its cover with holes filled, grown by the gap, with bays closed and spikes
     rounded to the radius of the blade. The largest outline only. Raises DeviceProblem."""
-    ink = cover(without_stock(document))
+    ink = cover(document)
     if not ink:
         raise DeviceProblem("there is nothing to cut round: no object of the artwork covers anything")
     gap, r = cutter.gap * MM, cutter.radius * MM

@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 import msgspec
 
-from volumen.devices.cover import DeviceProblem, cover, without_stock
+from volumen.devices.cover import DeviceProblem, cover
 from volumen.geometry.boolean import boolean
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.offset import offset
@@ -33,7 +33,7 @@ USUAL = GarmentPrinter()
 
 
 class Underbase(NamedTuple):
-    """Areas on the sheet of the artwork (user units): what is printed, its white, and what gets none as it is too
+    """Areas on the sheet (user units): what is printed, its white, and what gets none as it is too
     thin; with areas in mm2."""
 
     ink: Path
@@ -46,7 +46,7 @@ class Underbase(NamedTuple):
 
 def underbase(document: Document, printer: GarmentPrinter = USUAL) -> Underbase:
     """The white under a document's artwork; knockouts stay free. Raises DeviceProblem."""
-    ink = cover(without_stock(document))
+    ink = cover(document)
     if not ink:
         raise DeviceProblem("there is nothing to print: no object of the artwork covers anything")
     try:

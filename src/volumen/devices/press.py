@@ -26,9 +26,10 @@ _TURNS = (40.0, 165.0, 290.0, 100.0, 220.0, 340.0)  # degrees, in which plates g
 
 
 class PressRun(msgspec.Struct, frozen=True):
-    """``gain``: by how much a tone of a half grows, 0.15 is usual. ``astray``: how far plates miss one another, mm."""
+    """``gain``: by how much a tone of a half grows beyond what the profile expects. ``astray``: how far plates miss one
+    another, mm."""
 
-    gain: float = 0.15
+    gain: float = 0.04
     astray: float = 0.1
 
 

@@ -84,6 +84,18 @@ def _picture(f: FileToRead) -> Picture:
     return Picture(*place(Path(f.path)))
 
 
+def _scan(f: FileToRead) -> Picture:
+    from volumen.formats.scans import scan
+
+    return Picture(*scan(Path(f.path)))
+
+
+def _straightened(f: FileToRead) -> Picture:
+    from volumen.formats.scans import straighten
+
+    return Picture(*straighten(f.data))
+
+
 def _palette(f: FileToRead) -> Swatches:
     from volumen.formats.palettes import read_palette
 
@@ -92,6 +104,7 @@ def _palette(f: FileToRead) -> Swatches:
 
 READERS: dict[str, Callable[[FileToRead], Result]] = {
     "artwork": _artwork, "svg artwork": _svg_artwork, "svg": _svg, "picture": _picture, "palette": _palette,
+    "scan": _scan, "straightened scan": _straightened,
 }  # fmt: skip
 
 

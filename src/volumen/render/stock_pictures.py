@@ -11,6 +11,7 @@ import skia
 from numpy.typing import NDArray
 
 from volumen.compose.scene import build
+from volumen.devices.cover import without_stock
 from volumen.geometry.affine import multiply, scaling, translation
 from volumen.geometry.engine import PathOpError, matrix, to_engine
 from volumen.geometry.path import Box
@@ -40,7 +41,9 @@ class StockPicture(NamedTuple):
 def stock_picture(
     document: Document, view: StockView, width: int, flat: bool = False, stop: Callable[[], bool] = lambda: False,
 ) -> StockPicture:  # fmt: skip
-    """A document's artwork on stock, in a picture so many pixels wide. Raises StockProblem and Stopped."""
+    """A document's artwork on stock, in a picture so many pixels wide; what stands for stock in the drawing itself is
+    left out. Raises StockProblem and Stopped."""
+    document = without_stock(document)
     sheet = document.sheet.width, document.sheet.height
     picture = build(document, flat, ground=False, stop=stop)
     made: dict[tuple[Box, int], Pixels] = {}

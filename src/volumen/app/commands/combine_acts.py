@@ -7,7 +7,9 @@ from collections.abc import Callable
 import msgspec
 
 from volumen.app.commands.desk import Desk
+from volumen.devices.cover import DeviceProblem
 from volumen.edit import combine, joining, objects, rays
+from volumen.edit.die_lines import with_die_line
 from volumen.geometry.engine import PathOpError
 from volumen.model.nodes import Combining, Document
 from volumen.model.tree import walk
@@ -48,6 +50,18 @@ class CombineActs:
                 "everything beneath it in its group shows the stock"
                 + (f", but for {', '.join(spared)}" if spared else "")
             )
+
+    def die_line(self) -> None:
+        """Draw the line that a cutter follows round the artwork, with the numbers of the Proof stage."""
+        s = self.session
+        try:
+            document, line = with_die_line(s.document, s.proofing.cutter)
+        except DeviceProblem as problem:
+            s.say(str(problem))
+            return
+        s.apply("die line", document)
+        s.select((line,))
+        s.say("a hair line in an ink of its own; gap and blade are set in Proof, under cut out")
 
     def stock(self) -> None:
         """Mark what the artwork is judged on: knockouts leave it alone."""

@@ -49,6 +49,12 @@ class Reading:
     def picture(self, path: Path) -> Picture:
         return self._read(FileToRead("picture", str(path)), Picture)
 
+    def scan(self, path: Path) -> Picture:
+        return self._read(FileToRead("scan", str(path)), Picture)
+
+    def straightened(self, data: bytes, name: str) -> Picture:
+        return self._read(FileToRead("straightened scan", data=data, name=name), Picture)
+
     def palette(self, path: Path) -> Swatches:
         return self._read(FileToRead("palette", str(path)), Swatches)
 

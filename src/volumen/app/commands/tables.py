@@ -48,7 +48,7 @@ class Exchange(NamedTuple):
 def register(desk: Desk, exchange: Exchange, registry: Registry) -> None:
     """All commands of a desk."""
     needs, do = Needs(desk, exchange.clipboard), ObjectActs(desk, exchange.clipboard)
-    _file(desk, exchange, registry)
+    _file(desk, exchange, needs, registry)
     _edit(exchange.clipboard, do, FindActs(desk), needs, registry)
     _object(desk, do, needs, registry)
     register_ingredients(desk, needs, registry)
@@ -89,7 +89,7 @@ class _Table:
         self.registry.add(made)
 
 
-def _file(w: Desk, exchange: Exchange, r: Registry) -> None:
+def _file(w: Desk, exchange: Exchange, n: Needs, r: Registry) -> None:
     f, add = exchange.files, _Table(r, "File")
     add("new", "New sheet", f.new, NOTHING, "Ctrl+N")
     add("open", "Open …", f.open, NOTHING, "Ctrl+O", words="load")
@@ -111,6 +111,9 @@ def _file(w: Desk, exchange: Exchange, r: Registry) -> None:
         words="import reference sketch",
         row=ToolboxRow("Reference", "image", Shown(Stage.DRAW, 160)),
     )
+    scanned = "paper photograph skew cast simulated device"
+    add("scan", "Scan a picture … (simulated)", exchange.placing.scan, NOTHING, words=scanned)
+    add("straighten", "Straighten the scan", exchange.placing.straighten, n.image, words="skew colour cast chart")
     add(
         "sheet",
         "Sheet …",
@@ -215,6 +218,7 @@ def _kept_as(w: Desk, do: ObjectActs, n: Needs, add: _Table) -> None:
     title = "Knockout: let the stock show through"
     add("knockout", title, combining.knockout, n.any, words="hole cut", row=hole)
     add("stock", "Stock: no knockout cuts it, or no longer", combining.stock, n.any, words="mock-up cloth paper")
+    add("die_line", "Die line round the artwork", combining.die_line, NOTHING, words="sticker cutter contour kiss cut")
     lines = "Its lines only, or all of it again"
     add("lines_only", lines, partial(do.flip, "lines_only"), n.any, words="drawing outline edges hide faces")
     add("dim", "Dim the reference image, or show it in full", looking.dim, n.image, words="sketch fade")

@@ -14,14 +14,12 @@ from volumen.app.engine.faults import log_fault
 from volumen.app.engine.worker_watch import WorkerWatch
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
-from volumen.colour.press_views import ProofView
 from volumen.edit.objects import dimmed_around
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box
 from volumen.model.nodes import Document
 from volumen.render.worker.client import RenderClient
-from volumen.render.worker.messages import Answer, Failure, FrameAnswer, ImageAnswer, Lost, PurityAnswer
-from volumen.stock.stocks import StockView
+from volumen.render.worker.messages import Answer, Failure, FrameAnswer, ImageAnswer, Lost, PurityAnswer, View
 
 GIVEN_UP = (
     "the picture of this artwork cannot be drawn; undo the last step, or hide what was changed. "
@@ -138,7 +136,7 @@ class FrameLink(QObject):
 
     def request_image(
         self, nodes: tuple[int, ...], size: tuple[int, int], flat: bool, done: Callable[[ImageAnswer], None],
-        box: Box | None = None, view: ProofView | StockView | None = None, other: Document | None = None,
+        box: Box | None = None, view: View | None = None, other: Document | None = None,
         references: bool = False,
     ) -> None:  # fmt: skip
         """A separate picture of some branches, or of the sheet or a part of it, as it is, as a proof, or of another

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from volumen.app.engine.folders import home
+from volumen.app.panels.device_choices import DeviceChoices
 from volumen.app.panels.proof_kinds import KINDS
 from volumen.app.panels.stock_choices import StockChoices
 from volumen.app.state.news import News, Stage
@@ -55,6 +56,7 @@ class ProofChoices(QWidget):
         self._compare()
         self.stock = StockChoices(session)
         self.column.addWidget(self.stock)
+        self.column.addWidget(DeviceChoices(session))
         self._sizes()
         session.on((News.PROOF, News.STAGE, News.SELECTION), self.refresh)
         session.on((News.PROOF,), self._tell_guides)

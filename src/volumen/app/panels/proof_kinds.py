@@ -8,6 +8,7 @@ from typing import NamedTuple
 from volumen.app.state.proofing import Proofing
 from volumen.colour.press import INKS
 from volumen.colour.press_views import Kind, ProofView
+from volumen.devices.views import Device, DeviceView
 
 
 class ProofKind(NamedTuple):
@@ -17,6 +18,7 @@ class ProofKind(NamedTuple):
     tip: str
     view: Kind | None = "as drawn"  # None: it asks for pictures of its own
     flat: bool = False
+    device: Device | None = None
     said: Callable[[dict[str, float], Proofing], str] = lambda figures, p: ""
 
 
@@ -37,6 +39,16 @@ def _plates(figures: dict[str, float], p: Proofing) -> str:
     return "without " + ", ".join(INKS[k] if k < len(INKS) else f"spot ink {k - 3}" for k in p.hidden_plates)
 
 
+def _white(figures: dict[str, float], p: Proofing) -> str:
+    bare = f", {figures['bare']:.1f} mm² too thin for white" if figures["bare"] >= 0.05 else ""
+    return f"white {figures['white'] / 100:.1f} cm² under {figures['ink'] / 100:.1f} of ink{bare}"
+
+
+def _cut(figures: dict[str, float], p: Proofing) -> str:
+    tight = f", {figures['tight']:.0f} places too tight, down to {figures['least']:.2f} mm" if figures["tight"] else ""
+    return f"{figures['cut']:.0f} mm in {figures['seconds']:.0f} s{tight}"
+
+
 KINDS = (
     ProofKind("as drawn", "The artwork under its lamps"),
     ProofKind("flat", "Without light and finish", flat=True),
@@ -47,13 +59,24 @@ KINDS = (
     ProofKind("compare", "With an earlier state, the saved one, a reference or another file", None),
     ProofKind("stock", "On the thing that it will live on, under the same lamp", None),
     ProofKind("all colours", "On every colour that the stock is offered in", None),
+    ProofKind(
+        "printed",
+        "The sheet as it comes from a simulated press: dot gain, plates astray, the white of the paper",
+        device="printed",
+    ),
+    ProofKind(
+        "underbase", "The white that a simulated garment printer lays under the ink", device="underbase", said=_white
+    ),
+    ProofKind("cut out", "The line that a simulated cutter follows, and the sticker", device="cut out", said=_cut),
     ProofKind("small sizes", "Pixel by pixel, on light and on dark", None),
 )
 BY_NAME = {k.name: k for k in KINDS}
 
 
-def view_for(kind: ProofKind, p: Proofing, spots: int = 0) -> ProofView | None:
+def view_for(kind: ProofKind, p: Proofing, spots: int = 0) -> ProofView | DeviceView | None:
     """What is asked of the worker for a proof of artwork with so many spot inks."""
+    if kind.device is not None:
+        return p.device_view(kind.device)
     if kind.view in (None, "as drawn"):
         return None
     assert kind.view is not None

@@ -26,6 +26,8 @@ from volumen.render.worker.messages import ImageAnswer
 from volumen.stock.stocks import Stock
 
 _INSET = 6.0  # round small pictures
+_OWN_SIZE = ("underbase", "cut out")
+_FINEST = 4.0  # times larger than it fits, that such a picture is drawn
 _ON_STOCK = ("stock", "all colours")
 _WALL, _LIGHT, _DARK = "#cfcdc8", "#f4f2ec", "#23262b"
 
@@ -69,6 +71,13 @@ class ProofWall(QWidget):
         p = self.session.proofing
         return hung(p.shown, p.large, QRectF(self.rect()), w / h)
 
+    def _size_of(self, name: str) -> tuple[float, float]:
+        """That of the sheet; devices show what they make in its own proportions."""
+        if name in _OWN_SIZE and name in self.images:
+            image = self.images[name][0]
+            return float(max(image.width(), 1)), float(max(image.height(), 1))
+        return self.size_of_sheet
+
     def proof_at(self, at: QPointF) -> str | None:
         return next((n for n, place in self.places.items() if place.contains(at)), None)
 
@@ -104,9 +113,12 @@ class ProofWall(QWidget):
             if kind.view is None:
                 self._ask_small()
                 continue
-            box, seen = self.view.shown(place, self.size_of_sheet)
+            box, seen = self.view.shown(place, self._size_of(name))
             self._owed.add(name)
-            whole = self.view.zoom == 1.0
+            whole = self.view.zoom == 1.0 or name in _OWN_SIZE
+            if name in _OWN_SIZE:  # drawn whole, as large as it is looked at
+                k = min(self.view.zoom, _FINEST)
+                box, seen = (0.0, 0.0, *self._size_of(name)), QRectF(0, 0, seen.width() * k, seen.height() * k)
             done = partial(self._take, name, box)
             self.link.request_image(
                 (), in_pixels(seen, ratio), kind.flat, done, None if whole else box, view_for(kind, p, spots)
@@ -129,7 +141,9 @@ class ProofWall(QWidget):
         if answer.problem:
             self.problem = answer.problem
         else:
-            self.images[name] = (image_of(answer), box)
+            image = image_of(answer)
+            own = name in _OWN_SIZE
+            self.images[name] = (image, (0.0, 0.0, float(image.width()), float(image.height())) if own else box)
             self.figures[name] = answer.figures
             self.inks.pop(name, None)
             if answer.inks:
@@ -169,14 +183,15 @@ class ProofWall(QWidget):
             self._paint_caption(painter, name, place, seen)
 
     def _paint_proof(self, painter: QPainter, name: str, place: QRectF) -> QRectF:
-        _, seen = self.view.shown(place, self.size_of_sheet)
+        size = self._size_of(name)
+        _, seen = self.view.shown(place, size)
         painter.fillRect(seen.translated(0, 2).adjusted(-2, 0, 2, 3), QColor(40, 38, 34, 30))
         painter.fillRect(seen, QColor("white"))
         if name in self.images:
             image, box = self.images[name]
             painter.save()
             painter.setClipRect(seen)
-            painter.drawImage(self.view.lies(box, place, self.size_of_sheet), image)
+            painter.drawImage(self.view.lies(box, place, size), image)
             painter.restore()
         return seen
 
@@ -220,7 +235,7 @@ class ProofWall(QWidget):
         if name in _ON_STOCK:
             return self.on_stock.said(name)
         under = self._under_pointer(name)
-        if under or (self.problem and name in ("press proof", "total ink", "plates")):
+        if under or (self.problem and name in ("press proof", "total ink", "plates", "printed", *_OWN_SIZE)):
             return under or self.problem
         return BY_NAME[name].said(self.figures[name], p) if self.figures.get(name) else ""
 

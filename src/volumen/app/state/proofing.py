@@ -5,6 +5,11 @@ from __future__ import annotations
 import msgspec
 
 from volumen.colour.press import Press
+from volumen.colour.srgb import from_hex
+from volumen.devices.cutter import Cutter
+from volumen.devices.garment import GarmentPrinter
+from volumen.devices.press import PressRun
+from volumen.devices.views import Device, DeviceView
 from volumen.stock.stocks import Cloth, InkMode, Stock, StockView, shipped_stocks
 
 SMALL = (128, 64, 32, 16)
@@ -16,7 +21,8 @@ class Proofing(msgspec.Struct, frozen=True):
     pixels, of the selection ``alone`` or of the sheet. The artwork is
     compared ``against`` another state, of so many ``steps`` ago, ``by`` a wipe line, side by side or as a difference. It
     is seen on ``stock`` (None: the first that ships) of a ``colour``, with ``ink`` as it is laid on cloth,
-    fitted to it or in its ``own_size``. The rest belongs to the press."""
+    fitted to it or in its ``own_size``. ``run``, ``printer`` and ``cutter`` are the simulated devices; the rest belongs
+    to the press."""
 
     shown: tuple[str, ...] = ("as drawn", "flat", "values only", "press proof", "small sizes")
     large: str | None = None
@@ -33,6 +39,9 @@ class Proofing(msgspec.Struct, frozen=True):
     colour: str = ""
     ink: InkMode = "underbase"
     own_size: bool = False
+    run: PressRun = PressRun()
+    printer: GarmentPrinter = GarmentPrinter()
+    cutter: Cutter = Cutter()
 
     @property
     def on(self) -> Stock:
@@ -43,6 +52,11 @@ class Proofing(msgspec.Struct, frozen=True):
     def chosen_colour(self) -> str:
         """The colour of the stock: the chosen one, or its first; empty where it has none."""
         return self.colour if self.colour in self.on.colours else next(iter(self.on.colours), "")
+
+    def device_view(self, device: Device) -> DeviceView:
+        """What is asked of the worker for the artwork as a device makes it."""
+        cloth = from_hex(self.on.colours.get(self.chosen_colour, "#1f3a57"))
+        return DeviceView(device, self.press, self.run, self.printer, self.cutter, cloth)
 
     def stock_view(self, colour: str, read: bool = False) -> StockView:
         """What is asked of the worker for the artwork on this stock."""

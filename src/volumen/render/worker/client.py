@@ -13,7 +13,6 @@ from multiprocessing.shared_memory import SharedMemory
 import numpy as np
 from numpy.typing import NDArray
 
-from volumen.colour.press_views import ProofView
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box
 from volumen.model.nodes import Document
@@ -25,13 +24,13 @@ from volumen.render.worker.messages import (
     Quit,
     SceneUpdate,
     VariantRequest,
+    View,
     decode_answer,
     encode,
 )
 from volumen.render.worker.post import Inbox, Outbox
 from volumen.render.worker.process import work
 from volumen.render.worker.sync import Sender
-from volumen.stock.stocks import StockView
 
 
 class RenderClient:
@@ -115,7 +114,7 @@ class RenderClient:
 
     def request_image(
         self, document: Document, nodes: tuple[int, ...], size: tuple[int, int], flat: bool,
-        box: Box | None = None, view: ProofView | StockView | None = None, other: Document | None = None,
+        box: Box | None = None, view: View | None = None, other: Document | None = None,
         references: bool = False,
     ) -> int:  # fmt: skip
         """Ask for a picture of some branches, or (for none) of the sheet or a part of it, in at most ``size`` pixels,

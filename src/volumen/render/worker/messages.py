@@ -5,11 +5,13 @@ from __future__ import annotations
 import msgspec
 
 from volumen.colour.press_views import ProofView
+from volumen.devices.views import DeviceView
 from volumen.geometry.affine import Affine
 from volumen.picture.purity import Purity
 from volumen.stock.contrast import Reading
 from volumen.stock.stocks import StockView
 
+View = ProofView | StockView | DeviceView  # as what a picture is seen
 Rect = tuple[int, int, int, int]  # left, top, right, bottom in pixels
 
 
@@ -50,7 +52,7 @@ class ImageRequest(msgspec.Struct, tag="image"):
     height: int
     flat: bool
     box: tuple[float, float, float, float] | None = None
-    view: ProofView | StockView | None = None
+    view: View | None = None
     changes: bytes = b""
     references: bool = False
 

@@ -21,15 +21,18 @@ from volumen.colour.press import Bytes, ProfileProblem
 from volumen.colour.press_views import Spot, difference_of, proof_of
 from volumen.compose.memo import Memo
 from volumen.compose.scene import build
+from volumen.devices.cover import DeviceProblem
+from volumen.devices.views import DeviceView
 from volumen.model.nodes import Document
 from volumen.outline.alone import branches_alone, sheet_of_branches
 from volumen.picture.instructions import Picture
 from volumen.picture.purity import node_purity
 from volumen.picture.spots import plate_picture, process_picture, spot_inks, used_inks
 from volumen.picture.stopping import Stopped
+from volumen.render.device_pictures import device_picture, pressed
 from volumen.render.draft.state import DraftState
 from volumen.render.frame import Frame
-from volumen.render.raster import paint_area, paint_draft, straight_bytes, view_of
+from volumen.render.raster import RenderError, paint_area, paint_draft, straight_bytes, view_of
 from volumen.render.stock_pictures import stock_picture
 from volumen.render.worker.messages import (
     Answer,
@@ -245,6 +248,8 @@ class Service:
         """A separate picture of some branches or of the sheet; None if something else was asked for meanwhile."""
         if isinstance(request.view, StockView):
             return self.on_stock(request, request.view)
+        if isinstance(request.view, DeviceView):
+            return self.by_device(request, request.view)
         other = self.receiver.fork().apply(request.changes) if request.changes else self.document
         drawn = self.drawn(request, other)
         if drawn is None:
@@ -287,6 +292,24 @@ class Service:
             return None
         h, w = made.pixels.shape[:2]
         return ImageAnswer(request.id, w, h, made.pixels.tobytes(), read=made.read)
+
+    def by_device(self, request: ImageRequest, view: DeviceView) -> ImageAnswer | None:
+        """The sheet as a device makes it; None if something else was asked for meanwhile."""
+        try:
+            if view.device == "printed":
+                parts = self.taken_apart(request, self.document)
+                if parts is None:
+                    return None
+                box = request.box or (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)
+                pixels = pressed(*parts, view, 96 * parts[0].shape[1] / max(box[2] - box[0], 1e-9))
+                figures: dict[str, float] = {}
+            else:
+                pixels, figures = device_picture(self.document, view, request.width, request.flat, self._called)
+        except (DeviceProblem, ProfileProblem, RenderError) as problem:
+            return ImageAnswer(request.id, 0, 0, b"", problem=str(problem))
+        except Stopped:
+            return None
+        return ImageAnswer(request.id, pixels.shape[1], pixels.shape[0], pixels.tobytes(), figures)
 
     def taken_apart(self, request: ImageRequest, shown: Document) -> tuple[Bytes, list[Spot]] | None:
         """The process colours of a document and its plates of spot inks; None if something else was asked for."""

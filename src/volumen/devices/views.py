@@ -1,0 +1,25 @@
+"""What is asked of the devices for the wall of proofs."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from volumen.colour.press import Press
+from volumen.devices.cutter import Cutter
+from volumen.devices.garment import GarmentPrinter
+from volumen.devices.press import PressRun
+
+Device = Literal["printed", "underbase", "cut out"]
+
+
+class DeviceView(msgspec.Struct, frozen=True, tag="device"):
+    """Artwork as a device makes it; ``cloth`` (encoded sRGB) lies under a white underbase."""
+
+    device: Device
+    press: Press = Press()
+    run: PressRun = PressRun()
+    printer: GarmentPrinter = GarmentPrinter()
+    cutter: Cutter = Cutter()
+    cloth: tuple[float, float, float] = (0.12, 0.23, 0.34)

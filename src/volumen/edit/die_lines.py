@@ -1,0 +1,38 @@
+"""The die line as an object of the drawing: a hair line in an ink of its own that prints on nothing."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from volumen.devices.cutter import USUAL, Cutter, die_line
+from volumen.edit.inks import set_ink
+from volumen.edit.objects import insert
+from volumen.edit.palette import add_swatches
+from volumen.model.ingredients import Line
+from volumen.model.nodes import Document, Ink, Shape
+from volumen.model.sheet import PER_UNIT
+from volumen.outline.forms import path_form
+from volumen.shading.paint import Solid, colour
+
+INK = "die line"
+_LOOK = "#e0208c"  # seen at once, and like nothing that is printed
+_WIDTH = 0.25 * PER_UNIT["pt"]
+
+
+def with_die_line(document: Document, cutter: Cutter = USUAL) -> tuple[Document, int]:
+    """A document with the line round its artwork in front of all, one that was there before replaced; the line's id.
+    Raises DeviceProblem."""
+    before = [c for c in document.root.children if c.name == INK]
+    kept = tuple(c for c in document.root.children if c.name != INK)
+    bare = replace(document, root=replace(document.root, children=kept))
+    path = die_line(bare, cutter)
+    swatch = next((s for s in bare.palette.swatches if s.ink is not None and s.ink.name == INK), None)
+    if swatch is None:
+        bare, made = add_swatches(bare, [(INK, colour(_LOOK))])
+        bare = set_ink(bare, made[0], Ink(INK, overprints=True))
+        swatch = bare.palette.swatches[-1]
+    line = Line(Solid(swatch.colour, swatch.id), _WIDTH)
+    node = Shape(before[0].id if before else bare.next_id, INK, path_form(path), (line,), substance=False)
+    if before:
+        return replace(bare, root=replace(bare.root, children=(*kept, node))), node.id
+    return insert(bare, bare.root.id, (node,), len(kept)), node.id
