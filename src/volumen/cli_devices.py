@@ -71,7 +71,9 @@ def _add_cutter(main: click.Group, load: Load, fail: Fail) -> None:
         report = {
             "lines": len(made.lines), "cut_mm": round(made.cut_mm, 1), "travel_mm": round(made.travel_mm, 1),
             "seconds": round(made.seconds, 1),
-            "tight": [{"x": round(t.at[0], 2), "y": round(t.at[1], 2), "radius_mm": round(t.radius, 2)} for t in made.tight],
+            "tight": [
+                {"x": round(t.at[0], 2), "y": round(t.at[1], 2), "radius_mm": round(t.radius, 2)} for t in made.tight
+            ],
         }  # fmt: skip
         if as_json:
             click.echo(msgspec.json.encode(report).decode())

@@ -49,6 +49,7 @@ from volumen.model.ingredients import (
     Speckle,
     Steps,
 )
+from volumen.model.inks import Ink
 from volumen.model.make import (
     Pile,
     circle,
@@ -73,6 +74,7 @@ from volumen.model.nodes import (
     Group,
     Image,
     Node,
+    Palette,
     PathForm,
     PathPoint,
     RaysForm,
@@ -89,18 +91,18 @@ from volumen.model.sizes import Sizes
 from volumen.model.tree import renumbered, walk, with_children
 from volumen.render.raster import render_bytes
 from volumen.shading.lamp import Ambient, Lamp, Lights
-from volumen.shading.paint import Along, Colour, Conic, Grain, Linear, Radial, Solid, Stop, colour
+from volumen.shading.paint import Along, Colour, Conic, Grain, Linear, Radial, Solid, Stop, colour, tinted
 
 __all__ = [
     "Adjust", "Along", "Ambient", "Asset", "Bend", "Block", "Blur", "Body", "CastShadow", "CloudForm", "Colour",
     "CombinedForm", "Conic", "ContactShadow", "Course", "Document", "DropForm", "EllipseForm", "Feather", "Fill",
-    "Grain", "Grid", "GroundGlow", "Group", "Halves", "Image", "Ingredient", "InnerGlow", "InnerShadow", "Lamp",
-    "Lights", "Line", "Linear", "Mirror", "Node", "Occlusion", "Offset", "OuterGlow", "PathForm", "PathPoint",
-    "Pile", "Radial", "RaysForm", "RectangleForm", "Relief", "Rim", "Ring", "Rounding", "SavedGradient",
+    "Grain", "Grid", "GroundGlow", "Group", "Halves", "Image", "Ingredient", "Ink", "InnerGlow", "InnerShadow", "Lamp",
+    "Lights", "Line", "Linear", "Mirror", "Node", "Occlusion", "Offset", "OuterGlow", "Palette", "PathForm",
+    "PathPoint", "Pile", "Radial", "RaysForm", "RectangleForm", "Relief", "Rim", "Ring", "Rounding", "SavedGradient",
     "Scatter", "Seams", "Shape", "Sheet", "Sliver", "Solid", "Speckle", "SpiralForm", "Steps", "Stop", "Swatch",
     "TextForm", "add", "check", "circle", "colour", "corner", "cusp", "ellipse", "fill", "group", "light",
     "line", "linear", "meant_so", "new", "path_form", "radial", "rectangle", "render_file", "render_pixels", "save",
-    "shape", "smooth", "solid", "text",
+    "shape", "smooth", "solid", "text", "tinted",
 ]  # fmt: skip
 replace = msgspec.structs.replace
 

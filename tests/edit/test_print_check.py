@@ -13,8 +13,9 @@ from volumen.edit.print_check import MM, PT, faults, mended_print
 from volumen.formats import native
 from volumen.geometry.affine import multiply, rotation, scaling, translation
 from volumen.model.ingredients import Body, Fill, Line, Relief, Sliver
+from volumen.model.inks import Ink
 from volumen.model.make import linear, solid
-from volumen.model.nodes import Group, Ink, Palette, RectangleForm, Shape, Sheet, Swatch, TextForm
+from volumen.model.nodes import Group, Palette, RectangleForm, Shape, Sheet, Swatch, TextForm
 from volumen.shading.paint import Solid, colour, tinted
 
 COATED = Press()

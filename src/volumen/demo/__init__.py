@@ -18,6 +18,7 @@ from volumen.demo.porthole import porthole
 from volumen.demo.rope import rope
 from volumen.demo.rosette import rosette
 from volumen.demo.seaglass import seaglass
+from volumen.demo.tea_label import tea_label
 from volumen.demo.tote import tote
 from volumen.demo.urchin import urchin
 from volumen.demo.wave import wave
@@ -29,6 +30,7 @@ DEMOS: dict[str, tuple[str, Callable[[], Document]]] = {
     "ferry": ("Ferry emblem: a flat mark made deep by slivers", ferry),
     "urchin": ("Sea-urchin sticker: live cuts, insets and one contour round everything", urchin),
     "tote": ("Tote bag print: evenly spaced bars, repeated birds and knockouts on cloth", tote),
+    "tea-label": ("Tea tin label: a copper ink of its own, bleed and a die line, ready for the press", tea_label),
     "mussel": ("Mussel shell: a gradient mesh fitted to the photograph beside it", mussel),
     "rosette": ("Compass rosette: six linked parts that read as hollow", rosette),
     "anchor": ("Folded anchor: one ribbon gradient in every face", anchor),

@@ -40,7 +40,7 @@ LEFT, TOP, W, H = 210.0, 318.0, 380.0, 470.0  # the printed frame
 def tote() -> Document:
     p = Pile()
     wall = p.shape("wall", RectangleForm(0, 0, WIDE, HIGH),
-                   Fill(linear((0, 0), (0, HIGH), (0, "#e9e4da"), (1, "#cfc7b8"))), locked=True)  # fmt: skip
+                   Fill(linear((0, 0), (0, HIGH), (0, "#e9e4da"), (1, "#cfc7b8"))), locked=True, stock=True)  # fmt: skip
     return p.document(
         Sheet(WIDE, HIGH, colour("#e9e4da")), Lamp(318, 44, 1.0, 0.4), wall, *_bag(p), _print(p)
     )  # fmt: skip
@@ -58,7 +58,7 @@ def _bag(p: Pile) -> list[Shape]:
             cusp(262, 262, (0, 0), (6, -90)), smooth(400, y, 92, 0), cusp(538, 262, (-6, -90), (0, 0)), closed=False
         )
         return p.shape(name, form, Line(Solid(colour(tone)), 30.0, "butt", "round"),
-                       Line(Solid(colour("#ffffff", 0.16)), 1.6, dashes=(7.0, 5.0)), CastShadow(0.5), lift=7.0)  # fmt: skip
+                       Line(Solid(colour("#ffffff", 0.16)), 1.6, dashes=(7.0, 5.0)), CastShadow(0.5), lift=7.0, stock=True)  # fmt: skip
 
     fold = [
         p.shape("fold", path_form(smooth(x, 236, 0, 60), smooth(x + d, 560, 0, 120), smooth(x + 1.6 * d, 860, 0, 60), closed=False),
@@ -74,7 +74,7 @@ def _bag(p: Pile) -> list[Shape]:
     cloth = p.shape(
         "cloth", body, Rounding(10.0), solid(CLOTH),
         Fill(linear((110, 0), (690, 0), (0, "#000000", 0.34), (0.16, "#000000", 0.0), (0.8, "#000000", 0.02), (1, "#000000", 0.4))),
-        Sliver("light", "shift", 3, opacity=0.22, blend="screen"), CastShadow(0.5, softness=16.0), held=(*fold, hem), lift=20.0,
+        Sliver("light", "shift", 3, opacity=0.22, blend="screen"), CastShadow(0.5, softness=16.0), held=(*fold, hem), lift=20.0, stock=True,
     )  # fmt: skip
     return [handle(30, "handle behind", "#14293e"), cloth, handle(70, "handle", CLOTH)]
 

@@ -50,7 +50,7 @@ def urchin() -> Document:
     p = Pile()
     ground = p.shape(
         "tin", RectangleForm(0, 0, SIDE, SIDE),
-        Fill(radial((300, 220), 780, (0, "#3f9a98"), (0.55, SEA), (1, "#0f4a54"))), locked=True,
+        Fill(radial((300, 220), 780, (0, "#3f9a98"), (0.55, SEA), (1, "#0f4a54"))), locked=True, stock=True,
     )  # fmt: skip
     art: tuple[Node, ...] = (_spines(p), _shell(p), _plates(p), _crown(p), _gloss(p), *_name(p), *_drops(p))
     sticker = p.group(

@@ -8,19 +8,36 @@ from volumen.geometry.affine import Affine, multiply
 from volumen.geometry.boolean import boolean, fill_holes, union_all
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Box, Path, union_box
+from volumen.model.ingredients import Line
 from volumen.model.nodes import Document, Group, Node
-from volumen.model.tree import update_nodes
+from volumen.model.tree import update_nodes, walk
 from volumen.outline.alone import sheet_of_branches
 from volumen.outline.boxes import node_box
 from volumen.outline.silhouettes import silhouette_path
+from volumen.shading.paint import Solid
+
+DIE_LINE = "die line"  # the ink of lines that are cut along, and printed on nothing
 
 
 class DeviceProblem(ValueError):
     """What a device cannot make; the message says why."""
 
 
+def die_lines(document: Document) -> list[int]:
+    """The objects on the sheet whose lines are in the ink of die lines."""
+    inks = {s.id for s in document.palette.swatches if s.ink is not None and s.ink.name == DIE_LINE}
+
+    def is_cut(i: object) -> bool:
+        return isinstance(i, Line) and isinstance(i.paint, Solid) and i.paint.swatch in inks
+
+    return [n.id for n in walk(document.root) if inks and any(is_cut(i) for i in n.recipe)]
+
+
 def without_stock(document: Document) -> Document:
     """Only what is printed: where a drawing holds the stock that it is judged on, the rest on a sheet of its size."""
+    hidden = die_lines(document)
+    if hidden:
+        document = update_nodes(document, hidden, lambda n: replace(n, visible=False))
     if not any(n.stock for n in document.root.children):
         return document
     shown = tuple(n.id for n in document.root.children if not n.stock and n.visible)
@@ -28,8 +45,8 @@ def without_stock(document: Document) -> Document:
 
 
 def stock_hidden(document: Document) -> Document:
-    """The same document with the stock that it is judged on out of sight."""
-    hidden = [n.id for n in document.root.children if n.stock]
+    """The same document with the stock that it is judged on, and its die line, out of sight."""
+    hidden = [*die_lines(document), *(n.id for n in document.root.children if n.stock)]
     return update_nodes(document, hidden, lambda n: replace(n, visible=False)) if hidden else document
 
 

@@ -20,11 +20,13 @@ _APART = 0.1 * MM  # lines nearer than this are one cut
 _LEAST = 1.0 * MM  # of a way along another line: below it lines only cross
 
 
-def double_cuts(document: Document) -> Iterator[tuple[int, str, float]]:
+def double_cuts(document: Document, only: set[int]) -> Iterator[tuple[int, str, float]]:
     """Shapes whose outline runs along that of one before them, back to front: the node, the name of the other, and how
-    far (user units)."""
+    far (user units). ``only`` these are cut, where there are any."""
     known: list[tuple[str, Any]] = []
     for node, world in _cut_shapes(document):
+        if only and node.id not in only:
+            continue
         edge = _edge(node, world)
         if edge is None:
             continue

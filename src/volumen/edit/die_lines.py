@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+from volumen.devices.cover import DIE_LINE as INK
 from volumen.devices.cutter import USUAL, Cutter, die_line
 from volumen.edit.inks import set_ink
 from volumen.edit.objects import insert
 from volumen.edit.palette import add_swatches
 from volumen.model.ingredients import Line
-from volumen.model.nodes import Document, Ink, Shape
+from volumen.model.inks import Ink
+from volumen.model.nodes import Document, Shape
 from volumen.model.sheet import PER_UNIT
 from volumen.outline.forms import path_form
 from volumen.shading.paint import Solid, colour
 
-INK = "die line"
 _LOOK = "#e0208c"  # seen at once, and like nothing that is printed
 _WIDTH = 0.25 * PER_UNIT["pt"]
 

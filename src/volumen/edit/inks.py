@@ -6,7 +6,8 @@ from msgspec.structs import replace
 
 from volumen.colour.relatives import from_measured_lab
 from volumen.edit.palette import set_swatch, swatch
-from volumen.model.nodes import Document, Ink
+from volumen.model.inks import Ink
+from volumen.model.nodes import Document
 from volumen.shading.paint import GRADIENTS, Colour, Paint, Solid, tinted
 
 # Names that PDF keeps for the plates of a press (ISO 32000-1, 8.6.6.4), and what people call those.

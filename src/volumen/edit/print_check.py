@@ -16,6 +16,7 @@ from volumen.colour.relatives import contrast
 from volumen.colour.srgb import Floats, to_hex
 from volumen.compose.backdrop import behind
 from volumen.compose.face import base_colour
+from volumen.devices.cover import die_lines
 from volumen.edit.cut_faults import double_cuts
 from volumen.edit.inks import with_named_inks
 from volumen.edit.paint_faults import LEAST_DPI, mended_paint, paint_faults
@@ -53,17 +54,21 @@ class Fault:
 
 def faults(document: Document, press: Press, device: str = "press") -> list[Fault]:
     """All that would go wrong, from the back of the pile to its front, the sheet first. Raises ProfileProblem."""
-    found = [*_edge(document)]
+    cut = set(die_lines(document))
+    found = [*_edge(document, cut)] if device == "press" or not cut else []
     for chain in _seen(document):
         node, scale = chain[-1], mean_scale(place_of(chain))
-        found += _thin(node, scale, THINNEST[device])
+        if device == "cutter" and cut and node.id not in cut:
+            continue  # with a die line, only that is cut
+        if node.id not in cut:  # a hair line is all that a cutter follows
+            found += _thin(node, scale, THINNEST[device])
         if isinstance(node, Shape) and isinstance(node.form, TextForm):
             found += _letters(document, node, node.form.size * scale)
         if device == "press":
             found += [Fault(node.id, f.what, f.message, f.mend) for f in paint_faults(document, node, scale, press)]
     if device == "press":
         return [*_names(document), *_pixels(document), *found, *_inks(document, press)]
-    for node_id, name, long in double_cuts(document):
+    for node_id, name, long in double_cuts(document, cut):
         found.append(Fault(node_id, "cut", f"{long / MM:.1f} mm of its outline lie on that of {name}: cut twice"))
     return found
 
@@ -128,10 +133,12 @@ def _seen(document: Document) -> Iterator[list[Node]]:
             stack += [c.id for c in reversed(chain[-1].children)]
 
 
-def _edge(document: Document) -> Iterator[Fault]:
-    """Artwork that ends just at the edge of the sheet, or short of its bleed, where the cut would leave white."""
+def _edge(document: Document, cut: set[int]) -> Iterator[Fault]:
+    """Artwork that ends just at the edge of the sheet, or short of its bleed, where the cut would leave white; what is
+    ``cut`` along may lie there."""
     bleed = document.sheet.bleed
-    nodes = [(n, met) for n in document.root.children if n.visible and (met := _met(document, n))]
+    shown = [n for n in document.root.children if n.visible and n.id not in cut]
+    nodes = [(n, met) for n in shown if (met := _met(document, n))]
     if nodes and bleed == 0:
         sides = ", ".join(dict.fromkeys(side for _, met in nodes for side in met))
         yield Fault(0, "bleed", f"the artwork meets the edge ({sides}) but the sheet has no bleed", "3 mm of bleed")
@@ -171,8 +178,9 @@ def _stretched(document: Document, node_id: int) -> Document:
 
 
 def _thin(node: Node, scale: float, least: float) -> Iterator[Fault]:
+    drawn = [i for i in node.recipe if i.on and _width(i) > 0]
     for what, kind in (("line", Line), ("sliver", Sliver)):
-        sizes = [_width(i) * scale / MM for i in node.recipe if isinstance(i, kind) and i.on and _width(i) > 0]
+        sizes = [_width(i) * scale / MM for i in drawn if isinstance(i, kind)]
         if sizes and min(sizes) < least - 1e-6:
             message = f"a {what} of {min(sizes):.2f} mm; under {least} mm it may not hold"
             yield Fault(node.id, what, message, f"{least} mm")

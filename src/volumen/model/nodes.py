@@ -11,6 +11,7 @@ from volumen.geometry.text import Align
 from volumen.geometry.widths import Profile
 from volumen.model.first_light import FirstLight
 from volumen.model.ingredients import BlendMode, Recipe
+from volumen.model.inks import Ink
 from volumen.model.meant import MeantSo
 from volumen.model.outputs import Output
 from volumen.model.points import PathPoint as PathPoint
@@ -308,15 +309,6 @@ class WidthProfile(msgspec.Struct, frozen=True):
 
     name: str
     profile: Profile
-
-
-class Ink(msgspec.Struct, frozen=True):
-    """A spot ink: printed from a plate of its own under a ``name``. ``lab``: how it looks (CIE L*a*b*, D50), where that
-    was measured. It ``overprints`` what lies beneath it, or is knocked out of it."""
-
-    name: str
-    lab: tuple[float, float, float] | None = None
-    overprints: bool = False
 
 
 class Swatch(msgspec.Struct, frozen=True):

@@ -11,7 +11,8 @@ from volumen.app.state.session import Session
 from volumen.app.widgets.number import NumberField
 from volumen.colour.relatives import measured_lab
 from volumen.edit.inks import InkProblem, set_ink
-from volumen.model.nodes import Ink, Swatch
+from volumen.model.inks import Ink
+from volumen.model.nodes import Swatch
 
 _LAB = (("L*", 0.0, 100.0), ("a*", -128.0, 127.0), ("b*", -128.0, 127.0))
 
