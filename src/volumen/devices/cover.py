@@ -73,27 +73,25 @@ def _covered(nodes: tuple[Node, ...], parent: Affine) -> Path:
     for node in nodes:
         if not node.visible or node.stock or not node.substance:
             continue
+        world = multiply(parent, node.transform)
         if node.knockout:
-            area = _with(area, waiting)
-            waiting = []
-            hole = _hole(node, parent)
+            area, waiting = _with(area, waiting), []
+            hole = _hole(node, world)
             area = boolean(area, hole, "subtract") if area and hole else area
         elif isinstance(node, Group) and not node.recipe and any(_holds_knockout(c) for c in node.children):
-            waiting.append(_covered(node.children, multiply(parent, node.transform)))
+            waiting.append(_covered(node.children, world))
         else:
-            part = silhouette_path(node, parent)
-            held = [c for c in node.children if _holds_knockout(c)]
-            world = multiply(parent, node.transform)
-            for child in held:
-                hole = _hole(child, world) if child.knockout else Path()
-                part = boolean(part, hole, "subtract") if hole else part
+            part = silhouette_path(node, world)
+            for child in node.children:
+                hole = _hole(child, multiply(world, child.transform)) if child.knockout and child.visible else Path()
+                part = boolean(part, hole, "subtract") if part and hole else part
             waiting.append(part)
     return _with(area, waiting)
 
 
-def _hole(node: Node, parent: Affine) -> Path:
+def _hole(node: Node, world: Affine) -> Path:
     """The area that a knockout takes away."""
-    return silhouette_path(replace(node, knockout=False), parent)
+    return silhouette_path(replace(node, knockout=False), world)
 
 
 def _holds_knockout(node: Node) -> bool:

@@ -14,7 +14,7 @@ from volumen.geometry.boolean import boolean
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.offset import offset
 from volumen.geometry.path import Path
-from volumen.geometry.winding import evenodd_simplified
+from volumen.geometry.winding import simplified
 from volumen.model.nodes import Document
 from volumen.model.sheet import PER_UNIT
 
@@ -63,4 +63,4 @@ def underbase(document: Document, printer: GarmentPrinter = USUAL) -> Underbase:
 
 def _area(path: Path) -> float:
     """In mm2, of an even-odd filled area."""
-    return abs(evenodd_simplified(path).area()) / MM**2 if path else 0.0
+    return abs(simplified(path).area()) / MM**2 if path else 0.0

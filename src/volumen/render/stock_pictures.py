@@ -84,7 +84,7 @@ def labels_of(document: Document, box: Box, size: tuple[int, int], cover: Pixels
         if isinstance(node, Group) and not node.recipe:
             continue
         try:  # a group's own number lies beneath those of what it holds: on copies and steps alone
-            path = to_engine(silhouette_path(node, place_of(chain[:-1])))
+            path = to_engine(silhouette_path(node, place_of(chain)))
         except PathOpError:
             continue
         canvas.drawPath(path, skia.Paint(Color=0xFF000000 | (node.id & 0xFFFFFF), AntiAlias=False))

@@ -136,7 +136,7 @@ def _objects(pdf: Any, report: Report) -> None:
     if "/Names" in pdf.Root and "/JavaScript" in pdf.Root.Names:
         report("it holds an action (/JavaScript)")
     spots: dict[str, bytes] = {}
-    for thing in pdf.objects:
+    for thing in _all(pdf):
         if isinstance(thing, pikepdf.Array) and len(thing) == 4 and thing[0] == "/Separation":
             name, written = str(thing[1]), _plain(thing[2]) + _plain(thing[3])
             if spots.setdefault(name, written) != written:
@@ -154,6 +154,20 @@ def _objects(pdf: Any, report: Report) -> None:
                 report(f"the font {thing.get('/BaseFont', '')} is not embedded")
             if "/TR" in thing or thing.get("/TR2", "/Default") != "/Default":
                 report("a transfer function changes its tones")
+
+
+def _all(pdf: Any) -> Iterator[Any]:
+    """Every array, dictionary and stream of a file, those within others too."""
+    for top in pdf.objects:
+        stack = [(top, 0)]
+        while stack:
+            thing, depth = stack.pop()
+            if not isinstance(thing, pikepdf.Array | pikepdf.Dictionary | pikepdf.Stream):
+                continue
+            yield thing
+            inner = list(thing) if isinstance(thing, pikepdf.Array) else [v for _, v in thing.items()]
+            if depth < _DEEPEST:
+                stack += [(v, depth + 1) for v in inner if isinstance(v, pikepdf.Object) and not v.is_indirect]
 
 
 def _plain(thing: Any) -> bytes:
