@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -131,7 +130,7 @@ class ProofChoices(QWidget):
         self.plates = []
         for k, name in enumerate(names):
             button = segment(name, wide=True)
-            button.clicked.connect(partial(self._show_plate, k))
+            button.clicked.connect(lambda on, k=k: self._show_plate(k, on))
             self.plates.append(button)
             self.plate_grid.addWidget(button, k // 2, k % 2)
 
