@@ -17,9 +17,12 @@ from volumen.demo.harbour_map import flat_map, harbour_map, lit_map
 from volumen.edit import recipes
 from volumen.model.ingredients import CastShadow
 from volumen.model.nodes import Document
+from volumen.model.recolour import map_colours
 from volumen.model.tree import walk
 from volumen.render.raster import render_bytes
 from volumen.render.worker.client import RenderClient
+from volumen.shading.paint import Colour
+from volumen.stock.stocks import shipped_stocks
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -136,9 +139,27 @@ def stages() -> None:
     window.session.set_stage(4)
     window.proof.device.setCurrentIndex(1)
     window.proof.refresh()
-    window.session.set_proofing(shown=("as drawn", "values only", "press proof", "total ink", "plates", "small sizes"))
+    window.session.apply("duller", duller(window.session.document))
+    window.session.set_proofing(
+        shown=("as drawn", "values only", "press proof", "total ink", "compare", "small sizes"), against="steps ago"
+    )
     settle(6)
     shoot("5-proof")
+    window.session.undo()
+    window.files.load("demo:tote")
+    window.session.set_stage(4)
+    window.proof.device.setCurrentIndex(3)
+    window.session.set_proofing(shown=("all colours", "underbase", "stock"), large="all colours")
+    settle(9)
+    shoot("5-cloth")
+    window.files.load("demo:tea-label")
+    window.session.set_stage(4)
+    window.proof.device.setCurrentIndex(1)
+    tin = next(s for s in shipped_stocks() if s.name == "tea tin and jar")
+    shown = ("press proof", "plates", "stock", "printed")
+    window.session.set_proofing(shown=shown, large=None, stock=tin, colour="steel", hidden_plates=(0, 1, 2, 3))
+    settle(9)
+    shoot("5-plates")
     window.session.set_stage(3)
     window.session.open(flat_map(), None, "harbour map, flat")
     window.choosing.show_kind("first light")
@@ -156,6 +177,14 @@ def stages() -> None:
     settle(0.2)
 
 
+def duller(document: Document) -> Document:
+    """A document with its largest shape in another colour, for the comparison to show."""
+    ball = next(n for n in walk(document.root) if n.name == "brass ball")
+    return map_colours(
+        document, (ball.id,), lambda c: Colour(0.25 * c.r + 0.3, 0.25 * c.g + 0.35, 0.25 * c.b + 0.4, c.a)
+    )
+
+
 def turned_shadow(document: Document) -> Document:
     """A document with the first cast shadow turned away from the lamp, for the check to find."""
     for node in walk(document.root):
@@ -169,10 +198,8 @@ def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     side_by_side((flat_map(), lit_map(), harbour_map()), "first-light.png", 400)
     side_by_side(demos("urchin", "tote", "wave"), "drawn-and-carved.png")
-    side_by_side(demos("rosette", "anchor"), "coloured.png")
     side_by_side(demos("whale", "porthole", "jelly"), "lit.png")
     side_by_side(demos("seaglass", "kraken"), "glass-and-ink.png")
-    side_by_side(demos("foghorn", "porthole"), "rays.png")
     side_by_side(demos("letters", "knot", "rope"), "repeated-and-solid.png")
     stages()
 

@@ -17,6 +17,7 @@ from volumen.model.make import linear, solid
 from volumen.model.nodes import RectangleForm, Shape
 from volumen.picture.spots import plate_picture, process_picture, used_inks
 from volumen.render.raster import render_bytes
+from volumen.shading.between import mixed
 from volumen.shading.paint import Colour, Grain, Linear, Solid, Stop, colour, tinted
 
 COPPER = colour("#b8683c")
@@ -109,6 +110,15 @@ def test_plates_laid_on_one_another_are_the_picture_and_pdf_readers_see_it():
     assert np.abs(laid - ours).max() <= 2, "on white a tint looks as its swatch; dithering and rounding are the rest"
     seen = np.round(_page_by_pdfium(pdf_bytes(picture), 1.0) * 255).astype(int)
     assert np.percentile(np.abs(seen - ours).max(-1), 98) <= 2, "separations by their alternate"
+
+
+def test_steps_of_a_blend_between_tints_of_one_ink_stay_on_its_plate():
+    a, b = (Solid(tinted(COPPER, t), 1, tint=t) for t in (1.0, 0.2))
+    steps = [mixed(a, b, t) for t in (0.0, 0.25, 0.5, 1.0)]
+    assert [s.tint for s in steps] == pytest.approx([1.0, 0.8, 0.6, 0.2])
+    assert all(used_inks(build(inked(bar(1, 0, 0, 9, 9, Fill(s))))) for s in steps)
+    assert mixed(a, a, 0.5) == a and mixed(a, Solid(COPPER), 0.5).swatch is None
+    assert mixed(a, Solid(colour("#26304f"), 2), 0.5).swatch is None
 
 
 def test_inks_have_names_of_their_own_and_looks_that_were_measured():

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from volumen.geometry.affine import multiply, rotation, scaling, translation
 from volumen.library import (
+    CastShadow,
     Document,
     EllipseForm,
     Fill,
@@ -86,7 +87,9 @@ def _waves(p: Pile, y: float) -> Shape:
 def _cartouche(p: Pile) -> Group:
     """The middle: a navy disc in a copper ring, rays in tints of the ink, the name before them."""
     cy, r = HIGH / 2, 40 * MM
-    disc = p.shape("disc", EllipseForm(MIDDLE - 1.34 * r, cy - r * 0.86, 2.68 * r, 1.72 * r), solid(NAVY))
+    disc = p.shape("disc", EllipseForm(MIDDLE - 1.34 * r, cy - r * 0.86, 2.68 * r, 1.72 * r), solid(NAVY),
+                   Sliver("light", "shift", 0.9 * MM, opacity=0.25), Sliver("shade", "shift", 1.4 * MM, opacity=0.35),
+                   CastShadow(0.5, softness=9.0), lift=9.0)  # fmt: skip
     rim = p.shape("copper rim", EllipseForm(MIDDLE - 1.3 * r, cy - r * 0.825, 2.6 * r, 1.65 * r),
                   Line(Solid(COPPER.colour, COPPER.id), 0.8 * MM))  # fmt: skip
     rays = p.shape(

@@ -7,7 +7,19 @@ from msgspec.structs import replace
 
 from volumen.geometry.affine import Point
 from volumen.shading.mesh import mixing_of, straight_of
-from volumen.shading.paint import GRADIENTS, Colour, Conic, Linear, MeshPaint, MeshPoint, Paint, Radial, Solid, Stop
+from volumen.shading.paint import (
+    GRADIENTS,
+    Colour,
+    Conic,
+    Linear,
+    MeshPaint,
+    MeshPoint,
+    Paint,
+    Radial,
+    Solid,
+    Stop,
+    tinted,
+)
 from volumen.shading.ramp import ramp, sorted_stops
 
 
@@ -30,7 +42,10 @@ def _point(a: Point, b: Point, t: float) -> Point:
 def mixed(a: Paint, b: Paint, t: float) -> Paint:
     """A paint between two. Gradients of one kind move and mix; of two kinds, the nearer one shows mixed colours."""
     if isinstance(a, Solid) and isinstance(b, Solid):
-        return Solid(mixed_colour(a.colour, b.colour, t), grain=a.grain or b.grain)
+        if a.swatch is not None and a.swatch == b.swatch and a.tint != b.tint:
+            return _tint_between(a, b, t)
+        swatch = a.swatch if (a.swatch, a.tint, a.colour) == (b.swatch, b.tint, b.colour) else None
+        return Solid(mixed_colour(a.colour, b.colour, t), swatch, a.grain or b.grain, a.tint if swatch else 1.0)
     if isinstance(a, MeshPaint) or isinstance(b, MeshPaint):
         return _mixed_meshes(a, b, t)
     near = b if isinstance(a, Solid) or (t >= 0.5 and not isinstance(b, Solid)) else a
@@ -48,6 +63,15 @@ def mixed(a: Paint, b: Paint, t: float) -> Paint:
         turn = a.turn + ((b.turn - a.turn + 180) % 360 - 180) * t
         return replace(near, stops=stops, centre=_point(a.centre, b.centre, t), turn=turn, link=None)
     return replace(near, stops=stops, link=None)
+
+
+def _tint_between(a: Solid, b: Solid, t: float) -> Solid:
+    """A tint between two of one swatch, as a screen between two screens."""
+    full = a if a.tint > b.tint else b
+    ink = Colour(*(1 - (1 - v) / full.tint for v in full.colour.rgb))
+    tint = between(a.tint, b.tint, t)
+    colour = tinted(ink, tint).with_alpha(between(a.colour.a, b.colour.a, t))
+    return Solid(colour, a.swatch, a.grain or b.grain, tint)
 
 
 def _mixed_stops(a: Paint, b: Paint, t: float) -> tuple[Stop, ...]:

@@ -217,8 +217,9 @@ def _kept_as(w: Desk, do: ObjectActs, n: Needs, add: _Table) -> None:
     hole = ToolboxRow("Knockout", "circle-slash-2", Shown(Stage.CARVE, 160, folded=True))
     title = "Knockout: let the stock show through"
     add("knockout", title, combining.knockout, n.any, words="hole cut", row=hole)
-    add("stock", "Stock: no knockout cuts it, or no longer", combining.stock, n.any, words="mock-up cloth paper")
-    add("die_line", "Die line round the artwork", combining.die_line, NOTHING, words="sticker cutter contour kiss cut")
+    made = partial(add, inside="What it is made on")
+    made("stock", "Stock: no knockout cuts it, or no longer", combining.stock, n.any, words="mock-up cloth paper")
+    made("die_line", "Die line round the artwork", combining.die_line, NOTHING, words="sticker cutter contour kiss cut")
     lines = "Its lines only, or all of it again"
     add("lines_only", lines, partial(do.flip, "lines_only"), n.any, words="drawing outline edges hide faces")
     add("dim", "Dim the reference image, or show it in full", looking.dim, n.image, words="sketch fade")
