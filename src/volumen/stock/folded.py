@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import math
 
-import cv2
 import numpy as np
 
 from volumen.stock.camera import Camera, table
-from volumen.stock.fields import Field, mix, noise, polygon, rgb, step, stroke, unit
+from volumen.stock.fields import Field, enlarged, halved, mix, noise, polygon, rgb, step, stroke, unit
 from volumen.stock.light import StockLamp
 from volumen.stock.scene import Layer, Scene, Slot, slot_of
 from volumen.stock.stocks import Folded
@@ -73,12 +72,11 @@ def card(data: Folded, paper: str, aspect: float, width: int) -> Scene:
         r = _from(panel, places)
         near = 1 - 0.60 * np.exp(-r / 0.05) - 0.20 * np.exp(-r / 0.35)
         ground.ao = np.asarray(ground.ao * np.where(on, near, 1), np.float32)
-    half = np.ascontiguousarray(places[::2, ::2])
+    half = halved(places)
 
     def sees(lamp: StockLamp) -> Field:
         toward = camera.over_table(lamp.toward)
-        seen = (1 - back.hides(half, toward, lamp.size)) * (1 - front.hides(half, toward, lamp.size))
-        return np.asarray(cv2.resize(seen, (camera.width, camera.height), interpolation=cv2.INTER_LINEAR))
+        return enlarged((1 - back.hides(half, toward, lamp.size)) * (1 - front.hides(half, toward, lamp.size)), places)
 
     ground.sees = sees
     layers = [ground, _layer(back, front, camera, paper, 1), _layer(front, back, camera, paper, 0)]
@@ -118,7 +116,8 @@ def _layer(panel: Panel, other: Panel, camera: Camera, paper: str, seed: int) ->
         ao=np.asarray(1 - 0.30 * np.exp(-np.maximum(y, 0) / 0.10), np.float32), f0=0.03, rough=0.5,
         eye=np.asarray(-ways @ camera.turn.T, np.float32),
     )  # fmt: skip
-    layer.sees = lambda lamp: 1 - other.hides(places, camera.over_table(lamp.toward), lamp.size)
+    half = halved(places)
+    layer.sees = lambda lamp: enlarged(1 - other.hides(half, camera.over_table(lamp.toward), lamp.size), places)
     layer.gap = cut
     return layer
 

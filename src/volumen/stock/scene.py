@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import cv2
 import numpy as np
 
-from volumen.stock.fields import Field, mix, unit
+from volumen.stock.fields import Field, dot, mix, unit
 from volumen.stock.light import StockLamp, mirrored, to_encoded, to_linear
 from volumen.stock.stocks import InkMode
 
@@ -87,13 +87,13 @@ def _gloss(layer: Layer, lamp: StockLamp, facing: Field, seen: Field | float, ke
     stronger at grazing angles (Schlick 1994, damped by roughness)."""
     n, toward = layer.normal, lamp.toward
     eye = np.array([0, 0, 1], np.float32) if layer.eye is None else layer.eye
-    half = np.clip((n * unit(toward + eye)).sum(-1), 0, 1)
+    half = np.clip(dot(n, np.broadcast_to(unit(toward + eye), n.shape)), 0, 1)
     rough = np.asarray(layer.rough, np.float32)
     a2 = np.maximum(rough**4, 1e-4) + (lamp.size * 0.22) ** 2
     lobe = np.minimum(a2 / (half * half * (a2 - 1) + 1) ** 2 * 0.25, _BRIGHTEST_GLOSS)
     gloss = layer.f0 * lobe * seen * key * facing
     if np.any(np.asarray(layer.mirror) > 0):
-        nv = (n * eye).sum(-1)
+        nv = dot(n, np.broadcast_to(eye, n.shape))
         room, window = mirrored(2 * nv[..., None] * n - eye, lamp)
         fresnel = layer.f0 + (np.maximum(1 - rough * 1.4, layer.f0) - layer.f0) * np.clip(1 - nv, 0, 1) ** 5
         gloss = gloss + layer.mirror * fresnel * (room + window * (0.35 + 0.65 * seen))

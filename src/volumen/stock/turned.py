@@ -9,8 +9,7 @@ import cv2
 import numpy as np
 
 from volumen.stock.camera import Camera, table
-from volumen.stock.fields import Field, mix, noise, rgb, step, unit
-from volumen.stock.light import StockLamp
+from volumen.stock.fields import Field, enlarged, halved, mix, noise, rgb, step, unit
 from volumen.stock.scene import Layer, Scene, slot_of
 from volumen.stock.stocks import Table, Turned
 
@@ -99,16 +98,22 @@ class Revolved:
 def past(bodies: Sequence[Revolved], places: Field, toward: Field, size: float, levels: int = 11) -> Field:
     """How much of the lamp places (world) see past bodies: a ray to it meets each of a few slices of a body; there the
     distance to the axis against the slice's radius decides, the edge widening with the way."""
-    lost = np.zeros(places.shape[:2], np.float32)
     up = max(float(-toward[1]), 0.05)
+    across, ahead, soft = (np.float32(v / up) for v in (toward[0], toward[2], 0.05 + 0.21 * size))
+    # What is needed at a slice is linear in its height: all but that is worked out once.
+    y = np.ascontiguousarray(places[..., 1])
+    foot_x, foot_z, edge_0 = places[..., 0] + y * across, places[..., 2] + y * ahead, np.float32(0.012) + y * soft
+    lost = np.zeros(places.shape[:2], np.float32)
     for body in bodies:
+        x0, z0 = foot_x - np.float32(body.x), foot_z - np.float32(body.z)
         for high, radius in body.slices(levels):
-            way = np.maximum((high + places[..., 1]) / np.float32(up), 0)
-            x, z = places[..., 0] + way * toward[0] - body.x, places[..., 2] + way * toward[2] - body.z
-            edge = np.float32(0.012) + way * np.float32(0.05 + 0.21 * size)
-            share = np.where(way > 0, np.clip((radius - np.hypot(x, z)) / edge * 0.5 + 0.5, 0, 1), 0)
+            h = np.float32(high)
+            far = cv2.magnitude(x0 + h * across, z0 + h * ahead)
+            share = (np.float32(radius) - far) / np.maximum(edge_0 + h * soft, np.float32(0.012)) * np.float32(0.5)
+            share += np.float32(0.5)
+            share[y < -h] = 0  # what lies above a slice is not shadowed by it
             clear = body.body.glass and body.body.filled < high < body.body.cork
-            np.maximum(lost, share * (_CLEAR if clear else 1), out=lost)
+            np.maximum(lost, np.clip(share, 0, 1) * np.float32(_CLEAR if clear else 1), out=lost)
     return 1 - step(0, 1, lost)
 
 
@@ -122,13 +127,8 @@ def on_table(data: Table, colour: str, aspect: float, width: int) -> Scene:
         r = np.hypot(places[..., 0] - body.x, places[..., 2] - body.z) - body.radius
         near = 1 - 0.72 * np.exp(-np.maximum(r, 0) / 0.11) - 0.16 * np.exp(-np.maximum(r, 0) / 0.5)
         ground.ao = np.asarray(ground.ao * np.where(on, near, 1), np.float32)
-    half = np.ascontiguousarray(places[::2, ::2])
-
-    def sees(lamp: StockLamp) -> Field:
-        seen = past(bodies, half, camera.over_table(lamp.toward), lamp.size)
-        return np.asarray(cv2.resize(seen, (camera.width, camera.height), interpolation=cv2.INTER_LINEAR))
-
-    ground.sees = sees
+    half = halved(places)
+    ground.sees = lambda lamp: enlarged(past(bodies, half, camera.over_table(lamp.toward), lamp.size), places)
     layers = [ground, *(_layer(b, bodies, camera, colour, aspect if b is bodies[0] else 1.0) for b in bodies)]
     return Scene(camera.width, camera.height, layers)
 
@@ -147,7 +147,8 @@ def _layer(body: Revolved, bodies: list[Revolved], camera: Camera, colour: str, 
     )  # fmt: skip
     foot = np.exp(-np.maximum(high, 0) / 0.13)
     layer.ao = np.asarray(1 - 0.45 * foot * (1 - 0.5 * np.abs(normal[..., 1])), np.float32)
-    layer.sees = lambda lamp: past(others, places, camera.over_table(lamp.toward), lamp.size, 7)
+    half = halved(places)
+    layer.sees = lambda lamp: enlarged(past(others, half, camera.over_table(lamp.toward), lamp.size, 7), places)
     (_glass if body.body.glass else _tin)(layer, body.body, turn, high, colour, aspect, camera)
     return layer
 
