@@ -25,6 +25,8 @@ def _tile(seed: int) -> Floats:
 
 def noise(grain: Grain, points: Floats) -> Floats:
     """Noise (h, w, 3) at points (h, w, 2) in the object's units, of standard deviation 1."""
+    if not points.size:
+        return np.zeros((*points.shape[:2], 3))
     size = max(grain.size, 1e-3)
     x = np.mod(points[..., 0] / size, TILE).astype(np.float32)
     y = np.mod(points[..., 1] / size, TILE).astype(np.float32)
