@@ -151,6 +151,7 @@ def test_grain_is_fixed_to_the_object_and_of_the_amount_asked_for():
     assert 0.03 < light.std() < 0.055
     assert light.mean() == pytest.approx(float(oklab.from_srgb([0.5, 0.5, 0.5])[0]), abs=0.003)
     assert np.ptp(once[..., 0] - once[..., 2]) < 1e-6, "one that varies lightness only stays grey"
+    assert colours_at(grey, np.zeros((1, 0, 2)), DISC).shape == (1, 0, 4), "seen nowhere"
 
 
 def test_stops_turned_round_run_backwards():
