@@ -14,11 +14,13 @@ from volumen.compose.memo import Memo
 from volumen.compose.scene import build
 from volumen.edit import objects
 from volumen.geometry.affine import IDENTITY, multiply, scaling, translation
+from volumen.geometry.engine import to_engine
 from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import BLEND_MODES, Blur, Sliver
 from volumen.model.make import linear, solid
 from volumen.model.nodes import PathForm, PathPoint, PathRun, Shape
-from volumen.picture.instructions import Clip, FillPath, Layer, Soft
+from volumen.picture.bounds import item_box
+from volumen.picture.instructions import Clip, FillPath, FillUncovered, Layer, Soft
 from volumen.render.exact.soften import gaussian_blur
 from volumen.render.frame import Frame
 from volumen.render.raster import render_bytes, render_float, straight_bytes
@@ -208,3 +210,16 @@ def test_degenerate_shapes_are_drawn_without_a_fault(form, transform):
     doc = document(Shape(1, "odd", form, recipe, transform=transform, lift=1e6, children=(disc(2, 5, 5, 3),)))
     pixels = render_float(build(doc), 0.5)
     assert np.isfinite(pixels).all()
+
+
+def test_boxes_of_slivers_are_the_same_whether_someone_asked_for_them_or_not():
+    """Soft things are drawn in boxes: if these shrank when a path is made, a worker's picture would depend on its past."""
+    sliver = Sliver("light", "turn", depth=6, feather=2.0)
+    picture = build(
+        document(disc(1, 70, 70, 50, solid("#2b8577"), sliver), disc(2, 140, 140, 30, solid("#c8402a"), sliver))
+    )
+    cut = [j for i in picture.items for j in getattr(i, "items", ()) if isinstance(j, FillUncovered)]
+    before, first = [(j.path.hull(), item_box(j)) for j in cut], render_float(picture)
+    assert len(cut) == 2 and all(to_engine(j.path) is not None and not j.path.pending for j in cut)
+    assert [(j.path.hull(), item_box(j)) for j in cut] == before
+    assert np.abs(render_float(picture) - first).max() == 0

@@ -66,7 +66,7 @@ def to_engine(path: Path) -> Any:
             made = path.make()
             # Written in cubics, as it is when it is frozen or exported: the engine flattens those in another way.
             path.engine = _written(Path(made.contours, made.evenodd))
-            path.settle(made.hull())
+            path.settle(bool(made))
     return path.engine
 
 

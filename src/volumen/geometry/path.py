@@ -86,9 +86,12 @@ class Path:
         """Whether it is not made yet."""
         return self.make is not None
 
-    def settle(self, box: Box | None) -> None:
-        """Tell the box of a path that was pending, now that it is made."""
-        self.make, self._hull = None, box
+    def settle(self, holds: bool) -> None:
+        """A path that was pending is made now, and ``holds`` something. Its loose box stays: soft things are drawn in
+        boxes, and must come out the same whether someone asked for the path before or not."""
+        self.make = None
+        if not holds:
+            self._hull = None
 
     @property
     def contours(self) -> tuple[Contour, ...]:
