@@ -228,9 +228,30 @@ def test_the_artwork_is_compared_with_earlier_states_files_and_references(window
     s.open(document(disc(1, 100, 100, 50)), None, "one")
     red = document(disc(1, 100, 100, 50, solid("#c8402a")))
     s.apply("red", red)
+    overlay = window.compare_overlay
+    window.canvas.fit()
     QTest.keyClick(window.canvas, Qt.Key.Key_Semicolon)
+    qtbot.waitUntil(lambda: overlay.picture is not None, timeout=20000)
+    for x, green in ((0.3, False), (0.7, True)):  # the disc is in the middle, the line too
+        at = window.canvas.viewport.to_canvas((100 + 150 * (x - 0.5), 100))
+        seen = window.canvas.grab().toImage().pixelColor(round(at[0]), round(at[1]))
+        assert (seen.green() > seen.red()) == green, "on the sheet itself: right of the line as it was opened"
+    QTest.mousePress(overlay, LEFT, pos=QPoint(30, 200))
+    QTest.mouseRelease(overlay, LEFT, pos=QPoint(30, 200))
+    assert overlay.line < 0.1 and s.selection == (), "a drag moves the line and touches nothing"
+    scale = window.canvas.viewport.scale
+    window.canvas.zoom(1.5)
+    qtbot.waitUntil(lambda: not overlay.under_way and not overlay._timer.isActive(), timeout=20000)
+    assert window.canvas.viewport.scale > scale and overlay.picture[1][2] <= 200
+    QTest.keyClick(window.canvas, Qt.Key.Key_Semicolon)
+    assert overlay.isHidden() and s.stage != 4
+    QTest.keyClick(window.canvas, Qt.Key.Key_Semicolon)
+    QTest.keyClick(window.canvas, Qt.Key.Key_Escape)
+    assert overlay.isHidden()
+    s.set_stage(4)
+    QTest.keyClick(wall, Qt.Key.Key_Semicolon)
     hung(qtbot, wall)
-    assert s.stage == 4 and s.proofing.large == "compare" and "as it was opened" in wall.comparing.said()
+    assert s.proofing.large == "compare" and "as it was opened" in wall.comparing.said()
     middle = other(wall)[other(wall).shape[0] // 2, other(wall).shape[1] // 2]
     assert tuple(middle[:3]) == (0x2B, 0x85, 0x77), "the green of before"
     place = wall.places["compare"]
@@ -266,4 +287,4 @@ def test_the_artwork_is_compared_with_earlier_states_files_and_references(window
     hung(qtbot, wall)
     assert len(np.unique(other(wall).reshape(-1, 4), axis=0)) > 500, "the photograph, and not the shape before it"
     QTest.keyClick(wall, Qt.Key.Key_Semicolon)
-    assert s.stage != 4 and s.proofing.large is None
+    assert s.stage == 4 and s.proofing.large is None

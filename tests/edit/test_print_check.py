@@ -9,6 +9,7 @@ from scenes import disc, document
 from volumen.cli import main
 from volumen.colour.difference import srgb_difference
 from volumen.colour.press import Press, press_difference, separated, total_ink
+from volumen.demo import DEMOS
 from volumen.edit.print_check import MM, PT, faults, mended_print
 from volumen.formats import native
 from volumen.geometry.affine import multiply, rotation, scaling, translation
@@ -144,6 +145,13 @@ def test_inks_without_names_and_coarse_pixels_are_faults_of_the_sheet():
     made = mended_print(doc, found, COATED)
     assert [s.ink.name for s in made.palette.swatches] == ["Copper", "Copper 2"] and made.sheet.dpi == 300
     assert [f.what for f in faults(made, COATED)] == ["spot ink"]
+
+
+@pytest.mark.parametrize(("name", "press", "device"), [
+    ("tote", COATED, "press"), ("tea-label", COATED, "press"), ("tea-label", Press("uncoated"), "press"), ("tea-label", COATED, "cutter"),
+])  # fmt: skip
+def test_demos_made_for_print_have_no_findings(name, press, device):
+    assert faults(DEMOS[name][1](), press, device) == []
 
 
 def test_only_lines_that_run_along_one_another_are_cut_twice():

@@ -6,6 +6,7 @@ from datetime import datetime
 import numpy as np
 import pikepdf
 import pytest
+import resvg_py
 from lxml import etree
 from msgspec.structs import replace
 from pikepdf.models.metadata import decode_pdf_date
@@ -95,6 +96,15 @@ def test_marks_lie_outside_the_cut_sheet(tmp_path):
     dark_rows, dark_columns = (np.flatnonzero((png < 128)[:, edge // 2]), np.flatnonzero((png < 128)[edge // 2]))
     assert {edge, edge + 400} <= set(dark_rows.tolist()) and {edge, edge + 800} <= set(dark_columns.tolist())
     assert (png[edge : edge + 400, edge : edge + 800] == 255).all()
+    over = Shape(1, "over", RectangleForm(-90, -90, 400, 400), (solid("#c8402a"),))
+    bled = Document(Sheet(200, 100, None, "mm", 12.0), root=Group(0, "pile", (over,)), next_id=2)
+    svg = exported(bled, "svg", tmp_path, marks=True, bleed=True)
+    wide = float(etree.fromstring(svg).get("width")[:-2])
+    assert wide == pytest.approx((200 + 2 * 12) * 25.4 / 96 + 16, abs=0.01), "8 mm of margin beyond the bleed"
+    seen = np.asarray(Pillow.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=svg.decode(), dpi=96)))).convert("RGBA"))
+    m = round(8 * 96 / 25.4)
+    assert tuple(seen[m + 4, m + 4][:3]) == (200, 64, 42) and seen[m - 6, m + 60, 3] == 0, "the artwork ends at its bleed"
+    assert (seen[: m - 4, m + 12 - 2 : m + 12 + 2, 3] > 100).any(), "over the left edge of the cut sheet stands a mark"
 
 
 def test_usual_sizes_are_known_upright_and_across():

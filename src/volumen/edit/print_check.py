@@ -124,11 +124,11 @@ def _with_recipe(node: Node, recipe: Recipe) -> Node:
 
 
 def _seen(document: Document) -> Iterator[list[Node]]:
-    """Every visible node at the end of what it is in, front ones last."""
+    """Every visible node at the end of what it is in, front ones last, but for what only stands for the stock."""
     stack = [document.root.id]
     while stack:
         chain = chain_to(document, stack.pop())
-        if chain[-1].visible:
+        if chain[-1].visible and not chain[-1].stock:
             yield chain
             stack += [c.id for c in reversed(chain[-1].children)]
 
@@ -137,7 +137,7 @@ def _edge(document: Document, cut: set[int]) -> Iterator[Fault]:
     """Artwork that ends just at the edge of the sheet, or short of its bleed, where the cut would leave white; what is
     ``cut`` along may lie there."""
     bleed = document.sheet.bleed
-    shown = [n for n in document.root.children if n.visible and n.id not in cut]
+    shown = [n for n in document.root.children if n.visible and not n.stock and n.id not in cut]
     nodes = [(n, met) for n in shown if (met := _met(document, n))]
     if nodes and bleed == 0:
         sides = ", ".join(dict.fromkeys(side for _, met in nodes for side in met))

@@ -49,7 +49,8 @@ class Exporter(NamedTuple):
 
 
 def _as_svg(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
-    return svg_bytes(picture, options.title, sheet.unit)
+    lines = mark_lines(sheet) if options.marks else ()
+    return svg_bytes(picture, options.title, sheet.unit, lines, sheet.bleed if options.bleed else 0.0)
 
 
 def _as_pdf(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:

@@ -22,7 +22,7 @@ _TICKS = (
     ("clear", "clear ground", "Without the colour of the sheet", tuple(_KINDS)),
     ("flat", "without light", "Light and finish are left out", tuple(_KINDS)),
     ("bleed", "with bleed", "The artwork beyond the edges as far as the sheet's bleed reaches", tuple(_KINDS)),
-    ("marks", "with marks", "Where the corners are cut, and crosses to lay plates on one another", (*BITMAPS, "pdf")),
+    ("marks", "with marks", "Where the corners are cut, and crosses to lay plates on one another", tuple(_KINDS)),
     ("deep", "16 bit", "Finer steps, for pictures that are worked on further", ("png", "tif")),
     ("stock", "on the stock", "A picture of it on the stock that is chosen on the left, in its colour", BITMAPS),
     (

@@ -46,6 +46,31 @@ def only_references(document: Document) -> Document | None:
     return replace(made, root=replace(made.root, recipe=()))
 
 
+def compared_with(session: Session, file: tuple[str, Document] | None) -> tuple[Document | None, str]:
+    """What the artwork is compared with, and how that is called; ``file``: the other file that was chosen, if any."""
+    p = session.proofing
+    if p.against == "as saved":
+        return session.history.saved, "as saved" if session.path else "as it was opened"
+    if p.against == "steps ago":
+        step = session.history.back(p.steps)
+        return step.document, f"before '{session.history.back(p.steps - 1).label}'"
+    if p.against == "the reference":
+        return only_references(session.document), "the reference"
+    return (file[1], file[0]) if file else (None, "no file chosen yet")
+
+
+def paint_wipe(painter: QPainter, x: float, top: float, foot: float) -> None:
+    """The line that wipes between two pictures, with its grip."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for colour, width in ((QColor("white"), 3.0), (QColor(theme.INK), 1.2)):
+        painter.setPen(QPen(colour, width))
+        painter.drawLine(QPointF(x, top), QPointF(x, foot))
+    painter.setBrush(QColor("white"))
+    painter.setPen(QPen(QColor(theme.INK), 1.2))
+    painter.drawEllipse(QPointF(x, (top + foot) / 2), _GRIP, _GRIP)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
 class Comparing:
     """Asks for the two pictures, paints them, and has the line that wipes between them."""
 
@@ -58,15 +83,7 @@ class Comparing:
 
     def other(self) -> tuple[Document | None, str]:
         """What the artwork is compared with, and how that is called."""
-        session, p = self.wall.session, self.wall.session.proofing
-        if p.against == "as saved":
-            return session.history.saved, "as saved" if session.path else "as it was opened"
-        if p.against == "steps ago":
-            step = session.history.back(p.steps)
-            return step.document, f"before '{session.history.back(p.steps - 1).label}'"
-        if p.against == "the reference":
-            return only_references(session.document), "the reference"
-        return (self.file[1], self.file[0]) if self.file else (None, "no file chosen yet")
+        return compared_with(self.wall.session, self.file)
 
     def places(self, place: QRectF) -> dict[str, QRectF]:
         """Where the two pictures lie: over one another, or side by side."""
@@ -119,19 +136,8 @@ class Comparing:
             painter.drawImage(self.wall.view.lies(box, places[name], size), image)
             painter.restore()
         if by == "wipe":
-            self._paint_line(painter, whole)
+            paint_wipe(painter, whole.left() + whole.width() * self.line, whole.top(), whole.bottom())
         return whole if by != "beside" else place
-
-    def _paint_line(self, painter: QPainter, seen: QRectF) -> None:
-        x = seen.left() + seen.width() * self.line
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for colour, width in ((QColor("white"), 3.0), (QColor(theme.INK), 1.2)):
-            painter.setPen(QPen(colour, width))
-            painter.drawLine(QPointF(x, seen.top()), QPointF(x, seen.bottom()))
-        painter.setBrush(QColor("white"))
-        painter.setPen(QPen(QColor(theme.INK), 1.2))
-        painter.drawEllipse(QPointF(x, seen.center().y()), _GRIP, _GRIP)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def grips(self, place: QRectF, at: QPointF) -> bool:
         """Whether a place takes hold of the line."""

@@ -32,6 +32,7 @@ from volumen.app.engine.frames import PREVIEW_SIDE, FrameLink, png_of
 from volumen.app.engine.settings import remembered
 from volumen.app.engine.tidying import Tidying
 from volumen.app.panels.choosing import ChoosingWall
+from volumen.app.panels.compare_overlay import CompareOverlay
 from volumen.app.panels.header import Header, Status
 from volumen.app.panels.palette_panel import PalettePanel
 from volumen.app.panels.pile import Pile
@@ -80,7 +81,7 @@ class Window(LaidOut):
         register(self, Exchange(self.files, self.placing, self.clipboard), self.registry)
         self.swatches = PalettePanel(self.session, self.registry.run)
         self.toolbox = Toolbox(self.session, self.registry, self.canvas, self.arranger)
-        self._before_compare = Stage.DRAW
+        self.compare_overlay = CompareOverlay(self.canvas)
         self._lay_out()
         self.menus = Menus(self.registry, self.menuBar(), self, MENUS, (self.canvas, self.wall))
         self.command_list: CommandList | None = None
@@ -237,16 +238,14 @@ class Window(LaidOut):
         self.proof.export_button.setFocus()
 
     def compare(self) -> None:
-        """Compare large in the Proof stage, or go back to where that was asked for."""
+        """Compare on the sheet with another state, or large on the wall; once more ends it."""
         s, p = self.session, self.session.proofing
-        if s.stage == Stage.PROOF and p.large == "compare":
-            s.set_proofing(large=None)
-            s.set_stage(self._before_compare)
+        if s.stage != Stage.PROOF:
+            self.compare_overlay.file = self.wall.comparing.file
+            self.compare_overlay.toggle()
             return
-        self._before_compare = s.stage
         shown = p.shown if "compare" in p.shown else (*p.shown, "compare")
-        s.set_proofing(shown=shown, large="compare")
-        s.set_stage(Stage.PROOF)
+        s.set_proofing(shown=shown, large=None if p.large == "compare" else "compare")
 
     # -- help
 

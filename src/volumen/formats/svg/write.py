@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+from collections.abc import Sequence
 from typing import Any
 
 from lxml import etree
@@ -10,6 +11,7 @@ from msgspec.structs import replace
 
 from volumen.colour.srgb import to_hex
 from volumen.formats.bitmaps import png_bytes
+from volumen.formats.marks import MARGIN, WIDTH, Line
 from volumen.formats.options import FIELD_DPI
 from volumen.geometry.affine import IDENTITY, Affine, digits_for
 from volumen.geometry.engine import combine
@@ -26,9 +28,15 @@ _MOST_PIXELS = 16_000_000
 _NS = "http://www.w3.org/2000/svg"
 
 
-def svg_bytes(picture: Picture, title: str = "", unit: str = "px") -> bytes:
-    """The picture as SVG 1.1. Its size is given in a unit, so that a sheet of 210 mm is one wherever it is opened."""
-    return _Writer(picture, title, unit).tobytes()
+def svg_bytes(
+    picture: Picture, title: str = "", unit: str = "px", lines: Sequence[Line] = (), bleed: float = 0.0
+) -> bytes:
+    """The picture as SVG 1.1. Its size is given in a unit, so that a sheet of 210 mm is one wherever it is opened.
+    ``lines`` are marks round it, from the left upper corner of the sheet that lies ``bleed`` within the picture."""
+    made = _Writer(picture, title, unit)
+    if lines:
+        made.add_marks(lines, bleed, unit)
+    return made.tobytes()
 
 
 def _num(v: float, digits: int = 4) -> str:
@@ -71,7 +79,7 @@ class _Writer:
         self.sheet = (picture.width, picture.height)
         self.known: dict[object, str] = {}
         self.kept: list[object] = []  # what ``known`` names by identity must live as long
-        body = self._child(self.root, "g", style="isolation:isolate")
+        body = self.body = self._child(self.root, "g", style="isolation:isolate")
         if picture.ground is not None:
             ground = self._child(body, "rect", width=w, height=h, fill=to_hex(picture.ground.rgb))
             if picture.ground.a < 1:
@@ -80,6 +88,24 @@ class _Writer:
             self._item(body, item)
         if not len(self.defs):
             self.root.remove(self.defs)
+
+    def add_marks(self, lines: Sequence[Line], bleed: float, unit: str) -> None:
+        """Marks on a margin round the picture, which is cut to its edge."""
+        w, h = self.sheet
+        name = self._new_id("edge")
+        if self.defs.getparent() is None:
+            self.root.insert(0, self.defs)
+        self._child(self._child(self.defs, "clipPath", id=name), "rect", width=_num(w), height=_num(h))
+        self.body.set("clip-path", f"url(#{name})")
+        wide, high = w + 2 * MARGIN, h + 2 * MARGIN
+        self.root.set("viewBox", f"{_num(-MARGIN)} {_num(-MARGIN)} {_num(wide)} {_num(high)}")
+        for key, v in (("width", wide), ("height", high)):
+            self.root.set(key, _num(v) if unit == "px" else f"{_num(v / PER_UNIT[unit])}{unit}")
+        drawn = "".join(
+            f"M{_num(a[0] + bleed)} {_num(a[1] + bleed)}L{_num(b[0] + bleed)} {_num(b[1] + bleed)}" for a, b in lines
+        )
+        pen = {"fill": "none", "stroke": "#000000", "stroke_width": _num(WIDTH)}
+        self._child(self.root, "path", id="marks", d=drawn, **pen)
 
     def tobytes(self) -> bytes:
         return bytes(etree.tostring(self.root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
