@@ -101,9 +101,13 @@ def test_marks_lie_outside_the_cut_sheet(tmp_path):
     svg = exported(bled, "svg", tmp_path, marks=True, bleed=True)
     wide = float(etree.fromstring(svg).get("width")[:-2])
     assert wide == pytest.approx((200 + 2 * 12) * 25.4 / 96 + 16, abs=0.01), "8 mm of margin beyond the bleed"
-    seen = np.asarray(Pillow.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=svg.decode(), dpi=96)))).convert("RGBA"))
+    seen = np.asarray(
+        Pillow.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=svg.decode(), dpi=96)))).convert("RGBA")
+    )
     m = round(8 * 96 / 25.4)
-    assert tuple(seen[m + 4, m + 4][:3]) == (200, 64, 42) and seen[m - 6, m + 60, 3] == 0, "the artwork ends at its bleed"
+    assert tuple(seen[m + 4, m + 4][:3]) == (200, 64, 42) and seen[m - 6, m + 60, 3] == 0, (
+        "the artwork ends at its bleed"
+    )
     assert (seen[: m - 4, m + 12 - 2 : m + 12 + 2, 3] > 40).any(), "over the left edge of the cut sheet stands a mark"
 
 

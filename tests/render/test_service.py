@@ -148,6 +148,26 @@ def test_frames_come_before_small_pictures_and_what_was_interrupted_is_drawn_aft
         assert answers[1].pixels == answers[2].pixels != b""
 
 
+def test_another_document_is_the_one_that_was_meant_when_it_was_asked_for():
+    """A comparison waits while edits go on: it is told by changes to the state of then, which those would not fit."""
+    document = sheet_of(Group(9, "pair", (disc(1, 100, 100, 60, solid("#c8402a")), disc(2, 300, 200, 60))))
+    blue = sheet_of(Group(9, "pair", (disc(1, 100, 100, 60, solid("#204080")), disc(2, 300, 200, 60))))
+    with stand() as s:
+        s.service.take(SceneUpdate(s.sender.changes(document)))
+        asked = ImageRequest(5, (), 80, 60, False, changes=s.sender.fork().changes(blue))
+        gone = SceneUpdate(s.sender.changes(sheet_of(disc(7, 50, 50, 9))))
+        for message in (asked, gone, s.request(False)):
+            s.window.send_bytes(encode(message))
+        serving = Thread(target=s.service.run)
+        serving.start()
+        answers = [decode_answer(s.window.recv_bytes()) for _ in range(2)]
+        s.window.send_bytes(encode(Quit()))
+        serving.join()
+        picture = answers[1]
+        pixels = np.frombuffer(picture.pixels, np.uint8).reshape(picture.height, picture.width, 4).astype(int)
+        assert picture.id == 5 and (pixels[..., 2] - pixels[..., 0] > 60).sum() > 50, "the blue disc of then"
+
+
 def test_drawing_can_be_ended_within_one_group(monkeypatch):
     monkeypatch.setattr(stopping, "SELDOM", 0.0)
     parts = tuple(disc(k, 100 + 60 * k, 200, 25, solid("#2b8577")) for k in range(1, 6))

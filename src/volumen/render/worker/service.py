@@ -13,8 +13,8 @@ from multiprocessing.shared_memory import SharedMemory
 from threading import Thread
 
 import cv2
-import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from volumen.caching import Cache, forget_all, give_back
 from volumen.colour.press import Bytes, ProfileProblem
@@ -75,6 +75,7 @@ class Service:
         self.variants = Memo()
         self.variant_drafts = DraftState(30_000_000)
         self.images: list[ImageRequest] = []  # small pictures that are drawn while nothing else is asked for
+        self.others: dict[int, Document] = {}  # what some of them show instead of the artwork
         self.pictures: Cache[Bytes] = Cache("pictures for proofs", most_bytes=_PICTURES)
         self.buffers: dict[str, SharedMemory] = {}
         self.shown: Picture | None = None
@@ -100,7 +101,7 @@ class Service:
             if isinstance(request, Quit):
                 return
             if isinstance(request, ImageRequest):
-                self.images.append(request)
+                self.put_by(request)
                 continue
             answer = self.served(request)
             if answer is None:
@@ -111,6 +112,16 @@ class Service:
                 return
             self.get_ready()
 
+    def put_by(self, request: ImageRequest) -> None:
+        """Draw a picture later. Another document is told by its changes to the one of now: it is made at once."""
+        if request.changes:
+            try:
+                self.others[request.id] = self.receiver.fork().apply(request.changes)
+            except Exception:
+                self.connection.send_bytes(encode(Failure(request.id, traceback.format_exc(limit=-6))))
+                return
+        self.images.append(request)
+
     def draw_images(self) -> None:
         """Draw the small pictures that are asked for, while nothing else comes: one that is interrupted is drawn anew
         later, one that was asked for several times is drawn once."""
@@ -119,10 +130,11 @@ class Service:
             if answer is None:
                 return
             first, waiting = self.images[0], self.images
-            same = [r for r in waiting if msgspec.structs.replace(r, id=first.id) == first]
+            same = [r for r in waiting if r is first or (not r.changes and replace(r, id=first.id) == first)]
             self.images = [r for r in waiting if r not in same]
             for request in same:
-                self.connection.send_bytes(encode(msgspec.structs.replace(answer, id=request.id)))
+                self.others.pop(request.id, None)
+                self.connection.send_bytes(encode(replace(answer, id=request.id)))
 
     def _load_drafts(self) -> None:
         """Load the compiled loops of drafts, which takes a second; until then frames are drawn without them."""
@@ -250,7 +262,7 @@ class Service:
             return self.on_stock(request, request.view)
         if isinstance(request.view, DeviceView):
             return self.by_device(request, request.view)
-        other = self.receiver.fork().apply(request.changes) if request.changes else self.document
+        other = self.others.get(request.id, self.document)
         drawn = self.drawn(request, other)
         if drawn is None:
             return None
@@ -265,7 +277,7 @@ class Service:
                     return None
                 drawn, spots = parts
             if request.view.kind == "difference":
-                mine = self.drawn(msgspec.structs.replace(request, changes=b"", references=False), self.document)
+                mine = self.drawn(replace(request, changes=b"", references=False), self.document)
                 if mine is None:
                     return None
                 proof = difference_of(mine, drawn)
@@ -328,7 +340,7 @@ class Service:
     def drawn(self, request: ImageRequest, shown: Document, plate: int | None = None) -> Bytes | None:
         """The pixels of a separate picture of a document, straight, drawn once for all that is made of it; of one
         ``plate``: of a spot ink by its swatch, of the process colours (0). None if something else was asked for."""
-        key = (id(self.document), request.width, request.height, request.flat, request.box, request.changes, plate)
+        key = (id(shown), request.width, request.height, request.flat, request.box, plate)
         known = self.pictures.get(key) if not request.nodes else None
         if known is not None:
             return known
@@ -353,7 +365,7 @@ class Service:
             return None
         drawn = straight_bytes(canvas)
         if whole:
-            self.pictures.put(key, self.document, drawn, drawn.nbytes)
+            self.pictures.put(key, shown, drawn, drawn.nbytes)
         return drawn
 
 
