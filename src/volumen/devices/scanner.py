@@ -15,38 +15,10 @@ from volumen.colour.press import Bytes, levels_of
 from volumen.colour.srgb import Floats, from_linear, to_linear
 from volumen.devices.cover import DeviceProblem
 
-_HEX = [
-    "f4f4f2",
-    "c8c8c8",
-    "a0a0a0",
-    "787878",
-    "505050",
-    "2a2a2a",
-    "b33c36",
-    "3f8a4c",
-    "35509c",
-    "e2bf2f",
-    "b04f8c",
-    "3a8fa8",
-]
-# The patches of the chart, encoded sRGB: greys, then colours all round.
-CHART = tuple(
-    tuple(int(h[i : i + 2], 16) for i in (0, 2, 4))
-    for h in [
-        "f4f4f2",
-        "c8c8c8",
-        "a0a0a0",
-        "787878",
-        "505050",
-        "2a2a2a",
-        "b33c36",
-        "3f8a4c",
-        "35509c",
-        "e2bf2f",
-        "b04f8c",
-        "3a8fa8",
-    ]
-)
+_GREYS = "f4f4f2 c8c8c8 a0a0a0 787878 505050 2a2a2a"
+_HUES = "b33c36 3f8a4c 35509c e2bf2f b04f8c 3a8fa8"
+# The patches of the chart, 8-bit sRGB: greys, then colours all round.
+CHART = tuple(tuple(bytes.fromhex(h)) for h in f"{_GREYS} {_HUES}".split())
 _MARGIN, _PATCH = 0.05, 0.05  # of the width: round the sheet, and the side of a patch
 _DARK = 70  # level below which a mark is one
 
