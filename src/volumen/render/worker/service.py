@@ -16,24 +16,15 @@ import cv2
 import numpy as np
 from msgspec.structs import replace
 
-from volumen.caching import Cache, forget_all, give_back
-from volumen.colour.press import Bytes, ProfileProblem
-from volumen.colour.press_views import Spot, difference_of, proof_of
+from volumen.caching import forget_all, give_back
 from volumen.compose.memo import Memo
 from volumen.compose.scene import build
-from volumen.devices.cover import DeviceProblem
-from volumen.devices.views import DeviceView
 from volumen.model.nodes import Document
-from volumen.outline.alone import branches_alone, sheet_of_branches
 from volumen.picture.instructions import Picture
 from volumen.picture.purity import node_purity
-from volumen.picture.spots import plate_picture, process_picture, spot_inks, used_inks
-from volumen.picture.stopping import Stopped
-from volumen.render.device_pictures import device_picture, pressed
 from volumen.render.draft.state import DraftState
 from volumen.render.frame import Frame
-from volumen.render.raster import RenderError, paint_area, paint_draft, straight_bytes, view_of
-from volumen.render.stock_pictures import stock_picture
+from volumen.render.raster import paint_area, paint_draft, straight_bytes, view_of
 from volumen.render.worker.messages import (
     Answer,
     Failure,
@@ -50,16 +41,14 @@ from volumen.render.worker.messages import (
     decode_request,
     encode,
 )
+from volumen.render.worker.separate import SeparatePictures
 from volumen.render.worker.sync import Receiver
-from volumen.stock.prepared import width_for
-from volumen.stock.stocks import StockProblem, StockView
 
 _PARENT_DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of prctl(2)
 _REST = 0.1  # seconds without a request, after which something may be made ready
 _LONG_REST = 4.0  # seconds without a request, after which
 _SOME = 30  # changes are reason enough to give back pictures of earlier states, and
 _MANY = 300  # all else that was kept of them
-_PICTURES = 64_000_000  # bytes of pictures of the sheet that are kept for the proofs made of them
 _LONG_MS = 25.0  # of drawing without haste: what drafts of such a sheet need is made ready
 
 
@@ -76,7 +65,7 @@ class Service:
         self.variant_drafts = DraftState(30_000_000)
         self.images: list[ImageRequest] = []  # small pictures that are drawn while nothing else is asked for
         self.others: dict[int, Document] = {}  # what some of them show instead of the artwork
-        self.pictures: Cache[Bytes] = Cache("pictures for proofs", most_bytes=_PICTURES)
+        self.separate = SeparatePictures(self._called)
         self.buffers: dict[str, SharedMemory] = {}
         self.shown: Picture | None = None
         self.loading: Thread | None = None
@@ -183,7 +172,7 @@ class Service:
         self.tidied = self.taken
         self.variants = Memo()
         self.variant_drafts.clear()
-        self.pictures.clear()
+        self.separate.pictures.clear()
         if self.taken > _MANY:
             self.taken = self.tidied = 0
             forget_all()
@@ -213,7 +202,7 @@ class Service:
         if isinstance(request, FrameRequest):
             return self.draw(request)
         if isinstance(request, ImageRequest):
-            return self.image(request)
+            return self.separate.image(request, self.document, self.others.get(request.id, self.document))
         if isinstance(request, VariantRequest):
             return self.variant(request)
         return PurityAnswer(request.id, node_purity(build(self.document, memo=self.memos[False], references=True)))
@@ -255,118 +244,6 @@ class Service:
         view = view_of(request.box, request.width / max(request.box[2] - request.box[0], 1e-9))
         planes = paint_draft(picture, view, (0, 0, request.width, request.height), self.variant_drafts)
         return ImageAnswer(request.id, request.width, request.height, straight_bytes(planes.pixels()).tobytes())
-
-    def image(self, request: ImageRequest) -> ImageAnswer | None:
-        """A separate picture of some branches or of the sheet; None if something else was asked for meanwhile."""
-        if isinstance(request.view, StockView):
-            return self.on_stock(request, request.view)
-        if isinstance(request.view, DeviceView):
-            return self.by_device(request, request.view)
-        other = self.others.get(request.id, self.document)
-        drawn = self.drawn(request, other)
-        if drawn is None:
-            return None
-        size = request.id, drawn.shape[1], drawn.shape[0]
-        if request.view is None or not drawn.size:
-            return ImageAnswer(*size, drawn.tobytes())
-        try:
-            spots: list[Spot] = []
-            if request.view.kind in ("press", "ink", "plates") and any(s.ink for s in other.palette.swatches):
-                parts = self.taken_apart(request, other)
-                if parts is None:
-                    return None
-                drawn, spots = parts
-            if request.view.kind == "difference":
-                mine = self.drawn(replace(request, changes=b"", references=False), self.document)
-                if mine is None:
-                    return None
-                proof = difference_of(mine, drawn)
-            else:
-                proof = proof_of(drawn, request.view, spots)
-        except ProfileProblem as problem:
-            return ImageAnswer(request.id, 0, 0, b"", problem=str(problem))
-        inks = b"" if proof.inks is None else proof.inks.tobytes()
-        return ImageAnswer(*size, proof.pixels.tobytes(), proof.figures, inks)
-
-    def on_stock(self, request: ImageRequest, view: StockView) -> ImageAnswer | None:
-        """The sheet, or some branches alone, on stock; None if something else was asked for meanwhile."""
-        document = self.document
-        if request.nodes:
-            alone = sheet_of_branches(document, request.nodes)
-            if alone is None:
-                return ImageAnswer(request.id, 0, 0, b"", problem="what is selected has no outline")
-            document = alone
-        try:
-            made = stock_picture(document, view, width_for(request.width), request.flat, self._called)
-        except StockProblem as problem:
-            return ImageAnswer(request.id, 0, 0, b"", problem=str(problem))
-        except Stopped:
-            return None
-        h, w = made.pixels.shape[:2]
-        return ImageAnswer(request.id, w, h, made.pixels.tobytes(), read=made.read)
-
-    def by_device(self, request: ImageRequest, view: DeviceView) -> ImageAnswer | None:
-        """The sheet as a device makes it; None if something else was asked for meanwhile."""
-        try:
-            if view.device == "printed":
-                parts = self.taken_apart(request, self.document)
-                if parts is None:
-                    return None
-                box = request.box or (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)
-                pixels = pressed(*parts, view, 96 * parts[0].shape[1] / max(box[2] - box[0], 1e-9))
-                figures: dict[str, float] = {}
-            else:
-                pixels, figures = device_picture(self.document, view, request.width, request.flat, self._called)
-        except (DeviceProblem, ProfileProblem, RenderError) as problem:
-            return ImageAnswer(request.id, 0, 0, b"", problem=str(problem))
-        except Stopped:
-            return None
-        return ImageAnswer(request.id, pixels.shape[1], pixels.shape[0], pixels.tobytes(), figures)
-
-    def taken_apart(self, request: ImageRequest, shown: Document) -> tuple[Bytes, list[Spot]] | None:
-        """The process colours of a document and its plates of spot inks; None if something else was asked for."""
-        used = used_inks(build(shown, request.flat))
-        process = self.drawn(request, shown, 0) if used else self.drawn(request, shown)
-        if process is None:
-            return None
-        spots = []
-        for swatch, ink in spot_inks(shown).items():
-            plate = self.drawn(request, shown, swatch) if swatch in used else np.full_like(process, 255)
-            if plate is None:
-                return None
-            spots.append(Spot(ink.rgb, 255 - plate[..., 0]))
-        return process, spots
-
-    def drawn(self, request: ImageRequest, shown: Document, plate: int | None = None) -> Bytes | None:
-        """The pixels of a separate picture of a document, straight, drawn once for all that is made of it; of one
-        ``plate``: of a spot ink by its swatch, of the process colours (0). None if something else was asked for."""
-        key = (id(shown), request.width, request.height, request.flat, request.box, plate)
-        known = self.pictures.get(key) if not request.nodes else None
-        if known is not None:
-            return known
-        box = request.box or (0.0, 0.0, self.document.sheet.width, self.document.sheet.height)
-        document, whole = shown, not request.nodes
-        if not whole:
-            alone = branches_alone(document, request.nodes)
-            if alone is None:
-                return np.zeros((0, 0, 4), np.uint8)
-            document, box = alone
-        references = request.references or not whole
-        try:
-            picture = build(document, request.flat, ground=whole, references=references, stop=self._called)
-        except Stopped:
-            return None
-        if plate is not None:
-            picture = plate_picture(picture, plate) if plate else process_picture(picture)
-        scale = min(request.width / (box[2] - box[0]), request.height / (box[3] - box[1]))
-        width, height = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
-        canvas = np.zeros((height, width, 4), np.float32)
-        if not paint_area(canvas, picture, view_of(box, scale), (0, 0, width, height), stop=self._called):
-            return None
-        drawn = straight_bytes(canvas)
-        if whole:
-            self.pictures.put(key, shown, drawn, drawn.nbytes)
-        return drawn
 
 
 def end_with_parent() -> None:
