@@ -23,6 +23,7 @@ from volumen.demo import DEMOS
 from volumen.model.ingredients import Blur
 from volumen.model.make import solid
 from volumen.model.nodes import Document, Group
+from volumen.outline.alone import branches_alone
 from volumen.picture import stopping
 from volumen.render import raster
 from volumen.render.worker.messages import (
@@ -34,7 +35,7 @@ from volumen.render.worker.messages import (
     decode_answer,
     encode,
 )
-from volumen.render.worker.service import Service, branches_alone
+from volumen.render.worker.service import Service
 from volumen.render.worker.sync import Sender
 from volumen.shading.lamp import Lamp
 
