@@ -10,7 +10,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QPushButton
 
-from gestures import LEFT, photographed, type_into
+from gestures import LEFT, photographed, settle, type_into
 from scenes import disc, document, lit_trio
 from volumen.app.state.proofing import sizes_of
 from volumen.colour.press import profile_bytes, separated
@@ -230,6 +230,7 @@ def test_the_artwork_is_compared_with_earlier_states_files_and_references(window
     s.apply("red", red)
     overlay = window.compare_overlay
     window.canvas.fit()
+    settle(qtbot, window)
     QTest.keyClick(window.canvas, Qt.Key.Key_Semicolon)
     qtbot.waitUntil(lambda: overlay.picture is not None, timeout=20000)
     for x, green in ((0.3, False), (0.7, True)):  # the disc is in the middle, the line too

@@ -5,6 +5,7 @@ import numpy as np
 import pikepdf
 import pytest
 from lxml import etree
+from msgspec.structs import replace
 from PIL import Image
 
 from agreement import OVERSAMPLE, by_all, by_resvg, compare, ours
@@ -65,6 +66,8 @@ LIT_IN_POPPLER = {
     "porthole": (0.5, 3.5, 5e-3), "kraken": (0.5, 2.5, 2e-3), "map": (0.5, 2.5, 2e-3),
     "foghorn": (0.5, 3.5, 4e-3), "letters": (0.5, 3.5, 6e-3), "rope": (0.5, 3.5, 4e-3),
 }  # fmt: skip
+# A picture of a shadow lies in a group of its own, as MuPDF needs it: poppler then resamples 0.16 % of these few pixels.
+LIT_IN_POPPLER["lit trio"] = (0.5, 3.0, 2e-3)
 # The dearest three are drawn one and a half times as large, a half of the work; their edges then weigh a third more.
 SOFT = ("whale", "seaglass", "jelly")
 LIT_IN_POPPLER["whale"], LIT_IN_POPPLER["seaglass"] = (0.65, 3.0, 2.5e-3), (0.6, 2.8, 6e-3)
@@ -74,7 +77,7 @@ LONG_IN_SVG = (*SOFT, "porthole", "kraken", "ferry", "map", "urchin", "rosette",
 # And the PDF of these takes poppler 8 to 30 seconds, where pdfium takes 1 to 5: they, too, are read by it on request.
 LONG_IN_POPPLER = ("urchin", "rope", "foghorn", "map")
 # These take 5 to 20 seconds to be written and read, and hold nothing that others do not: all of them on request.
-ON_REQUEST = ("map", "urchin", "porthole", "whale", "kraken", "rope", "foghorn", "letters", "rosette", "tote")
+ON_REQUEST = ("map", "urchin", "porthole", "whale", "kraken", "rope", "foghorn", "letters", "rosette", "tote", "knot", "jelly", "wave", "tea-label")  # fmt: skip
 ALL_EXPORTS = bool(os.environ.get("VOLUMEN_ALL_EXPORTS"))
 # resvg takes the "color" blend mode a little lighter on the darkest facets.
 TINTED_IN_RESVG = (0.5, 4.0, 5e-3)
@@ -107,6 +110,8 @@ def limits(scene, renderer):
 @pytest.mark.parametrize("name", [n for n in SCENES if ALL_EXPORTS or n not in ON_REQUEST])
 def test_exports_agree_with_the_canvas(name, tmp_path):
     doc = SCENES[name]()
+    # A sheet in mm is no whole number of pixels, and renderers round it each its own way: that is not looked at here.
+    doc = replace(doc, sheet=replace(doc.sheet, width=round(doc.sheet.width), height=round(doc.sheet.height)))
     times = 1.5 if name in SOFT else OVERSAMPLE
     by_others = tuple(
         r for r, long in (("resvg", LONG_IN_SVG), ("poppler", LONG_IN_POPPLER)) if ALL_EXPORTS or name not in long
@@ -149,7 +154,8 @@ def test_pdf_stays_vector_where_it_can():
     assert pdf.pages[0].Group.CS[0] == "/ICCBased"
     soft = document(disc(1, 100, 100, 40, solid("#2b8577"), CastShadow(), lift=8.0))
     with pikepdf.open(io.BytesIO(pdf_bytes(build(soft)))) as file:
-        assert [o.Subtype for o in file.pages[0].Resources.XObject.values()] == ["/Image"]
+        kinds = [str(o.Subtype) for o in file.pages[0].Resources.XObject.values()]
+        assert sorted(kinds) == ["/Form", "/Image"], "one image, in the group that holds its opacity and blend mode"
 
 
 def test_purity_says_beforehand_what_exports_will_hold():

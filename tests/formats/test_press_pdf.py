@@ -54,9 +54,10 @@ def test_a_file_for_the_press_says_what_it_is(label):
 
 
 @pytest.mark.slow
-@pytest.mark.parametrize("name", DEMOS)
-def test_every_demo_is_fit_for_the_press(name):
-    assert press_findings(written(DEMOS[name][1]())) == []
+@pytest.mark.parametrize("name", ["kraken", "letters", "mussel", "rosette", "seaglass"])
+def test_demos_of_all_kinds_are_fit_for_the_press(name):
+    """Glows that fade, blocks, meshes, conic gradients, blend modes that are baked."""
+    assert press_findings(written(DEMOS[name][1](), dpi=48.0)) == []
 
 
 def test_features_of_all_kinds_are_fit_and_a_file_for_the_screen_is_not():

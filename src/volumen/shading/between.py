@@ -41,11 +41,12 @@ def _point(a: Point, b: Point, t: float) -> Point:
 
 def mixed(a: Paint, b: Paint, t: float) -> Paint:
     """A paint between two. Gradients of one kind move and mix; of two kinds, the nearer one shows mixed colours."""
+    if isinstance(a, Solid) and a == b:
+        return a
     if isinstance(a, Solid) and isinstance(b, Solid):
         if a.swatch is not None and a.swatch == b.swatch and a.tint != b.tint:
             return _tint_between(a, b, t)
-        swatch = a.swatch if (a.swatch, a.tint, a.colour) == (b.swatch, b.tint, b.colour) else None
-        return Solid(mixed_colour(a.colour, b.colour, t), swatch, a.grain or b.grain, a.tint if swatch else 1.0)
+        return Solid(mixed_colour(a.colour, b.colour, t), grain=a.grain or b.grain)
     if isinstance(a, MeshPaint) or isinstance(b, MeshPaint):
         return _mixed_meshes(a, b, t)
     near = b if isinstance(a, Solid) or (t >= 0.5 and not isinstance(b, Solid)) else a

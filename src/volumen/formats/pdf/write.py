@@ -167,11 +167,25 @@ class _Writer:
             return f"{head}{colour}\n{outline}f{rule}\nQ\n"
         clip = f"{outline}W{rule} n\n"
         if isinstance(paint, MeshPaint | Conic):
-            return head + self._patches(paint, clip, item.path.bounds()) + "Q\n"
+            return self._filled(item, self._patches(paint, clip, item.path.bounds()))
         assert isinstance(paint, Linear | Radial)
         if not paint.stops:
             return ""
-        return head + self._shaded(paint, clip, item.path.bounds(), ink) + "Q\n"
+        return self._filled(item, self._shaded(paint, clip, item.path.bounds(), ink), ink)
+
+    def _filled(self, item: FillPath, content: str, ink: int | None = None) -> str:
+        """A fill by what is drawn in its own coordinates."""
+        return self._grouped(concat(item.transform) + content, item_box(item), item.opacity, item.blend, ink)
+
+    def _grouped(self, content: str, box: Box | None, opacity: float, blend: str, ink: int | None = None) -> str:
+        """Operators with an opacity and a blend mode. These are set for a group that holds clips and masks: set
+        together with a mask they are applied twice by one widespread reader, and another hardens clips round a
+        group."""
+        state = self._state(opacity, blend, self._overprints(ink))
+        if not state:
+            return f"q {content}Q\n"
+        form = self._form(content, Array([*_grown(box)]) if box is not None else _everywhere(), self._group())
+        return f"q {state}/{self._name('X', 'XObject', form)} Do\nQ\n"
 
     def _field(self, item: FillPath) -> str:
         """A paint that PDF has not: its pixels, clipped by the outline."""
@@ -182,7 +196,7 @@ class _Writer:
         image = self._name("I", "XObject", image_with_mask(self.pdf, _filled(rgba), self.space))
         place = concat((r - l, 0, 0, t - b, l, b))
         clip = self._clip(Clip(item.path, item.transform))
-        return f"q {self._state(item.opacity, item.blend)}{clip}{place}/{image} Do\nQ\n"
+        return self._grouped(f"{clip}{place}/{image} Do\n", (l, t, r, b), item.opacity, item.blend)
 
     def _patches(self, paint: MeshPaint | Conic, clip: str, box: Box | None) -> str:
         """Operators that fill the clip with a mesh or a conic gradient, in the coordinates of its shape."""
@@ -216,7 +230,7 @@ class _Writer:
 
     def _masked(self, content: str, grey: str) -> str:
         """Operators under a mask drawn in grey."""
-        everywhere = Array([-1e5, -1e5, 1e5, 1e5])
+        everywhere = _everywhere()
         mask = self._form(grey, everywhere, Dictionary(S=Name.Transparency, CS=Name.DeviceGray, I=True))
         state = Dictionary(SMask=Dictionary(S=Name.Luminosity, G=mask))
         # A form with a group of its own: the only writing of a masked shading that all renderers agree on.
@@ -260,27 +274,27 @@ class _Writer:
             return ""
         if shade_colour(item) is not None:
             return self._shade(item, box)
-        inside = self._items(item.items)
+        content = self._clip(item.clip) + self._items(item.items)
         if item.at_rest:
-            return f"q {self._clip(item.clip)}{inside}Q\n"
-        form = self._form(inside, Array([*_grown(box)]), self._group())
+            return f"q {content}Q\n"
+        form = self._form(content, Array([*_grown(box)]), self._group())
         name = self._name("X", "XObject", form)
-        return f"q {self._clip(item.clip)}{self._state(item.opacity, item.blend)}/{name} Do\nQ\n"
+        return f"q {self._state(item.opacity, item.blend)}/{name} Do\nQ\n"
 
     def _soft(self, item: Soft) -> str:
         if item.sigma <= 0 and not item.ramp and all(isinstance(i, FillPath) for i in item.items):
             return self._hard_shadow(item)
         plain = Soft(item.items, item.colour, item.sigma, item.offset, 1.0, ramp=item.ramp)
-        state = self._state(item.opacity, item.blend)
         within = item_box(item) if item.clip is not None else None
-        return f"q {self._clip(item.clip)}{state}{self._bake((plain,), item.sigma, within=within)}Q\n"
+        content = self._clip(item.clip) + self._bake((plain,), item.sigma, within=within)
+        return self._grouped(content, item_box(item), item.opacity, item.blend)
 
     def _shade(self, item: Layer, box: Box) -> str:
         """Soft silhouettes united: one image, as fine as the sharpest of them asks."""
         finest = min(i.sigma for i in item.items if isinstance(i, Soft))
         plain = Layer(item.items, isolated=True)
-        state = self._state(item.opacity, item.blend)
-        return f"q {self._clip(item.clip)}{state}{self._bake((plain,), finest, within=box)}Q\n"
+        content = self._clip(item.clip) + self._bake((plain,), finest, within=box)
+        return self._grouped(content, box, item.opacity, item.blend)
 
     def _hard_shadow(self, item: Soft) -> str:
         moved = tuple(
@@ -291,10 +305,10 @@ class _Writer:
 
     def _bake_blur(self, item: Layer) -> str:
         plain = Layer(item.items, blur=item.blur, blur_angle=item.blur_angle, feather=item.feather)
-        state = self._state(item.opacity, item.blend)
         # Only an even blur leaves nothing that needs the full resolution.
         fineness = item.blur if item.feather <= 0 and item.blur_angle is None else 0.0
-        return f"q {self._clip(item.clip)}{state}{self._bake((plain,), fineness)}Q\n"
+        content = self._clip(item.clip) + self._bake((plain,), fineness)
+        return self._grouped(content, item_box(item), item.opacity, item.blend)
 
     def _bake_prefix(self, items: tuple[Item, ...], at_root: bool) -> str:
         return self._bake(items, 0.0, with_ground=at_root)
@@ -329,6 +343,10 @@ class _Writer:
         image = self._name("I", "XObject", image_with_mask(self.pdf, _filled(pixels), self.space))
         bw, bh = box[2] - box[0], box[3] - box[1]
         return f"q {concat((bw, 0, 0, -bh, box[0], box[3]))}/{image} Do Q\n"
+
+
+def _everywhere() -> Any:
+    return Array([-1e5, -1e5, 1e5, 1e5])
 
 
 def _grown(box: Box) -> Box:
