@@ -18,7 +18,19 @@ from volumen.stock.plate import sign
 from volumen.stock.poster import poster
 from volumen.stock.scene import Layer, Scene, Slot
 from volumen.stock.screens import screens
-from volumen.stock.stocks import Cloth, Folded, InkMode, Photograph, Plate, Poster, Screens, Stock, StockProblem, Table
+from volumen.stock.stocks import (
+    Cloth,
+    Folded,
+    InkMode,
+    Photograph,
+    Plate,
+    Poster,
+    Screens,
+    Stock,
+    StockProblem,
+    Table,
+    checked,
+)
 from volumen.stock.turned import on_table
 
 WIDTHS = (350, 700, 1050, 1400)  # that stock is prepared at; pictures between them are scaled
@@ -81,7 +93,7 @@ def on_stock(
 ) -> OnStock:  # fmt: skip
     """A sheet's artwork on stock, fitted to its slots, or with user units ``per_mm`` in its own size on the main one.
     ``artwork`` gives a part of the sheet (user units) so many pixels wide, premultiplied. Raises StockProblem."""
-    scene = scene_for(stock, colour, ink, width, sheet)
+    scene = scene_for(checked(stock), colour, ink, width, sheet)
     slots = [scene.slot] if isinstance(scene, OnPhotograph) else [s for l in scene.layers for s in l.slots]
     if not slots:
         raise StockProblem(f"nothing of the printed part of '{stock.name}' is seen")

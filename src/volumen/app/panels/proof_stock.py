@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import partial
 
 from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
@@ -64,6 +64,13 @@ class OnStockProofs(QObject):
             return float(image.width()), float(image.height())
         wide, high = size_of(self.wall.session.proofing.on)
         return float(wide), float(high)
+
+    def keep(self, names: Iterable[str]) -> None:
+        """What was read belongs to what hangs: that of other colours is told no more."""
+        shown = {c for name in names for c in self.colours(name)}
+        if not self.read.keys() <= shown:
+            self.read = {c: found for c, found in self.read.items() if c in shown}
+            self.read_changed.emit()
 
     def ask(self, name: str, place: QRectF, ratio: float, owed: set[str], taken: Callable[[str], None]) -> None:
         """Ask for what a proof shows; ``taken`` is told each picture that has come."""

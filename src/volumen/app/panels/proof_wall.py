@@ -102,6 +102,7 @@ class ProofWall(QWidget):
         self._again, self.problem = False, ""
         ratio, p = self.devicePixelRatioF(), self.session.proofing
         spots = len(spot_inks(self.session.document))
+        self.on_stock.keep(n for n in p.shown if n in _ON_STOCK)
         for name, place in self.places.items():
             kind = BY_NAME[name]
             if name == "compare":
