@@ -236,7 +236,8 @@ def test_swatches_become_inks_with_names_tints_and_plates(window, qtbot):
 
 def test_devices_hang_on_the_wall_and_take_typed_numbers(window, qtbot):
     s, wall = window.session, window.wall
-    s.open(DEMOS["tote"][1](), None, "tote")
+    hole = disc(2, 100, 100, 20, knockout=True)
+    s.open(document(disc(1, 100, 100, 80, solid("#c8402a")), hole, ground=None), None, "ring")
     proofs(window, qtbot, "printed", "underbase", "cut out")
     assert set(wall.figures) >= {"underbase", "cut out"} and wall.problem == ""
     devices = window.proof_choices.findChild(DeviceChoices)

@@ -10,6 +10,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
+from volumen.caching import Cache
 from volumen.compose.scene import build
 from volumen.devices.cover import without_stock
 from volumen.geometry.affine import multiply, scaling, translation
@@ -29,6 +30,7 @@ from volumen.stock.prepared import on_stock
 from volumen.stock.stocks import StockView
 
 Pixels = NDArray[np.float32]
+_slots: Cache[Pixels] = Cache("artwork for the slots of stock", most_bytes=48_000_000)
 
 
 class StockPicture(NamedTuple):
@@ -43,14 +45,20 @@ def stock_picture(
 ) -> StockPicture:  # fmt: skip
     """A document's artwork on stock, in a picture so many pixels wide; what stands for stock in the drawing itself is
     left out. Raises StockProblem and Stopped."""
-    document = without_stock(document)
+    given, document = document, without_stock(document)
     sheet = document.sheet.width, document.sheet.height
-    picture = build(document, flat, ground=False, stop=stop)
+    pictures: list[Picture] = []
     made: dict[tuple[Box, int], Pixels] = {}
 
     def artwork(box: Box, wide: int) -> Pixels:
-        made[box, wide] = slot_picture(document, picture, box, wide, view.stock.ground, stop)
-        return made[box, wide]
+        key = (id(given), flat, box, wide, view.stock.ground)  # the same for all colours of a stock
+        known = _slots.get(key)
+        if known is None:
+            pictures[:] = pictures or [build(document, flat, ground=False, stop=stop)]
+            known = slot_picture(document, pictures[0], box, wide, view.stock.ground, stop)
+            _slots.put(key, given, known, known.nbytes)
+        made[box, wide] = known
+        return known
 
     per_mm = PER_UNIT["mm"] if view.own_size else 0.0
     shown = on_stock(view.stock, view.colour, view.ink, lamp_of(document.lights), width, sheet, artwork, per_mm)

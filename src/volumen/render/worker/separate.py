@@ -33,6 +33,8 @@ class SeparatePictures:
     def __init__(self, called: Callable[[], bool]) -> None:
         self.called = called
         self.pictures: Cache[Bytes] = Cache("pictures for proofs", most_bytes=_MOST)
+        # Some branches on a sheet of their own, made once for all colours of a stock.
+        self.alone: tuple[Document, tuple[int, ...], Document | None] | None = None
 
     def image(self, request: ImageRequest, document: Document, other: Document) -> ImageAnswer | None:
         """A picture of some branches or of the sheet, of the artwork or of an ``other`` document; None if something
@@ -69,10 +71,11 @@ class SeparatePictures:
     def on_stock(self, request: ImageRequest, view: StockView, document: Document) -> ImageAnswer | None:
         """The sheet, or some branches alone, on stock; None if something else was asked for meanwhile."""
         if request.nodes:
-            alone = sheet_of_branches(document, request.nodes)
-            if alone is None:
+            if self.alone is None or self.alone[0] is not document or self.alone[1] != request.nodes:
+                self.alone = (document, request.nodes, sheet_of_branches(document, request.nodes))
+            if self.alone[2] is None:
                 return ImageAnswer(request.id, 0, 0, b"", problem="what is selected has no outline")
-            document = alone
+            document = self.alone[2]
         try:
             made = stock_picture(document, view, width_for(request.width), request.flat, self.called)
         except StockProblem as problem:
