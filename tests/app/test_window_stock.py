@@ -151,9 +151,9 @@ def test_a_photograph_becomes_stock_by_dragging_its_points(window, qtbot, tmp_pa
     s.open(document(disc(1, 100, 100, 90, solid("#c8402a")), ground=None), None, "disc")
     proofs(window, qtbot, "stock")
     Pillow.fromarray(np.full((300, 400, 3), 230, np.uint8)).save(tmp_path / "quay.png")
-    assert open_photograph(window, tmp_path / "none.png", s.say, window.proof_choices.stock.use) is None
+    assert open_photograph(window, tmp_path / "none.png", s.say, window.proof_choices.stock.use, s.proofing.on) is None
     assert "photograph" in s.note
-    dialog = open_photograph(window, tmp_path / "quay.png", s.say, window.proof_choices.stock.use)
+    dialog = open_photograph(window, tmp_path / "quay.png", s.say, window.proof_choices.stock.use, s.proofing.on)
     hung(qtbot, wall)
     points = dialog.points
     assert s.proofing.on.name == "quay" and len(points.points) == 4
@@ -176,7 +176,8 @@ def test_a_photograph_becomes_stock_by_dragging_its_points(window, qtbot, tmp_pa
     points.move_to(0, 0.95, 0.95)
     hung(qtbot, wall)
     assert "clockwise" in wall._said("stock")
-    dialog.reject()
+    QTest.keyClick(dialog, Qt.Key.Key_Escape)
+    assert s.proofing.on.name == "cotton bag", "who cancels has the stock of before"
 
 
 def test_swatches_become_inks_with_names_tints_and_plates(window, qtbot):

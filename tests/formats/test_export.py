@@ -77,7 +77,7 @@ LONG_IN_SVG = (*SOFT, "porthole", "kraken", "ferry", "map", "urchin", "rosette",
 # And the PDF of these takes poppler 8 to 30 seconds, where pdfium takes 1 to 5: they, too, are read by it on request.
 LONG_IN_POPPLER = ("urchin", "rope", "foghorn", "map")
 # These take 5 to 20 seconds to be written and read, and hold nothing that others do not: all of them on request.
-ON_REQUEST = ("map", "urchin", "porthole", "whale", "kraken", "rope", "foghorn", "letters", "rosette", "tote", "knot", "jelly", "wave", "tea-label", "mussel")  # fmt: skip
+ON_REQUEST = ("map", "urchin", "porthole", "whale", "kraken", "rope", "foghorn", "letters", "rosette", "tote", "knot", "jelly", "wave", "tea-label", "mussel", "anchor")  # fmt: skip
 ALL_EXPORTS = bool(os.environ.get("VOLUMEN_ALL_EXPORTS"))
 # resvg takes the "color" blend mode a little lighter on the darkest facets.
 TINTED_IN_RESVG = (0.5, 4.0, 5e-3)

@@ -101,10 +101,14 @@ class PointsOnPicture(QWidget):
 
 
 class PhotographAsStock(QDialog):
-    """``taken`` gets the stock. What the points make of it is seen on the wall, at once."""
+    """``taken`` gets the stock. What the points make of it is seen on the wall, at once; who cancels has the stock of
+    ``before`` again."""
 
-    def __init__(self, parent: QWidget, path: Path, picture: QImage, taken: Callable[[Stock], None]) -> None:
+    def __init__(
+        self, parent: QWidget, path: Path, picture: QImage, taken: Callable[[Stock], None], before: Stock
+    ) -> None:  # fmt: skip
         super().__init__(parent)
+        self.rejected.connect(lambda: taken(before))
         self.setWindowTitle("On a photograph")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.stock = Stock(path.stem, Photograph(str(path)), 200.0, 200.0 * picture.height() / picture.width())
@@ -171,17 +175,19 @@ class PhotographAsStock(QDialog):
             write_stock(path, self.stock)
 
 
-def choose_photograph(parent: QWidget, say: Callable[[str], None], taken: Callable[[Stock], None]) -> None:
+def choose_photograph(
+    parent: QWidget, say: Callable[[str], None], taken: Callable[[Stock], None], before: Stock
+) -> None:  # fmt: skip
     """Ask for a photograph, and for where the artwork lies on it."""
     name, _ = QFileDialog.getOpenFileName(
         parent, "Photograph", str(home()), "Pictures (*.png *.jpg *.jpeg *.webp *.tif)"
     )
     if name:
-        open_photograph(parent, Path(name), say, taken)
+        open_photograph(parent, Path(name), say, taken, before)
 
 
 def open_photograph(
-    parent: QWidget, path: Path, say: Callable[[str], None], taken: Callable[[Stock], None]
+    parent: QWidget, path: Path, say: Callable[[str], None], taken: Callable[[Stock], None], before: Stock
 ) -> PhotographAsStock | None:
     """Set a photograph up as stock; what cannot be read is said."""
     try:
@@ -191,6 +197,6 @@ def open_photograph(
         return None
     h, w = pixels.shape[:2]
     picture = QImage(pixels.tobytes(), w, h, w * 3, QImage.Format.Format_RGB888).copy()
-    dialog = PhotographAsStock(parent, path, picture, taken)
+    dialog = PhotographAsStock(parent, path, picture, taken, before)
     dialog.open()
     return dialog

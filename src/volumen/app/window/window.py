@@ -91,7 +91,7 @@ class Window(LaidOut):
         self.session.on((News.STAGE,), self._stage_changed)
         self.choosing.opened.connect(self._show_section)
         self.proof_choices.stock.wants_photograph.connect(
-            lambda: choose_photograph(self, self.session.say, self.proof_choices.stock.use)
+            lambda: choose_photograph(self, self.session.say, self.proof_choices.stock.use, self.session.proofing.on)
         )
         self.wall.on_stock.read_changed.connect(lambda: self.proof.show_read(self.wall.on_stock.read))
         self.proof_choices.wants_file.connect(lambda: self.wall.compare_with(self.files.ask_to_compare()))
