@@ -146,6 +146,7 @@ def _add_stock(main: click.Group, load: Load, fail: Fail) -> None:
         file: str | None, target: Path | None, name: str, colour: str, ink: str, width: int, as_json: bool
     ) -> None:  # fmt: skip
         """A picture (.png) of artwork on stock, and how its objects read there; without a file, lists the stock."""
+        from volumen.edit.print_check import READABLE
         from volumen.model.tree import walk
         from volumen.render.stock_pictures import stock_picture
         from volumen.stock.stocks import StockProblem, StockView, read_stock, shipped_stocks
@@ -173,7 +174,7 @@ def _add_stock(main: click.Group, load: Load, fail: Fail) -> None:
             click.echo(msgspec.json.encode(rows).decode())
             return
         for row in rows:
-            if float(str(row["ratio"])) < 3:
+            if float(str(row["ratio"])) < READABLE:
                 click.echo(
                     f"  {row['name']} (id {row['node']}): {row['ratio']} : 1, {row['lightness']} apart in lightness"
                 )

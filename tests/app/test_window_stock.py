@@ -26,7 +26,7 @@ from volumen.model.make import solid
 from volumen.model.nodes import Image, RectangleForm, Shape
 from volumen.model.tree import find, update_nodes, walk
 from volumen.shading.paint import colour, tinted
-from volumen.stock.stocks import Plate, Stock, write_stock
+from volumen.stock.stocks import Plate, Stock, stock_bytes
 
 
 def proofs(window, qtbot, *names):
@@ -138,7 +138,7 @@ def test_selections_own_sizes_and_own_stock(window, qtbot, tmp_path, monkeypatch
     for text, words in (("{}", "no stock"), (None, "cannot be read")):
         path.unlink(missing_ok=True) if text is None else path.write_text(text)
         assert not choices.stock.load(path) and words in s.note and s.proofing.on.name == "cotton bag"
-    write_stock(path, Stock("door plate", Plate(), 120, 60, {"green": "#204030"}))
+    path.write_bytes(stock_bytes(Stock("door plate", Plate(), 120, 60, {"green": "#204030"})))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(path), ""))
     choose(choices.stock.stocks, "own stock …")
     hung(qtbot, wall)

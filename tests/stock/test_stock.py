@@ -23,7 +23,7 @@ from volumen.stock.stocks import (
     checked,
     read_stock,
     shipped_stocks,
-    write_stock,
+    stock_bytes,
 )
 
 STOCKS = {s.name: s for s in shipped_stocks()}
@@ -226,7 +226,7 @@ def test_artwork_fits_slots_or_lies_in_its_own_size(sheet):
 def test_own_stock_is_a_file_and_bad_ones_are_refused_in_words(tmp_path):
     path = tmp_path / "door.json"
     door = Stock("door plate", Plate("#204030", rough=0.4), 120, 60, {"green": "#204030"})
-    write_stock(path, door)
+    path.write_bytes(stock_bytes(door))
     assert read_stock(path) == door
     assert shown(door).picture.shape[1] == 350
     bad = [

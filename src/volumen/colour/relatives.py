@@ -5,13 +5,14 @@ from __future__ import annotations
 import colorsys
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from volumen.colour import oklab
 from volumen.colour.difference import cielab, from_cielab
 from volumen.colour.srgb import Floats, from_linear, to_linear
 
 Rgb = tuple[float, float, float]
-_LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722])  # of linear sRGB
 HARMONIES: dict[str, tuple[float, ...]] = {
     "complement": (180,), "neighbours": (-30, 30), "split": (150, 210), "triad": (120, 240), "square": (90, 180, 270),
 }  # fmt: skip
@@ -45,8 +46,13 @@ def _rgbs(lch: list[tuple[float, float, float]]) -> list[Rgb]:
 
 def contrast(a: Rgb, b: Rgb) -> float:
     """The contrast ratio of two colours, 1 to 21 (WCAG 2)."""
-    la, lb = (float(to_linear(np.array(c)) @ _LUMINANCE) for c in (a, b))
-    return (max(la, lb) + 0.05) / (min(la, lb) + 0.05)
+    la, lb = (to_linear(np.array(c)) @ LUMINANCE for c in (a, b))
+    return float(luminance_contrast(la, lb))
+
+
+def luminance_contrast(a: ArrayLike, b: ArrayLike) -> Floats:
+    """The contrast ratios (WCAG 2) of relative luminances, 0..1."""
+    return np.asarray((np.maximum(a, b) + 0.05) / (np.minimum(a, b) + 0.05))
 
 
 def most_chroma(lightness: float, hue: float) -> float:

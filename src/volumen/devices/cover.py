@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from volumen.geometry.affine import Affine, multiply
-from volumen.geometry.boolean import boolean, fill_holes, union_all
+from volumen.geometry.boolean import boolean, union_all
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Box, Path, union_box
 from volumen.model.ingredients import Line
@@ -101,8 +101,3 @@ def _holds_knockout(node: Node) -> bool:
 def _with(area: Path, more: list[Path]) -> Path:
     parts = [p for p in (area, *more) if p]
     return union_all(parts) if len(parts) > 1 else parts[0] if parts else Path()
-
-
-def whole(path: Path) -> Path:
-    """An area without its holes."""
-    return fill_holes(path)

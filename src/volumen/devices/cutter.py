@@ -14,10 +14,11 @@ import msgspec
 import numpy as np
 
 from volumen.colour.srgb import Floats
-from volumen.devices.cover import DeviceProblem, cover, whole
+from volumen.devices.cover import DeviceProblem, cover
 from volumen.geometry.affine import Point
+from volumen.geometry.boolean import fill_holes
 from volumen.geometry.curve import flatten
-from volumen.geometry.engine import PathOpError
+from volumen.geometry.engine import PathOpError, contains
 from volumen.geometry.offset import offset
 from volumen.geometry.path import Contour, Path
 from volumen.model.nodes import Document
@@ -70,9 +71,9 @@ def die_line(document: Document, cutter: Cutter = USUAL) -> Path:
         raise DeviceProblem("there is nothing to cut round: no object of the artwork covers anything")
     gap, r = cutter.gap * MM, cutter.radius * MM
     try:
-        grown = _largest(whole(offset(whole(ink), gap + r)))
-        opened = _largest(whole(offset(grown, -2 * r))) if r > 0 else grown
-        made = _largest(whole(offset(opened, r))) if opened else Path()
+        grown = _largest(fill_holes(offset(fill_holes(ink), gap + r)))
+        opened = _largest(fill_holes(offset(grown, -2 * r))) if r > 0 else grown
+        made = _largest(fill_holes(offset(opened, r))) if opened else Path()
     except PathOpError as error:
         raise DeviceProblem(f"the line round the artwork cannot be worked out: {error}") from error
     if not made:
@@ -91,7 +92,8 @@ def plan(path: Path, cutter: Cutter = USUAL, start: Point = (0.0, 0.0)) -> CutPl
     next."""
     lines = [c for c in path.contours if len(c.points) > 1]
     flat = [flatten(c, _CHORD)[0] for c in lines]
-    depth = [sum(_inside(flat[k][0], other) for n, other in enumerate(flat) if n != k) for k in range(len(lines))]
+    rings = [Path((c,)) for c in lines]
+    depth = [sum(contains(r, *flat[k][0]) for n, r in enumerate(rings) if n != k) for k in range(len(lines))]
     left, here, order, travel = set(range(len(lines))), start, [], 0.0
     while left:
         deepest = max(depth[k] for k in left)
@@ -110,15 +112,6 @@ def plan(path: Path, cutter: Cutter = USUAL, start: Point = (0.0, 0.0)) -> CutPl
 
 def _length(points: Floats) -> float:
     return float(np.hypot(*np.diff(points, axis=0).T).sum())
-
-
-def _inside(point: Floats, ring: Floats) -> bool:
-    """Even-odd rule."""
-    a, b = ring, np.roll(ring, -1, 0)
-    spans = (a[:, 1] > point[1]) != (b[:, 1] > point[1])
-    with np.errstate(divide="ignore", invalid="ignore"):
-        x = a[:, 0] + (point[1] - a[:, 1]) / (b[:, 1] - a[:, 1]) * (b[:, 0] - a[:, 0])
-    return bool(np.count_nonzero(spans & (point[0] < x)) % 2)
 
 
 def _corners(points: Floats) -> int:

@@ -12,7 +12,7 @@ from volumen.geometry.curve import flatten
 from volumen.model.ingredients import Fill, Line
 from volumen.model.nodes import Document, Shape
 from volumen.model.sheet import PER_UNIT
-from volumen.model.tree import chain_to, place_of
+from volumen.model.tree import place_of, seen_chains
 from volumen.outline.outlines import outline
 
 MM = PER_UNIT["mm"]
@@ -41,13 +41,8 @@ def double_cuts(document: Document, only: set[int]) -> Iterator[tuple[int, str, 
 
 
 def _cut_shapes(document: Document) -> Iterator[tuple[Shape, Affine]]:
-    stack = [document.root.id]
-    while stack:
-        chain = chain_to(document, stack.pop())
+    for chain in seen_chains(document):
         node = chain[-1]
-        if not node.visible:
-            continue
-        stack += [c.id for c in reversed(node.children)]
         if isinstance(node, Shape) and any(isinstance(i, Fill | Line) and i.on for i in node.recipe):
             yield node, place_of(chain)
 

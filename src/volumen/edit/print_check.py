@@ -25,7 +25,7 @@ from volumen.model.ingredients import Block, Body, Fill, Ingredient, Line, Recip
 from volumen.model.nodes import Document, Node, RectangleForm, Shape, TextForm
 from volumen.model.recolour import colours_of, ingredient_with
 from volumen.model.sheet import PER_UNIT
-from volumen.model.tree import chain_to, find, place_of, update_nodes
+from volumen.model.tree import chain_to, find, place_of, seen_chains, update_nodes
 from volumen.outline.boxes import node_box
 from volumen.picture.spots import Inks, ink_of, spot_inks
 from volumen.shading.paint import Colour
@@ -124,13 +124,8 @@ def _with_recipe(node: Node, recipe: Recipe) -> Node:
 
 
 def _seen(document: Document) -> Iterator[list[Node]]:
-    """Every visible node at the end of what it is in, front ones last, but for what only stands for the stock."""
-    stack = [document.root.id]
-    while stack:
-        chain = chain_to(document, stack.pop())
-        if chain[-1].visible and not chain[-1].stock:
-            yield chain
-            stack += [c.id for c in reversed(chain[-1].children)]
+    """What is seen, but for what only stands for the stock."""
+    return seen_chains(document, lambda n: n.visible and not n.stock)
 
 
 def _edge(document: Document, cut: set[int]) -> Iterator[Fault]:

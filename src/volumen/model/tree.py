@@ -102,6 +102,17 @@ def chain_to(document: Document, node_id: int) -> list[Node]:
     return chain
 
 
+def seen_chains(document: Document, seen: Callable[[Node], bool] = lambda n: n.visible) -> Iterator[list[Node]]:
+    """Every node that is ``seen``, at the end of what it is in, back to front; what it holds comes after it. Of what is
+    not seen nothing inside is either."""
+    stack: list[list[Node]] = [[document.root]]
+    while stack:
+        chain = stack.pop()
+        if seen(chain[-1]):
+            yield chain
+            stack += [[*chain, c] for c in reversed(chain[-1].children)]
+
+
 def _ways(document: Document, ids: Iterable[int]) -> list[tuple[tuple[int, ...], int]]:
     """The ways to the nodes there are below the root, each with its id, back to front."""
     missing = set(ids) - {document.root.id}

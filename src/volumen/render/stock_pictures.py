@@ -18,7 +18,7 @@ from volumen.geometry.engine import PathOpError, matrix, to_engine
 from volumen.geometry.path import Box
 from volumen.model.nodes import Document, Group
 from volumen.model.sheet import PER_UNIT
-from volumen.model.tree import chain_to, place_of
+from volumen.model.tree import place_of, seen_chains
 from volumen.outline.silhouettes import silhouette_path
 from volumen.picture.instructions import Picture
 from volumen.picture.stopping import Stopped
@@ -82,13 +82,8 @@ def labels_of(document: Document, box: Box, size: tuple[int, int], cover: Pixels
     canvas.concat(
         matrix(multiply(scaling(w / (box[2] - box[0]), h / (box[3] - box[1])), translation(-box[0], -box[1])))
     )
-    stack = [document.root.id]
-    while stack:
-        chain = chain_to(document, stack.pop())
+    for chain in seen_chains(document, lambda n: n.visible and n.substance):
         node = chain[-1]
-        if not node.visible or not node.substance:
-            continue
-        stack += [c.id for c in reversed(node.children)]
         if isinstance(node, Group) and not node.recipe:
             continue
         try:  # a group's own number lies beneath those of what it holds: on copies and steps alone

@@ -7,13 +7,15 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from volumen.colour.difference import cielab
+from volumen.colour.relatives import LUMINANCE, luminance_contrast
+from volumen.colour.srgb import from_linear
 from volumen.stock.fields import Field
 from volumen.stock.light import to_linear
 from volumen.stock.scene import Layer, Slot
 
 Labels = NDArray[np.int32]  # the object on top of each pixel; 0 none
 
-_LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
 _SKIP, _RING = 1.5, 5.0  # pixels from an edge that is softened, and as far as is looked
 _NEAR = 9  # pixels over which a place beside an edge is averaged
 _LEAST = 12  # pixels of a ring that say anything
@@ -38,7 +40,7 @@ def readings(picture: Field, layer: Layer, slot: Slot, labels: Labels) -> list[R
     left, top = layer.x + x0, layer.y + y0
     h, w = picture.shape[:2]
     cut = (max(left - margin, 0), max(top - margin, 0), min(layer.x + x1 + margin, w), min(layer.y + y1 + margin, h))
-    light = to_linear(picture[cut[1] : cut[3], cut[0] : cut[2]]) @ _LUMINANCE
+    light = to_linear(picture[cut[1] : cut[3], cut[0] : cut[2]]) @ LUMINANCE.astype(np.float32)
     there = np.zeros(light.shape, np.int32)
     mapped = cv2.remap(labels.astype(np.float32), slot.x, slot.y, cv2.INTER_NEAREST, borderMode=cv2.BORDER_CONSTANT)
     there[top - cut[1] : top - cut[1] + mapped.shape[0], left - cut[0] : left - cut[0] + mapped.shape[1]] = np.where(
@@ -65,8 +67,9 @@ def _reading(node: int, labels: Labels, light: Field) -> Reading | None:
     beside = np.asarray(_averaged(seen, outer)[inner])
     own = np.asarray(_averaged(seen, inner)[inner])
     met = np.isfinite(beside) & np.isfinite(own)
-    local = float(np.percentile(_ratio(own[met], beside[met]), _LOCAL)) if met.any() else float(_ratio(a, b))
-    return Reading(node, float(_ratio(a, b)), local, abs(_lightness(a) - _lightness(b)))
+    overall = float(luminance_contrast(a, b))
+    local = float(np.percentile(luminance_contrast(own[met], beside[met]), _LOCAL)) if met.any() else overall
+    return Reading(node, overall, local, abs(_lightness(a) - _lightness(b)))
 
 
 def _averaged(values: Field, where: NDArray[np.bool_]) -> Field:
@@ -77,10 +80,6 @@ def _averaged(values: Field, where: NDArray[np.bool_]) -> Field:
     return np.where(share > 1e-4, total / np.maximum(share, 1e-4), np.nan)
 
 
-def _ratio(a: Field | float, b: Field | float) -> Field:
-    return np.asarray((np.maximum(a, b) + 0.05) / (np.minimum(a, b) + 0.05))
-
-
 def _lightness(luminance: float) -> float:
-    """CIE L*."""
-    return float(116 * np.cbrt(luminance) - 16 if luminance > 216 / 24389 else luminance * 24389 / 27)
+    """CIE L* of a grey."""
+    return float(cielab(from_linear(np.full(3, luminance)))[0])

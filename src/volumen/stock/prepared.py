@@ -41,7 +41,7 @@ def width_for(wanted: int) -> int:
     return next((w for w in WIDTHS if w >= wanted), WIDTHS[-1])
 
 
-def size_of(stock: Stock, aspect: float = 1.0) -> tuple[int, int]:
+def size_of(stock: Stock) -> tuple[int, int]:
     """The size of a stock's picture, 700 pixels wide; a photograph has its own."""
     high = {Cloth: 820, Plate: 520, Poster: 760, Table: 630, Folded: 644, Screens: 500}
     return 700, high.get(type(stock.thing), 602)

@@ -219,9 +219,9 @@ def _leaves(value: object) -> list[object]:
     return [value]
 
 
-def write_stock(path: Path, stock: Stock) -> None:
-    """Write a stock as a file that people can edit."""
-    path.write_bytes(msgspec.json.format(msgspec.json.encode(stock), indent=2))
+def stock_bytes(stock: Stock) -> bytes:
+    """A stock as a file that people can edit."""
+    return msgspec.json.format(msgspec.json.encode(stock), indent=2)
 
 
 @by_value("shipped stocks", 1, lasting=True)

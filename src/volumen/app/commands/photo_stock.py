@@ -11,25 +11,26 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from PySide6.QtWidgets import QCheckBox, QDialog, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from volumen.app import theme
+from volumen.app.commands.placing import PICTURE_FILTER
 from volumen.app.engine.folders import home
 from volumen.app.widgets.asking import ask_save_name
 from volumen.app.widgets.colours import Swatch
 from volumen.app.widgets.painting import painted
 from volumen.app.widgets.rows import quiet_label
 from volumen.colour.srgb import from_hex, to_hex
+from volumen.formats.files import FileProblem, write_bytes
 from volumen.shading.paint import Colour
 from volumen.stock.photograph import read_photograph
-from volumen.stock.stocks import Pair, Photograph, Stock, StockProblem, checked, write_stock
+from volumen.stock.stocks import Pair, Photograph, Stock, StockProblem, checked, stock_bytes
 
 _NEAR = 12.0  # pixels in which a point is taken hold of
 _STEP = 0.002  # of the photograph, by an arrow key
 _WIDE, _HIGH = 620, 480
-_NAMES = ("top left", "top right", "bottom right", "bottom left", "top", "bottom", "left", "right")
 
 
 class PointsOnPicture(QWidget):
-    """A photograph with four corners, or eight points, to drag; Tab and arrow keys move them too. ``picking``: the next
-    click reads a colour."""
+    """A photograph with four corners, or eight points, to drag; Space goes to the next, arrow keys move it.
+    ``picking``: the next click reads a colour."""
 
     moved = Signal()
     read = Signal(object)
@@ -105,9 +106,11 @@ class PhotographAsStock(QDialog):
     ``before`` again."""
 
     def __init__(
-        self, parent: QWidget, path: Path, picture: QImage, taken: Callable[[Stock], None], before: Stock
+        self, parent: QWidget, path: Path, picture: QImage, say: Callable[[str], None], taken: Callable[[Stock], None],
+        before: Stock,
     ) -> None:  # fmt: skip
         super().__init__(parent)
+        self.say = say
         self.rejected.connect(lambda: taken(before))
         self.setWindowTitle("On a photograph")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
@@ -172,16 +175,17 @@ class PhotographAsStock(QDialog):
         start = str(Path(thing.picture).with_suffix(".stock.json"))
         path = ask_save_name(self, "Keep as a stock", start, "Stock (*.json)", (".json",))
         if path is not None:
-            write_stock(path, self.stock)
+            try:
+                write_bytes(path, stock_bytes(self.stock))
+            except FileProblem as problem:
+                self.say(str(problem))
 
 
 def choose_photograph(
     parent: QWidget, say: Callable[[str], None], taken: Callable[[Stock], None], before: Stock
 ) -> None:  # fmt: skip
     """Ask for a photograph, and for where the artwork lies on it."""
-    name, _ = QFileDialog.getOpenFileName(
-        parent, "Photograph", str(home()), "Pictures (*.png *.jpg *.jpeg *.webp *.tif)"
-    )
+    name, _ = QFileDialog.getOpenFileName(parent, "Photograph", str(home()), PICTURE_FILTER)
     if name:
         open_photograph(parent, Path(name), say, taken, before)
 
@@ -197,6 +201,6 @@ def open_photograph(
         return None
     h, w = pixels.shape[:2]
     picture = QImage(pixels.tobytes(), w, h, w * 3, QImage.Format.Format_RGB888).copy()
-    dialog = PhotographAsStock(parent, path, picture, taken, before)
+    dialog = PhotographAsStock(parent, path, picture, say, taken, before)
     dialog.open()
     return dialog

@@ -63,9 +63,7 @@ class Placing:
         except FileProblem as problem:
             tell(self.desk, str(problem))
             return False
-        self.session.say(
-            "scanned and placed as a reference; Object, Straighten the scan takes out skew and colour cast"
-        )
+        self.session.say("scanned and placed as a reference; File, Straighten the scan takes out skew and colour cast")
         return True
 
     def straighten(self) -> None:

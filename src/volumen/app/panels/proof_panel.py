@@ -25,13 +25,13 @@ from volumen.app.engine.export_job import ExportJob
 from volumen.app.engine.folders import home
 from volumen.app.panels.kept_outputs import KeptOutputs
 from volumen.app.panels.output_form import OutputForm, described
-from volumen.app.panels.proof_stock import READABLE, by_object
+from volumen.app.panels.proof_stock import by_object
 from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
 from volumen.app.widgets.asking import ask, ask_save_name
 from volumen.app.widgets.rows import heading_label, quiet_label
 from volumen.colour.press import ProfileProblem
-from volumen.edit.print_check import Fault, faults, mended_print
+from volumen.edit.print_check import READABLE, Fault, faults, mended_print
 from volumen.formats.check import Finding, check
 from volumen.formats.files import FileProblem
 from volumen.model.outputs import BITMAPS, Output

@@ -12,11 +12,11 @@ from volumen.app import theme
 from volumen.app.engine.frames import image_of
 from volumen.app.panels.proof_compare import Wall
 from volumen.app.panels.proof_view import in_pixels, in_rows
+from volumen.edit.print_check import READABLE
 from volumen.render.worker.messages import ImageAnswer
 from volumen.stock.contrast import Reading
 from volumen.stock.prepared import size_of
 
-READABLE = 3.0  # WCAG 2 contrast of large letters and of figures
 _GAP = 6.0
 _LABEL, _LEAST_LABEL = 15.0, 50.0  # pixels: of a line below each colour; narrower ones have none
 
