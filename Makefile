@@ -7,6 +7,8 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 DEMO ?=
+# Windows, workers and readers are processes of their own: each would compile all modules again.
+unexport PYTHONDONTWRITEBYTECODE
 
 .PHONY: setup demo run test quick check hooks monkey crash hostile bench stats lint format demos screenshots clean
 

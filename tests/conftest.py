@@ -52,12 +52,18 @@ def lasting_client():
     RenderClient.close(client)
 
 
+def opened(app, client):
+    """A new window; the style goes on last, which is sooner done."""
+    theme.prepare(app)
+    w = Window(client.renewed())
+    app.setStyleSheet(theme.STYLE)
+    return w
+
+
 @pytest.fixture
 def window(qtbot, qapp, lasting_client, monkeypatch):
     monkeypatch.setattr(frames, "REFINE_MS", 15)  # a hand's pause, which every test would wait for
-    theme.prepare(qapp)
-    w = Window(lasting_client.renewed())
-    qapp.setStyleSheet(theme.STYLE)
+    w = opened(qapp, lasting_client)
     qtbot.addWidget(w, before_close_func=lambda w: (w.canvas.drop(), w.session.history.mark_saved()))
     w.show()
     qtbot.waitExposed(w)
@@ -82,8 +88,19 @@ def answers(monkeypatch):
     return answer
 
 
-@pytest.fixture
-def unseen(window, monkeypatch):
-    """A window whose worker is asked nothing while absurd numbers stand in the document."""
-    monkeypatch.setattr(window.link, "refresh", lambda: None)
-    return window
+@pytest.fixture(scope="module")
+def unseen(qapp, tmp_path_factory):
+    """One window for all tests of a module, whose worker is asked nothing while absurd numbers stand in the document."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("VOLUMEN_STATE", str(tmp_path_factory.mktemp("state")))
+        w = opened(qapp, LastingClient())
+        patch.setattr(w.link, "refresh", lambda: None)
+        w.show()
+        QApplication.processEvents()
+        yield w
+        w.canvas.drop()
+        w.session.history.mark_saved()
+        w.close()
+        RenderClient.close(w.link.client)
+        w.deleteLater()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

@@ -63,15 +63,24 @@ def writable(document):
     assert native.decode(native.encode(plain), "again") == plain
 
 
+def open_card(window, index):
+    """Opened as if no card had been: one of a kind stays open from object to object, and here the window does, too."""
+    window.recipe.editor.open_kinds.clear()
+    window.recipe.editor.toggle(index)
+    QApplication.processEvents()
+
+
 def drive(window, holder):
     """Type everything into every field of a panel; the panel may be built anew by what is typed."""
-    count = len(number_fields(holder()))
+    count, seen = len(number_fields(holder())), None
     for k in range(count):
         for text in TYPED:
             fields = number_fields(holder())
             if k < len(fields):
                 type_into(fields[k], text)
-                writable(window.session.document)
+                if window.session.document is not seen:  # most of what is typed is refused
+                    seen = window.session.document
+                    writable(seen)
     return count
 
 
@@ -83,8 +92,7 @@ def test_every_field_of_every_card(unseen, kind):
     else:
         node = Shape(1, "thing", circle(70, 70, 30), (solid("#2b8577"), i), lift=4.0)
     show(unseen, document(node, side=200), 1)
-    unseen.recipe.editor.toggle(len(node.recipe) - 1)
-    QApplication.processEvents()
+    open_card(unseen, len(node.recipe) - 1)
     assert drive(unseen, lambda: unseen.recipe) >= 6
 
 
@@ -99,13 +107,13 @@ def test_every_field_of_every_form(unseen, form):
 @pytest.mark.parametrize("paint", PAINTS, ids=lambda p: type(p).__name__)
 def test_every_field_of_every_paint(unseen, paint):
     show(unseen, document(Shape(1, "thing", circle(70, 70, 30), (model.Fill(paint),)), side=200), 1)
-    unseen.recipe.editor.toggle(0)
-    QApplication.processEvents()
+    open_card(unseen, 0)
     assert drive(unseen, lambda: unseen.recipe.cards[0]) >= 5
 
 
 def test_every_field_of_every_tool_and_panel(unseen):
     show(unseen, document(disc(1, 70, 70, 30), disc(2, 120, 90, 20), side=200), 1)
+    QApplication.processEvents()
     driven = 0
     for stage in Stage:
         for name in dict.fromkeys(c.tool for _, c in offered(unseen.registry, stage) if c.tool):
@@ -139,8 +147,7 @@ def test_text_fields_take_any_text(unseen):
         ),
         1,
     )
-    unseen.recipe.editor.toggle(0)
-    QApplication.processEvents()
+    open_card(unseen, 0)
     for field in [f for f in unseen.recipe.findChildren(QLineEdit) if not isinstance(f, NumberField) and f.isVisible()]:
         for text in ("", "12 6", "-1 -1", "nan", "\ud800x", "#zzz", "9" * 400):
             field.setFocus()

@@ -50,7 +50,7 @@ def as_polygon(path):
     return out
 
 
-@settings(max_examples=120)
+@settings(max_examples=60)
 @given(st.integers(0, 10**9))
 def test_booleans_of_hard_pairs_agree_with_another_clipper(seed):
     rng = np.random.default_rng(seed)

@@ -27,7 +27,7 @@ from volumen.model.nodes import Document
 
 _ENDLESS = (
     "import sys\nfrom pathlib import Path\nfrom volumen.formats import native\nfrom volumen.demo import DEMOS\n"
-    "p = Path(sys.argv[1])\ndocs = [DEMOS[n][1]() for n in ('ferry', 'mussel', 'kraken')]\nprint('ready', flush=True)\n"
+    "p = Path(sys.argv[1])\ndocs = [DEMOS[n][1]() for n in ('ferry', 'whale', 'kraken')]\nprint('ready', flush=True)\n"
     "k = 0\nwhile True:\n    native.save(docs[k % 3], p)\n    k += 1\n"
 )
 _CALLS = ("fsync", "chmod", "replace", "fdopen")  # of ``os``, in a save; mkstemp and writes are done beside them
@@ -37,7 +37,7 @@ _ERRORS = (errno.ENOSPC, errno.EIO, errno.EACCES, errno.EROFS, errno.EINTR, errn
 def kill_saves(times: int, seed: int = 1) -> int:
     """Kill a process at a random moment of an endless row of saves; how many files were whole. Raises AssertionError."""
     r = random.Random(seed)
-    known = [DEMOS[n][1]() for n in ("ferry", "mussel", "kraken")]
+    known = [DEMOS[n][1]() for n in ("ferry", "whale", "kraken")]
     with tempfile.TemporaryDirectory() as place:
         path = Path(place) / "artwork.volumen"
         native.save(known[0], path)
