@@ -42,11 +42,11 @@ def unexplained(numbers: Floats, truths: list[tuple[Look, Floats]]) -> float:
         return 1.0
     total = 0.0
     for look, tones in truths:
-        at = np.array([focus / (look.roundness * squash), 0.0])
-        lines = Lines(np.diag([1 / squash, 1.0]), at, np.array([drift, 0.0]))
+        at = np.array([[focus / (look.roundness * squash), 0.0]])
+        lines = Lines(np.diag([1 / squash, 1.0])[None], at, np.array([[drift, 0.0]]))
         radius = lines.radius(_PLACES)
         share = (radius - radius.min()) / np.ptp(radius)
-        total += float(((stops_at(share, least_squares(share, tones)) - tones) ** 2).sum(axis=1).mean())
+        total += float(((stops_at(share, least_squares(share, tones[None])) - tones) ** 2).sum(axis=-1).mean())
     return total / len(truths)
 
 

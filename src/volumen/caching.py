@@ -10,7 +10,7 @@ from __future__ import annotations
 import ctypes
 import gc
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Hashable, Sequence
 from contextlib import suppress
 from functools import lru_cache
 from typing import Any, Generic, NamedTuple, ParamSpec, TypeVar
@@ -19,6 +19,7 @@ from weakref import WeakSet
 V = TypeVar("V")
 P = ParamSpec("P")
 T = TypeVar("T")
+K = TypeVar("K", bound=Hashable)
 
 
 class Figures(NamedTuple):
@@ -116,6 +117,24 @@ def by_value(name: str, most: int, lasting: bool = False) -> Callable[[Callable[
         wrapped = lru_cache(maxsize=most)(function)
         _by_value[name] = (wrapped, lasting)
         return wrapped  # type: ignore[return-value]  # its parameters are the function's
+
+    return kept
+
+
+def by_values(name: str, most: int) -> Callable[[Callable[[list[K]], list[T]]], Callable[[Sequence[K]], list[T]]]:
+    """Keeps about the last ``most`` results of a function that answers many hashable questions at once: it is asked
+    for those that are new, each once."""
+    known: MixedCache = Cache(name, most)
+
+    def kept(function: Callable[[list[K]], list[T]]) -> Callable[[Sequence[K]], list[T]]:
+        def answers(asked: Sequence[K]) -> list[T]:
+            found: dict[K, Any] = {k: known.get(k) for k in asked}
+            new = [k for k, v in found.items() if v is None]
+            if new:
+                found.update((k, known.put(k, None, v)) for k, v in zip(new, function(new), strict=True))
+            return [found[k] for k in asked]
+
+        return answers
 
     return kept
 

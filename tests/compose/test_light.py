@@ -45,12 +45,13 @@ from volumen.model.nodes import Group, RectangleForm, Shape
 from volumen.model.tree import find
 from volumen.render.exact.soften import feathered, line_blur
 from volumen.render.raster import render_float
-from volumen.shading.bodies import BodyKind, body_paints, look_of
+from volumen.shading.bodies import body_paints, look_of
 from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.materials import MATERIALS, Material
 from volumen.shading.mesh import to_paint
 from volumen.shading.mesh_make import four_sided
 from volumen.shading.paint import Conic, Linear, LitFrom, MeshPaint, Radial, ReliefPaint, Stop, colour
+from volumen.shading.plain_bodies import BodyKind
 from volumen.shading.relief import relief_alpha
 
 replace = msgspec.structs.replace
@@ -257,7 +258,9 @@ def test_every_body_is_lighter_towards_the_lamp_or_away_if_hollow(kind):
     top, bottom = made[38:44, 56:64, :3].mean(), made[76:82, 56:64, :3].mean()
     assert (top < bottom - 0.02) if kind in ("dish", "drop") else (top > bottom + 0.02)
     path = ellipse(60, 60, 40, 40)
-    paint = body_paints(kind, path, look_of(colour("#2b8577"), MATERIALS["clay"], 1, 1, 0), doc.lights, IDENTITY)[0]
+    paint = body_paints(kind, path, look_of(colour("#2b8577"), MATERIALS["clay"], 1, 1, 0), doc.lights, IDENTITY)[
+        0
+    ].paint
     expected = {"cone": Conic, "cushion": MeshPaint, "slab": MeshPaint, "tube": Linear, "fold": Linear}
     assert isinstance(paint, expected.get(kind, Radial)), "a plain paint, not pixels"
 

@@ -60,8 +60,10 @@ def test_a_fitted_body_is_the_upright_one_turned_under_a_turned_lamp(kind):
     upright, turn = ellipse(0, 0, 90, 30), 33.0
     tilted = upright.transformed(rotation(turn))
     look = look_of(colour("#2b8577"), material("enamel"), 1.0, 1.0, 0.4)
-    plain = body_paints(kind, upright, look, Lights(Lamp(300, 40)), IDENTITY)[0]
-    fitted = body_paints(kind, tilted, look, Lights(Lamp(300 + turn, 40)), IDENTITY, fitting_turn(kind, tilted))[0]
+    plain = body_paints(kind, upright, look, Lights(Lamp(300, 40)), IDENTITY)[0].paint
+    fitted = body_paints(kind, tilted, look, Lights(Lamp(300 + turn, 40)), IDENTITY, fitting_turn(kind, tilted))[
+        0
+    ].paint
     c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
     points = np.random.default_rng(1).uniform((-60, -18), (60, 18), (200, 2))
     turned = points @ np.array([[c, s], [-s, c]])

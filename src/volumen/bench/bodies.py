@@ -9,11 +9,12 @@ from msgspec.structs import replace
 from volumen.bench.measuring import Row
 from volumen.geometry.affine import IDENTITY
 from volumen.geometry.primitives import ellipse
-from volumen.shading.bodies import BodyKind, look_of
+from volumen.shading.bodies import look_of
 from volumen.shading.body_truth import MOST_MEAN, MOST_P95, truth_of
 from volumen.shading.lamp import Lamp, Lights
 from volumen.shading.materials import MATERIALS
 from volumen.shading.paint import colour
+from volumen.shading.plain_bodies import BodyKind
 
 _KINDS: tuple[BodyKind, ...] = ("ball", "dish", "cone")
 _HEIGHTS = (0, 5, 10, 20, 30, 45, 60, 80, 90)

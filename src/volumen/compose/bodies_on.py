@@ -12,26 +12,27 @@ from volumen.compose.face import base_colour
 from volumen.compose.light import Light
 from volumen.geometry.affine import Affine, multiply, rotation, scaling
 from volumen.geometry.path import Path
-from volumen.model.ingredients import Body, Relief
+from volumen.model.ingredients import BlendMode, Body, Relief
 from volumen.model.nodes import Node, Shape, TextForm
 from volumen.outline.letters import letters
 from volumen.outline.lines import line_of, line_outline
 from volumen.picture.instructions import FillPath, Item
-from volumen.shading.bodies import body_paints, look_of
+from volumen.shading.bodies import Asked, bodies_paints, look_of
 from volumen.shading.bodies_along import tube_along
 from volumen.shading.bodies_mesh import slope_share
 from volumen.shading.body_truth import Truth, truth_of
 from volumen.shading.lamp import shadow_factor
 from volumen.shading.materials import material
-from volumen.shading.paint import Paint, Solid
+from volumen.shading.paint import Solid
 from volumen.shading.paint_pixels import deepest
+from volumen.shading.plain_bodies import Coat
 from volumen.shading.surfaces import matrix_of
 from volumen.shading.tones import Look, lighting
 
 _LONG = 1.15  # times longer than wide
 
 
-def body_of(i: Body, node: Node, path: Path, light: Light, world: Affine) -> tuple[Paint, ...]:
+def body_of(i: Body, node: Node, path: Path, light: Light, world: Affine) -> tuple[Coat, ...]:
     """The paints that a body of ``node`` has under the lamps, back to front; ``path`` is its outline, ``world`` its
     place. Of a body on letters or on a line those of the first; none where a relief stands for it."""
     if is_embossed(i, node):
@@ -45,26 +46,39 @@ def body_items(i: Body, node: Node, path: Path, light: Light, world: Affine) -> 
         base = FillPath(path, world, Solid(_look(i, node, light).base), i.opacity, i.blend)
         return [base, *drawn_over(as_relief(i, node, path, light), Over(node, path, world, light, {}))]
     return [
-        FillPath(part, world, paint, i.opacity, i.blend)
-        for part, paints in _laid(i, node, path, light, world) for paint in paints
+        FillPath(part, world, coat.paint, i.opacity, blend_of(coat, i))
+        for part, coats in _laid(i, node, path, light, world) for coat in coats
     ]  # fmt: skip
+
+
+def blend_of(coat: Coat, i: Body) -> BlendMode:
+    """How a coat is blended in: as its body is, unless it belongs to the coats beneath it."""
+    return i.blend if coat.blend == "normal" else coat.blend
 
 
 def _laid(
     i: Body, node: Node, path: Path, light: Light, world: Affine
-) -> Iterator[tuple[Path, tuple[Paint, ...]]]:  # fmt: skip
+) -> Iterator[tuple[Path, tuple[Coat, ...]]]:  # fmt: skip
     """The outlines that a body is laid on, each with its paints, back to front."""
-    look, lights, text = _look(i, node, light), light.lights, text_of(node)
     line = line_of(node, path)
-    if line is not None:
-        band = line_outline(path, line, world)
-        if i.kind == "tube":
-            made = (tube_along(c, line.width, look, lighting(lights, world)) for c in path.contours)
-            yield from ((band, (paint,)) for paint in made if paint is not None)
-            return
-        path = band
-    for part in letters(text, path) if text is not None else (path,):
-        yield part, body_paints(i.kind, part, look, lights, world, i.turn, i.mesh)
+    if line is not None and i.kind == "tube":
+        look, band = _look(i, node, light), line_outline(path, line, world)
+        made = (tube_along(c, line.width, look, lighting(light.lights, world)) for c in path.contours)
+        yield from ((band, (Coat(paint),)) for paint in made if paint is not None)
+        return
+    asked = asked_of(i, node, path, light, world)
+    yield from ((a.path, paints) for a, paints in zip(asked, bodies_paints(asked), strict=True))
+
+
+def asked_of(i: Body, node: Node, path: Path, light: Light, world: Affine) -> list[Asked]:
+    """What is asked of a body whose paints do not follow a line: one thing for each outline that it is laid on."""
+    line, text = line_of(node, path), text_of(node)
+    if is_embossed(i, node) or (line is not None and i.kind == "tube"):
+        return []
+    look, whole = _look(i, node, light), path if line is None else line_outline(path, line, world)
+    parts = letters(text, whole) if text is not None else (whole,)
+    thin = i.opacity < 1 or i.blend != "normal"
+    return [Asked(i.kind, part, look, light.lights, world, i.turn, i.mesh, thin) for part in parts]
 
 
 def is_embossed(i: Body, node: Node) -> bool:

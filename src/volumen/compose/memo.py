@@ -128,6 +128,7 @@ class Memo:
     knockouts: dict[int, tuple[object, object, list[Chunk]]] = field(default_factory=dict)
     holes: dict[int, tuple[Node, Affine, Path | None]] = field(default_factory=dict)
     last: tuple[Chunk, ...] | None = None  # the chunks of the picture built last
+    light: Light | None = None  # the lamps of that
     boxes: dict[int, tuple[Node, Affine, Box | None]] = field(default_factory=dict)
     stock: tuple[Node, frozenset[int]] | None = None  # the root, and the nodes in it that are stock
     heights: tuple[Node, Sheet, Heights] | None = None  # those of the last build, with what they were found of

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import msgspec
 
+from volumen.compose.all_bodies import prepare_bodies
 from volumen.compose.behind import apart
 from volumen.compose.beneath import Surface
 from volumen.compose.blocks import with_block
@@ -55,14 +56,17 @@ def build(
     ``stop`` is asked now and then; when it says so, Stopped is raised, and the memo must not be used any more.
     """
     memo = memo or Memo()
-    builder = _Composer(document, light_of(document, flat), memo, references, now_and_then(stop))
+    light = light_of(document, flat)
+    if light != memo.light:
+        prepare_bodies(document, light, stop)
+    builder = _Composer(document, light, memo, references, now_and_then(stop))
     shade = builder.begin()
     found = builder.children_chunks(document.root, document.root.transform)
     chunks, before = (*shade, *found), memo.last
     since = None
     if not shade and before is not None and builder.spliced is not None and builder.spliced[0] is found:
         since = Since(before, *builder.spliced[1:])
-    memo.last = chunks
+    memo.last, memo.light = chunks, light
     sheet = document.sheet
     return Picture(sheet.width, sheet.height, sheet.ground if ground else None, chunks, since, spot_inks(document))
 

@@ -15,7 +15,7 @@ from dataclasses import replace as with_changes
 import msgspec
 
 from volumen.compose.blocks import bevel_of, block_faces
-from volumen.compose.bodies_on import body_of, text_of
+from volumen.compose.bodies_on import blend_of, body_of, text_of
 from volumen.compose.face import base_colour
 from volumen.compose.facts import facts_of
 from volumen.compose.knockout import cut_beneath
@@ -246,7 +246,8 @@ class _Freezer(NodeMaker):
                 out.append(i)
             elif isinstance(i, Body) and i.on and not flat and text_of(node) is None and line_of(node, path) is None:
                 self.made["gradients"] += 1
-                out += [Fill(p, i.opacity, i.blend) for p in body_of(i, node, path, around.light, around.world)]
+                coats = body_of(i, node, path, around.light, around.world)
+                out += [Fill(c.paint, i.opacity, blend_of(c, i)) for c in coats]
         body = next((i for i in node.recipe if isinstance(i, Body) and i.on), None)
         if flat and not out and body is not None:
             out = [Fill(Solid(body.colour or base_colour(node)), body.opacity, body.blend)]

@@ -22,9 +22,9 @@ from volumen.model.form_changes import Rounding as Rounding
 from volumen.model.form_changes import Thickness as Thickness
 from volumen.model.points import PathRun
 from volumen.model.repeats import REPEATS, Repeat
-from volumen.shading.bodies import BodyKind
 from volumen.shading.lamp import Lights
 from volumen.shading.paint import Colour, Paint, ReliefPlace, ReliefProfile, Stop
+from volumen.shading.plain_bodies import BodyKind
 from volumen.shading.slivers import SliverBy, SliverKind
 
 # The sixteen modes of W3C Compositing and Blending Level 1.

@@ -12,12 +12,13 @@ from volumen.colour.srgb import Floats
 from volumen.geometry.affine import Affine, Point, multiply, rotation, scaling
 from volumen.geometry.path import Path
 from volumen.geometry.primitives import ellipse
-from volumen.shading.bodies import BodyKind, body_paints
+from volumen.shading.bodies import body_paints
 from volumen.shading.lamp import Lights
 from volumen.shading.mesh import from_paint
 from volumen.shading.mesh_raster import mesh_pixels
 from volumen.shading.paint import Gradient, MeshPaint
 from volumen.shading.paint_pixels import colours_at
+from volumen.shading.plain_bodies import BodyKind
 from volumen.shading.round_gradients import sunflower
 from volumen.shading.round_mesh import surface_tones
 from volumen.shading.tones import Look
@@ -56,10 +57,11 @@ def truth_of(
 def _truth(kind: BodyKind, radii: Point, look: Look, lights: Lights, world: Affine, mesh: bool) -> Truth:
     """The same for an ellipse about the origin: wherever an object is moved to, it is asked for once."""
     path, shown = ellipse(0, 0, *radii), np.zeros((len(_PLACES), 3))
-    for paint in body_paints(kind, path, look, lights, world, mesh=mesh):
+    for paint, blend in body_paints(kind, path, look, lights, world, mesh=mesh):
         rgba = _of_mesh(paint, radii) if isinstance(paint, MeshPaint) else _of_gradient(paint, radii, path)
         over = rgba[:, 3:]
-        shown = shown * (1 - over) + rgba[:, :3] * over
+        colour = rgba[:, :3] if blend == "normal" else 1 - (1 - shown) * (1 - rgba[:, :3])
+        shown = shown * (1 - over) + colour * over
     off = srgb_difference(shown, surface_tones(kind, _PLACES, multiply(world, scaling(*radii)), look, lights))
     return Truth(float(off.mean()), float(np.percentile(off, 95)))
 

@@ -19,12 +19,13 @@ and the edge tone belong to the far rim.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
 
 from volumen.colour.srgb import Floats
-from volumen.geometry.affine import Affine, Point, unit
+from volumen.geometry.affine import Affine, unit
 from volumen.shading.tones import Lighting
 
 _STEEPEST_CONE, _STEEPEST_FOLD = math.radians(55), math.radians(38)
@@ -35,8 +36,13 @@ _FOLD_LEAN = np.array([1.0, 0.92, 0.72, 0.72, 0.92, 1.0])
 
 def matrix_of(a: Affine) -> Floats:
     """The linear part of a map as (2, 2), held apart from singular."""
-    u, sizes, vt = np.linalg.svd(np.array([[a[0], a[2]], [a[1], a[3]]]))
-    return np.asarray((u * np.maximum(sizes, max(sizes[0], 1e-9) * 1e-4)) @ vt)
+    return np.asarray(matrices_of([a])[0])
+
+
+def matrices_of(maps: Sequence[Affine]) -> Floats:
+    """The linear parts of maps as (m, 2, 2), held apart from singular."""
+    u, sizes, vt = np.linalg.svd(np.array(maps)[:, :4].reshape(-1, 2, 2).transpose(0, 2, 1))
+    return np.asarray((u * np.maximum(sizes, np.maximum(sizes[:, :1], 1e-9) * 1e-4)[:, None]) @ vt)
 
 
 def affine_of(matrix: Floats) -> Affine:
@@ -57,24 +63,33 @@ class Upright(NamedTuple):
     back: Affine
 
 
-def upright(a: Floats, light: Lighting) -> Upright:
+def upright(a: Floats, lights: Sequence[Lighting]) -> list[Upright]:
+    """Ellipses that matrices (m, 2, 2) make of the unit disc, each under its lamps."""
     u, sizes, vt = np.linalg.svd(a)
-    short = float(sizes[1] / sizes[0])
-    if short > 1 - 1e-6:
-        lean, short = lean_of(light), 1.0
-        u = np.array([[lean[0], -lean[1]], [lean[1], lean[0]]])
-        vt = u.T @ a / sizes[0]
-    sides = np.where(u.T @ np.array(light.key[:2]) < -1e-9, -1.0, 1.0)  # the lamp on the right and below
-    u, vt = u * sides, vt * sides[:, None]
+    short = sizes[:, 1] / sizes[:, 0]
+    key = np.array([light.key[:2] for light in lights])
+    circle = short > 1 - 1e-6
+    x, y = np.array([lean_of(light) for light in lights]).T
+    leaning = np.stack([np.stack([x, -y], axis=1), np.stack([y, x], axis=1)], axis=1)
+    u = np.where(circle[:, None, None], leaning, u)
+    vt = np.where(circle[:, None, None], leaning.transpose(0, 2, 1) @ a / sizes[:, :1, None], vt)
+    sides = np.where((key[:, None] @ u)[:, 0] < -1e-9, -1.0, 1.0)  # the lamp on the right and below
+    u, vt = u * sides[:, None], vt * sides[..., None]
+    shorts = np.where(circle, 1.0, short).round(9).tolist()
+    backs = vt.transpose(0, 2, 1)
+    return [Upright(*v) for v in zip(shorts, map(_turned, lights, u), map(affine_of, backs), strict=True)]
+
+
+def _turned(light: Lighting, u: Floats) -> Lighting:
+    """The lamps as they stand along the columns of ``u`` (2, 2)."""
 
     def turned(x: float, y: float) -> tuple[float, float]:
-        p, q = (u.T @ np.array([x, y])).round(9).tolist()  # so that what is alike is kept as one
+        p, q = (x * u[0] + y * u[1]).round(9).tolist()  # so that what is alike is kept as one
         return p + 0.0, q + 0.0
 
     (x, y, z), up = light.key, turned(*light.up) if light.ambient is not None else (0.0, -1.0)
     others = tuple(((*turned(dx, dy), round(dz, 9)), k, colour) for (dx, dy, dz), k, colour in light.others)
-    moved = Lighting((*turned(x, y), round(z, 9)), light.strength, light.colour, others, up, light.ambient)
-    return Upright(round(short, 9), moved, affine_of(vt.T))
+    return Lighting((*turned(x, y), round(z, 9)), light.strength, light.colour, others, up, light.ambient, light.edged)
 
 
 def lean_of(light: Lighting) -> Floats:
@@ -86,49 +101,57 @@ def turned_over(light: Lighting) -> Lighting:
     """The lamps for a surface pressed in, as for the same one standing out."""
     x, y, z = light.key
     others = tuple(((-dx, -dy, dz), k, colour) for (dx, dy, dz), k, colour in light.others)
-    return Lighting((-x, -y, z), light.strength, light.colour, others, (-light.up[0], -light.up[1]), light.ambient)
+    up = (-light.up[0], -light.up[1])
+    return Lighting((-x, -y, z), light.strength, light.colour, others, up, light.ambient, light.edged)
 
 
-def ball(places: Floats, a: Floats, rho: float, lean: Floats) -> tuple[Floats, Floats]:
-    """Normals (n, 3) and s (n,) at places (n, 2) of the unit disc."""
+def ball(places: Floats, a: Floats, rho: Floats | float, lean: Floats) -> tuple[Floats, Floats]:
+    """Normals (..., n, 3) and s (..., n) at places (..., n, 2) of the unit disc. Here and below ``a`` (..., 2, 2),
+    ``rho`` (...) and ``lean`` (..., 2) may be those of one surface or of many."""
     slopes = places @ np.linalg.inv(a)  # rows A^-T p
-    depth = np.linalg.svd(a, compute_uv=False)[-1]
-    out = (places**2).sum(axis=1)
-    up = np.sqrt(np.maximum(1 - rho * rho * out, 0))
-    normals = np.concatenate([slopes * (rho * depth), up[:, None]], axis=1)
-    normals /= np.maximum(np.linalg.norm(normals, axis=1), 1e-12)[:, None]
-    steepest = slopes / np.maximum(np.hypot(slopes[:, 0], slopes[:, 1]), 1e-12)[:, None]
-    return normals, (steepest @ lean) * np.sqrt(out)
+    depth = np.linalg.svd(a, compute_uv=False)[..., -1]
+    out = (places**2).sum(axis=-1)
+    up = np.sqrt(np.maximum(1 - np.expand_dims(np.square(rho), -1) * out, 0))
+    normals = np.concatenate([slopes * np.expand_dims(rho * depth, (-1, -2)), up[..., None]], axis=-1)
+    normals /= np.maximum(np.linalg.norm(normals, axis=-1, keepdims=True), 1e-12)
+    steepest = slopes / np.maximum(np.hypot(slopes[..., :1], slopes[..., 1:]), 1e-12)
+    return normals, _along(steepest, lean) * np.sqrt(out)
 
 
-def tube(s: Floats, across: Point, world: Floats, rho: float, lean: Floats) -> tuple[Floats, Floats]:
-    """Normals (n, 3) and s (n,) of places -1..1 across the axis; ``across`` in the shape's own coordinates, which
-    ``world`` (2, 2) maps to the sheet."""
-    c = _across_on_sheet(across, world)
-    tilt = np.arcsin(np.clip(rho * s, -1, 1))
-    return _leaning(tilt, c), s * float(c @ lean)
+def tube(s: Floats, across: Floats, world: Floats, rho: Floats | float, lean: Floats) -> tuple[Floats, Floats]:
+    """Normals (..., n, 3) and s (..., n) of places -1..1 across the axis; ``across`` (..., 2) in the shape's own
+    coordinates, which ``world`` (..., 2, 2) maps to the sheet."""
+    c = across_on_sheet(across, world)
+    tilt = np.arcsin(np.clip(np.expand_dims(rho, -1) * s, -1, 1))
+    return _leaning(tilt, c), s * (c * lean).sum(axis=-1, keepdims=True)
 
 
-def fold(across: Point, world: Floats, rho: float, lean: Floats) -> tuple[Floats, Floats]:
-    """Normals (6, 3) and s (6,) at ``FOLD_PLACES`` of the way across the crease."""
-    c = _across_on_sheet(across, world)
-    return _leaning(_STEEPEST_FOLD * rho * FOLD_SIDES * _FOLD_LEAN, c), 0.4 * FOLD_SIDES * float(c @ lean)
+def fold(across: Floats, world: Floats, rho: Floats | float, lean: Floats) -> tuple[Floats, Floats]:
+    """Normals (..., 6, 3) and s (..., 6) at ``FOLD_PLACES`` of the way across the crease."""
+    c = across_on_sheet(across, world)
+    tilt = _STEEPEST_FOLD * np.expand_dims(rho, -1) * (FOLD_SIDES * _FOLD_LEAN)
+    return _leaning(tilt, c), 0.4 * FOLD_SIDES * (c * lean).sum(axis=-1, keepdims=True)
 
 
-def cone(directions: Floats, a: Floats, rho: float, lean: Floats) -> tuple[Floats, Floats]:
-    """Normals (n, 3) and s (n,) along lines from the tip to places (n, 2) on the rim of the unit disc."""
-    depth = np.linalg.svd(a, compute_uv=False)[-1]
+def cone(directions: Floats, a: Floats, rho: Floats | float, lean: Floats) -> tuple[Floats, Floats]:
+    """Normals (..., n, 3) and s (..., n) along lines from the tip to places (..., n, 2) on the rim of the unit disc."""
+    depth = np.linalg.svd(a, compute_uv=False)[..., -1]
     slopes = directions @ np.linalg.inv(a)
-    flat = slopes * (depth * math.tan(_STEEPEST_CONE * rho))
-    normals = np.concatenate([flat, np.ones((len(flat), 1))], axis=1)
-    normals /= np.linalg.norm(normals, axis=1)[:, None]
-    return normals, (slopes / np.hypot(slopes[:, 0], slopes[:, 1])[:, None]) @ lean
+    flat = slopes * np.expand_dims(depth * np.tan(_STEEPEST_CONE * np.asarray(rho)), (-1, -2))
+    normals = np.concatenate([flat, np.ones((*flat.shape[:-1], 1))], axis=-1)
+    normals /= np.linalg.norm(normals, axis=-1, keepdims=True)
+    return normals, _along(slopes / np.hypot(slopes[..., :1], slopes[..., 1:]), lean)
 
 
-def _across_on_sheet(across: Point, world: Floats) -> Floats:
-    c = np.array(across) @ np.linalg.inv(world)
-    return np.asarray(c / max(float(np.hypot(*c)), 1e-12))
+def _along(directions: Floats, lean: Floats) -> Floats:
+    return np.asarray((directions @ lean[..., None])[..., 0])
+
+
+def across_on_sheet(across: Floats, world: Floats) -> Floats:
+    """The unit direction (..., 2) on the sheet across an axis."""
+    c = (np.asarray(across)[..., None, :] @ np.linalg.inv(world))[..., 0, :]
+    return np.asarray(c / np.maximum(np.hypot(c[..., :1], c[..., 1:]), 1e-12))
 
 
 def _leaning(tilt: Floats, c: Floats) -> Floats:
-    return np.stack([np.sin(tilt) * c[0], np.sin(tilt) * c[1], np.cos(tilt)], axis=1)
+    return np.concatenate([np.sin(tilt)[..., None] * c[..., None, :], np.cos(tilt)[..., None]], axis=-1)

@@ -175,9 +175,9 @@ class Card(QFrame):
         if isinstance(i, Fill | Line) and isinstance(i.paint, GRADIENTS):
             bar.show_gradient(i.paint, -1)
         elif (lit := lit_body(self.slot)) is not None:
-            paints = body_of(*lit)
-            if paints and isinstance(paints[0], GRADIENTS):
-                bar.show_gradient(paints[0], -1)
+            coats = body_of(*lit)
+            if coats and isinstance(coats[0].paint, GRADIENTS):
+                bar.show_gradient(coats[0].paint, -1)
 
     # -- its controls
 

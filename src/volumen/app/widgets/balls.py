@@ -16,10 +16,11 @@ from volumen.geometry.affine import IDENTITY
 from volumen.geometry.primitives import ellipse
 from volumen.picture.instructions import Chunk, FillPath, Picture
 from volumen.render.raster import render_float
-from volumen.shading.bodies import BodyKind, body_paints, look_of
+from volumen.shading.bodies import body_paints, look_of
 from volumen.shading.lamp import Lamp, Lights
 from volumen.shading.materials import Material, material
 from volumen.shading.paint import Colour
+from volumen.shading.plain_bodies import BodyKind
 
 
 def ball_pixmap(
@@ -35,8 +36,8 @@ def ball_pixmap(
 def _ball_image(kind: BodyKind, made_of: Material, colour: Colour, lamp: Lamp, size: int) -> QImage:
     box = (1.0, 1.0, size - 1.0, size - 1.0)
     path = ellipse(size / 2, size / 2, size / 2 - 1, size / 2 - 1)
-    paints = body_paints(kind, path, look_of(colour, made_of, 1.0, 1.0, 0.4), Lights(lamp), IDENTITY)
-    picture = Picture(size, size, None, (Chunk(0, tuple(FillPath(path, IDENTITY, p) for p in paints), box),))
+    coats = body_paints(kind, path, look_of(colour, made_of, 1.0, 1.0, 0.4), Lights(lamp), IDENTITY)
+    picture = Picture(size, size, None, (Chunk(0, tuple(FillPath(path, IDENTITY, c.paint) for c in coats), box),))
     pixels = np.asarray(cv2.convertScaleAbs(render_float(picture, 2.0), alpha=255))
     image = QImage(pixels.data, pixels.shape[1], pixels.shape[0], QImage.Format.Format_RGBA8888_Premultiplied)
     return image.copy()  # owns its pixels

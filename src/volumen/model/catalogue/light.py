@@ -35,8 +35,8 @@ from volumen.model.ingredients import (
     Relief,
     Sliver,
 )
-from volumen.shading.bodies import BodyKind
 from volumen.shading.paint import Colour, colour
+from volumen.shading.plain_bodies import BodyKind
 
 WARM, PALE = colour("#f0ae45"), colour("#ffe9b8")
 _DEEP = colour("#0a2b33")

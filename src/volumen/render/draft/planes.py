@@ -6,6 +6,7 @@ edges and clips anew and to mix colours one pixel at a time.
 
 from __future__ import annotations
 
+import math
 from typing import NamedTuple
 
 import cv2
@@ -136,8 +137,9 @@ def grade_of(paint: Linear | Radial, place: Affine, tables: MixedCache) -> Grade
 
 
 def _finite(numbers: tuple[float, ...]) -> NDArray[np.float64]:
-    """Numbers held to what the loops' float32 can square."""
-    return np.clip(np.nan_to_num(np.array(numbers, np.float64)), -_FARTHEST, _FARTHEST)
+    """Numbers held to what the loops' float32 can square; of what is no number 0."""
+    held = [n if abs(n) <= _FARTHEST else math.copysign(_FARTHEST, n) if n == n else 0.0 for n in numbers]
+    return np.array(held, np.float64)
 
 
 def _table(paint: Linear | Radial, tables: MixedCache) -> Pixels:
