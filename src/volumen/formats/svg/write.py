@@ -13,7 +13,7 @@ from volumen.colour.srgb import to_hex
 from volumen.formats.bitmaps import png_bytes
 from volumen.formats.marks import MARGIN, WIDTH, Line
 from volumen.formats.options import FIELD_DPI
-from volumen.geometry.affine import IDENTITY, Affine, digits_for
+from volumen.geometry.affine import IDENTITY, Affine, digits_for, translation
 from volumen.geometry.engine import combine
 from volumen.geometry.path import Box, grow_box, path_data
 from volumen.model.sheet import PER_UNIT
@@ -321,8 +321,8 @@ class _Writer:
 
     def _soft(self, parent: Any, item: Soft, within: Box | None = None) -> None:
         """A soft silhouette, of which no more than what lies ``within`` a box is seen."""
-        source, reach = (items_box(item.items), item_box(Soft(item.items, item.colour, item.sigma, item.offset)))
-        if source is None or reach is None:
+        moved = item_box(Soft(item.items, item.colour, item.sigma, item.offset))
+        if moved is None:
             return
         if item.clip is not None:
             within = item_box(item)
@@ -330,21 +330,18 @@ class _Writer:
         self._clipped(holder, item.clip)
         self._blending(holder, 1.0, item.blend)
         group = self._child(holder, "g")
-        box = (
-            min(source[0], reach[0]) - 1, min(source[1], reach[1]) - 1,
-            max(source[2], reach[2]) + 1, max(source[3], reach[3]) + 1,
-        )  # fmt: skip
-        if within is not None:
-            box = _needed(box, within, item)
+        box = grow_box(moved, 1)
+        if within is not None:  # large regions cost renderers time
+            l, t, r, b = grow_box(within, REACH * item.sigma + 1)
+            box = (max(box[0], l), max(box[1], t), min(box[2], r), min(box[3], b))
+        if box[0] >= box[2] or box[1] >= box[3]:
+            holder.getparent().remove(holder)
+            return
         chain = self._filter(group, box)
         last = "SourceAlpha"
         if item.sigma > 0:
             self._child(chain, "feGaussianBlur", in_="SourceAlpha", stdDeviation=_num(item.sigma), result="b")
             last = "b"
-        if item.offset != (0.0, 0.0):
-            dx, dy = item.offset
-            self._child(chain, "feOffset", in_=last, dx=_num(dx), dy=_num(dy), result="o")
-            last = "o"
         opacity = max(0.0, min(item.colour.a * item.opacity, 1.0))
         if item.ramp:
             self._ramp(chain, last, item.ramp, opacity)
@@ -352,15 +349,7 @@ class _Writer:
             self._child(chain, "feFlood", flood_color=to_hex(item.colour.rgb), flood_opacity=_num(opacity), result="c")
             self._child(chain, "feComposite", in_="c", in2=last, operator="in")
         _named_inputs(chain)
+        if item.offset != (0.0, 0.0):  # moved before the filter, whose region need not hold where they come from then
+            group = self._child(group, "g", transform=_matrix(translation(*item.offset)))
         for child in item.items:
             self._item(group, child)
-
-
-def _needed(box: Box, within: Box, item: Soft) -> Box:
-    """The part of a filter's region that what is seen ``within`` a box comes from: large ones cost renderers time."""
-    (dx, dy), far = item.offset, REACH * item.sigma + 1
-    l, t, r, b = within
-    return (
-        max(box[0], min(l, l - dx) - far), max(box[1], min(t, t - dy) - far),
-        min(box[2], max(r, r - dx) + far), min(box[3], max(b, b - dy) + far),
-    )  # fmt: skip
