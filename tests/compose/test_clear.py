@@ -45,6 +45,33 @@ def test_seams_between_thin_shapes_show_no_line(recipe):
         assert across() >= 8
 
 
+@pytest.mark.parametrize("alphas", [(0.5, 0.55), (0.8, 0.75), (0.93, 1.0)])
+@pytest.mark.parametrize("how", ["colour", "opacity", "child"])
+def test_seams_between_pieces_of_several_alphas_show_no_line(alphas, how):
+    """Across the shared edge the tone lies between those on either side, and each side is as thin as it was."""
+    panes = []
+    for k, (points, a) in enumerate(zip(HALVES, alphas, strict=True)):
+        fill = Fill(Solid(GLASS.with_alpha(a if how == "colour" else 1.0)), a if how == "opacity" else 1.0)
+        panes.append(Shape(k + 1, "pane", path_form(*points), (fill,), opacity=a if how == "child" else 1.0))
+
+    def rows(*seams):
+        found = render_bytes(build(document(Group(9, "pane", tuple(panes), seams))))[..., 0].astype(int)
+        return found[90:110, 60:150]
+
+    shown, open_ = rows(Seams()), rows()
+    assert np.abs(shown[:, [0, -1]] - open_[:, [0, -1]]).max() <= 1
+    low, high = shown[:, [0, -1]].min(axis=1) - 2, shown[:, [0, -1]].max(axis=1) + 2
+    assert (shown >= low[:, None]).all() and (shown <= high[:, None]).all()
+    assert (open_ > high[:, None] + 4).any(), "where they are open a line shows"
+
+
+def test_a_thin_glint_over_closed_facets_stays_over_them():
+    glint = Shape(7, "glint", path_form(corner(60, 60), corner(140, 60), corner(140, 140), corner(60, 140)),
+                  (Fill(Solid(colour("#ffffff").with_alpha(0.5))),))  # fmt: skip
+    found = render_bytes(build(document(Group(9, "pane", (*facets(solid("#2b8577")), glint), (Seams(),)))))
+    assert abs(int(found[100, 70, 0]) - (43 + 255) / 2) <= 2
+
+
 def test_thin_children_and_shadows_keep_their_strength():
     group = Group(9, "pane", facets(solid("#2b8577"), opacity=0.5), (Seams(),))
     found = render_bytes(build(document(group)))[100, :, 0].astype(int)

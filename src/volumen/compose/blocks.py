@@ -11,8 +11,8 @@ from volumen.caching import Cache
 from volumen.colour.srgb import Floats
 from volumen.compose.drawing import Over, drawn_over, draws_over
 from volumen.compose.face import base_colour
-from volumen.compose.finish import closed_seams
 from volumen.compose.light import Light
+from volumen.compose.seams import closed_seams
 from volumen.geometry.affine import IDENTITY, Affine, Point
 from volumen.geometry.path import Path
 from volumen.geometry.wall import Wall

@@ -15,12 +15,13 @@ from volumen.compose.face import base_colour
 from volumen.compose.facts import facts_of
 from volumen.compose.fallen import Fallen
 from volumen.compose.falling import Falling
-from volumen.compose.finish import closed_seams, finished, is_finished
+from volumen.compose.finish import finished, is_finished
 from volumen.compose.heights import casts
 from volumen.compose.knockout import cut_beneath
 from volumen.compose.light import Light, light_of
 from volumen.compose.memo import Around, Entry, Memo, Setting
 from volumen.compose.recipe import over_items, paint_items, shows_lamps
+from volumen.compose.seams import closed_seams
 from volumen.compose.taken_over import TakingOver, shade_chunk
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
 from volumen.geometry.path import Box, transform_box
