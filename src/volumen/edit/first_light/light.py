@@ -41,6 +41,7 @@ _FLAT_ROLES = ("ground", "tone", "hair", "outline")  # stay as they are
 _GREY = colour("#8c8c8c")  # over a gradient a body only darkens and lightens
 _SOFTNESS = FirstLight().softness  # that leaves the lamp as large as it is
 _WORDS = ("text", "frame")
+_MOSTLY = 0.55  # of a piece, that must be seen for a body
 
 
 class Prepared(NamedTuple):
@@ -188,9 +189,10 @@ def _on_line(p: Piece, style: Style, depth: float) -> list[Ingredient]:
 
 
 def _body(p: Piece, style: Style, depth: float) -> list[Ingredient]:
-    """A round thing's body, in its own colour; none where the style has none, or on what is as dark as ink."""
+    """A round thing's body, in its own colour; none where the style has none, on what is as dark as ink, and on what is
+    hidden but for an edge, which would be its dark side."""
     kind = {"round": "ball", "long": "tube", "plump": "cushion"}.get(p.role)
-    if not style.material or kind is None or p.lch[0] < 0.22:
+    if not style.material or kind is None or p.lch[0] < 0.22 or p.shown < _MOSTLY:
         return []
     cold = p.lch[1] < 0.04 or 150 < p.lch[2] % 360 < 300
     name = style.cool if style.cool and cold else style.material
@@ -246,9 +248,10 @@ def _with_shadow(
     if p.see_through or touches(p, sheet) or p.node.lift or any(isinstance(i, CastShadow) for i in p.node.recipe):
         return tuple(volume), 0.0  # it would turn dark, or throw a shadow along the edge of the sheet
     lift = depth * style.lift * max(0.004 * diagonal, min(0.1 * p.size, 0.022 * diagonal))
+    shadow = round(style.shadow * min(max(p.leaves / _MOSTLY, 0.4), 1.0), 3)  # what it leaves to be seen is all in it
     alone = p.on is None or p.on.role == "ground" or p.inside < 0.93
     if alone and p.role not in _WORDS:
-        return (*volume, CastShadow(style.shadow)), tidy_length(lift)
+        return (*volume, CastShadow(shadow)), tidy_length(lift)
     if alone or p.size > 0.05 * diagonal:
-        return (*volume, CastShadow(round(style.shadow * 0.9, 3))), tidy_length(lift * 0.35)
+        return (*volume, CastShadow(round(shadow * 0.9, 3))), tidy_length(lift * 0.35)
     return (*volume, ContactShadow(tidy_length(0.004 * diagonal * depth), opacity=0.35)), 0.0

@@ -30,6 +30,8 @@ from volumen.shading.paint import GRADIENTS, MeshPaint, Solid
 Area = Any  # a shapely geometry
 _MOST_CHORDS = 20_000  # along the diagonal of a piece
 _MOST_UNTIED = 2000  # places on a border that crosses itself here and there
+_PLACES = 14  # along each side of a piece, where is looked for what hides it
+_GOOD_PART = 0.15  # of a piece, that another one hides
 _LIES_ON = 0.5  # share of a piece that lies on another one
 
 
@@ -39,7 +41,8 @@ class Piece:
 
     ``thick`` is its mean thickness, ``compact`` 1 for a circle, ``convex`` its share of its hull, ``full`` its share of
     its box, ``long`` how many times longer than wide its tightest box is; ``lch`` is its colour in OKLCH. ``on`` is the
-    piece that carries it, by the share ``inside``.
+    piece that carries it, by the share ``inside``; ``shown`` is the share of it that no other one hides, ``leaves`` the
+    least such share of those that it hides a good part of.
     """
 
     node: Shape
@@ -59,6 +62,8 @@ class Piece:
     on: Piece | None = None
     inside: float = 0.0
     carries: int = 0
+    shown: float = 1.0
+    leaves: float = 1.0
     role: str = "sheet"
     _turn: float | None = None
 
@@ -177,6 +182,9 @@ def _carried(found: list[Piece], stop: Stop | None) -> None:
     if not found:
         return
     tree = shapely.STRtree([p.area for p in found])
+    places = [_places(p.area) for p in found]
+    hidden = [np.zeros(len(at), np.bool_) for at in places]
+    hides: list[tuple[int, int]] = []
     for k, piece in enumerate(found):
         if stop is not None and stop():
             raise Stopped
@@ -187,3 +195,21 @@ def _carried(found: list[Piece], stop: Stop | None) -> None:
                 piece.on, piece.inside = found[j], share
                 found[j].carries += 1
                 break
+        for j in below if not (piece.see_through or piece.fades) else ():
+            under = shapely.contains_xy(piece.area, *places[j].T)
+            hidden[j] |= under
+            if under.sum() > _GOOD_PART * len(under):
+                hides.append((k, j))
+    for piece, out in zip(found, hidden, strict=True):
+        piece.shown = 1.0 - float(out.mean()) if len(out) else 1.0
+    for k, j in hides:
+        found[k].leaves = min(found[k].leaves, found[j].shown)
+
+
+def _places(area: Area) -> Floats:
+    """Some places (n, 2) all over an area."""
+    l, t, r, b = area.bounds
+    steps = (np.arange(_PLACES) + 0.5) / _PLACES
+    x, y = (v.ravel() for v in np.meshgrid(l + steps * (r - l), t + steps * (b - t)))
+    inside = shapely.contains_xy(area, x, y)
+    return np.stack([x[inside], y[inside]], axis=1)
