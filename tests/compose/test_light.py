@@ -255,7 +255,8 @@ def test_every_body_is_lighter_towards_the_lamp_or_away_if_hollow(kind):
     form = circle(60, 60, 40) if kind not in ("tube", "fold") else RectangleForm(20, 30, 80, 60)
     doc = document(Shape(1, "b", form, (SEA, Body(kind, "clay", bounce=0.0))), side=SIDE, lamp=Lamp(0, 40))
     made = render_float(build(doc))
-    top, bottom = made[38:44, 56:64, :3].mean(), made[76:82, 56:64, :3].mean()
+    far = 12 if kind == "slab" else 0  # its top is flat
+    top, bottom = made[38 - far : 44 - far, 56:64, :3].mean(), made[76 + far : 82 + far, 56:64, :3].mean()
     assert (top < bottom - 0.02) if kind in ("dish", "drop") else (top > bottom + 0.02)
     path = ellipse(60, 60, 40, 40)
     paint = body_paints(kind, path, look_of(colour("#2b8577"), MATERIALS["clay"], 1, 1, 0), doc.lights, IDENTITY)[

@@ -9,9 +9,9 @@ import numpy as np
 from volumen.caching import Cache
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import IDENTITY
-from volumen.geometry.curve import flatten
 from volumen.geometry.mask import Part, places_in
 from volumen.geometry.path import Path
+from volumen.shading.edge_mesh import EdgeMesh, edge_mesh, to_edge
 from volumen.shading.mesh import Mesh, MeshError, mixing_of, to_paint
 from volumen.shading.mesh_make import ring
 from volumen.shading.paint import MeshPaint
@@ -19,11 +19,11 @@ from volumen.shading.surfaces import lean_of
 from volumen.shading.tones import Lighting, Look, lit
 
 _rings: Cache[Mesh] = Cache("ring meshes", 5000)
-_COLUMNS = 40
+_COLUMNS, _RING_COLUMNS = 48, 40
 _CUSHION_ROWS = 10
 _STEEPEST = 0.5 * np.pi
 _INWARDS = 0.03  # of the way from the border to the middle
-_AT_ONCE = 2_000_000  # distances worked out at a time: long outlines must not take all memory
+_CUSHION_LEVELS = tuple(((np.arange(11) / 10) ** 1.4).tolist())
 _GRID = 24  # cells along each side of the box in which the deepest place is looked for
 _known_edges: Cache[tuple[Floats, Floats]] = Cache("ways to the edges of cushions", 5000)
 
@@ -34,6 +34,9 @@ def cushion(path: Path, look: Look, light: Lighting) -> MeshPaint | None:
     Its normals lean towards the nearest edge: at the distance d from it, of D at the deepest place, by
     0.94 · 90° · roundness · (1 - d / D)^2.6.
     """
+    laid = edge_mesh(path, _COLUMNS, _CUSHION_LEVELS)
+    if laid is not None:
+        return _on_edges(laid, cushion_tilt(1 - laid.inside, look.roundness), look, light)
     mesh = _ring(path, _CUSHION_ROWS)
     if mesh is None:
         return None
@@ -41,28 +44,15 @@ def cushion(path: Path, look: Look, light: Lighting) -> MeshPaint | None:
     return _in_tones(mesh, flat, cushion_tilt(out, look.roundness), out, look, light)
 
 
+def _on_edges(laid: EdgeMesh, tilt: Floats, look: Look, light: Lighting) -> MeshPaint:
+    """A mesh from the edge in, in tones of normals that lean by ``tilt`` (rows, columns)."""
+    flat = np.broadcast_to(laid.leans, (*tilt.shape, 2))
+    return _in_tones(dataclasses.replace(laid.mesh), flat, tilt, 1 - laid.inside, look, light)
+
+
 def cushion_tilt(out: Floats, roundness: float) -> Floats:
     """How far (radians) a cushion leans at ``out`` of the way from its deepest place (0) to its edge (1)."""
     return np.asarray(0.94 * _STEEPEST * roundness * np.clip(out, 0, 1) ** 2.6)
-
-
-def to_edge(path: Path, points: Floats) -> tuple[Floats, Floats]:
-    """The unit vectors (n, 2) from points (n, 2) to the nearest place of an outline, and how far that is (n,)."""
-    box = path.hull() or (0.0, 0.0, 1.0, 1.0)
-    fine = max(box[2] - box[0], box[3] - box[1]) / 2000
-    places = [flatten(contour, fine)[0] for contour in path.contours]
-    a, b = np.concatenate([p[:-1] for p in places]), np.concatenate([p[1:] for p in places])
-    blocks = np.array_split(points, len(points) * len(a) // _AT_ONCE + 1)
-    off = np.concatenate([_nearest(a, b - a, block) for block in blocks])
-    least = np.hypot(off[:, 0], off[:, 1])
-    return off / np.maximum(least, 1e-12)[:, None], least
-
-
-def _nearest(a: Floats, d: Floats, points: Floats) -> Floats:
-    """The ways (n, 2) from points to the nearest place on chords that begin at ``a`` and run along ``d``."""
-    t = ((points[:, None] - a) * d).sum(-1) / np.maximum((d * d).sum(-1), 1e-300)
-    off = a + d * np.clip(t, 0, 1)[..., None] - points[:, None]
-    return np.asarray(off[np.arange(len(points)), (off**2).sum(-1).argmin(axis=1)])
 
 
 def _edges(path: Path, mesh: Mesh) -> tuple[Floats, Floats]:
@@ -88,13 +78,24 @@ def slope_share(roundness: float) -> float:
 
 
 def slab(path: Path, look: Look, light: Lighting) -> MeshPaint | None:
-    """A flat top with an even slope all round; roundness is how wide the slope is."""
+    """A flat top with an even slope all round; roundness is how wide the slope is.
+
+    At the distance d from the edge, of D at the deepest place, it leans towards the nearest edge by 45° where d / D is
+    less than ``slope_share``, and a little more at the very edge.
+    """
     share = slope_share(look.roundness)
+    laid = edge_mesh(
+        path, _COLUMNS, (0.0, share, share, 1.0)
+    )  # two lines on one another make the edge of the top crisp
+    if laid is not None:
+        slope = (0.27 - 0.02 * laid.inside / share) * np.pi
+        top = (np.arange(len(slope)) > 1)[:, None] & (laid.inside > share * (1 - 1e-6))
+        return _on_edges(laid, np.where(top, 0.0, slope), look, light)
     rows = max(round(1 / share), 2)
     mesh = _ring(path, rows)
     if mesh is None:
         return None
-    # The slope is the outermost row of patches; two lines close together make its inner edge crisp.
+    # The slope is the outermost row of patches.
     out = 1 - np.linspace(0, 1, rows + 1)
     tilt = np.where(np.arange(rows + 1) == 0, 0.27 * np.pi, np.where(np.arange(rows + 1) == 1, 0.25 * np.pi, 0.0))
     mesh.crease = np.ones_like(mesh.crease)
@@ -107,7 +108,7 @@ def _ring(path: Path, rows: int) -> Mesh | None:
     made = _rings.get(key)
     if made is None:
         try:
-            made = _rings.put(key, path, ring(path, _COLUMNS, rows, _no_colours).for_keeping())
+            made = _rings.put(key, path, ring(path, _RING_COLUMNS, rows, _no_colours).for_keeping())
         except MeshError:
             return None
     return dataclasses.replace(made)

@@ -34,7 +34,7 @@ def four_sided(path: Path, columns: int, rows: int, colours: Colours, corners: t
     at = np.interp(places, measured.places, measured.distances)
     starts, ends = at, np.roll(at, -1) + np.where(np.roll(at, -1) <= at, measured.total, 0.0)
     counts = (columns, rows, columns, rows)
-    sides = [_side(measured, a, b, n) for a, b, n in zip(starts, ends, counts, strict=True)]
+    sides = [side(measured, a, b, n) for a, b, n in zip(starts, ends, counts, strict=True)]
     # The outline runs clockwise: top to the right, right side down, bottom back, left side up.
     top, right = sides[0], sides[1]
     bottom, left = (np.ascontiguousarray(s[::-1, ::-1]) for s in (sides[2], sides[3]))
@@ -102,7 +102,7 @@ def ring(
     points = measured.at(np.linspace(0, measured.total, 400))[0]
     middle = np.array(centre) if centre is not None else (points.min(axis=0) + points.max(axis=0)) / 2
     start = float(np.linspace(0, measured.total, 400)[int(points[:, 0].argmax())])
-    outline = _side(measured, start, start + measured.total, columns)
+    outline = side(measured, start, start + measured.total, columns)
     if inside and centre is None:
         hole = max(inside, key=lambda c: abs(Path((c,)).area()))
         inner_ruler = ruler(clockwise(hole))
@@ -110,7 +110,7 @@ def ring(
         angle = np.arctan2(*(outline[0, 0] - middle)[::-1])
         turns = np.abs(np.angle(np.exp(1j * (np.arctan2(*(around - middle).T[::-1]) - angle))))
         inner_start = float(np.linspace(0, inner_ruler.total, 400)[int(turns.argmin())])
-        inner = _side(inner_ruler, inner_start, inner_start + inner_ruler.total, columns)
+        inner = side(inner_ruler, inner_start, inner_start + inner_ruler.total, columns)
     else:
         inner = middle + (outline - middle) * EYE
     inwards = np.linspace(0, 1, rows + 1) if isinstance(rows, int) else rows
@@ -198,7 +198,7 @@ def _largest(path: Path) -> Contour:
     return max(closed, key=lambda c: abs(Path((c,)).area()))
 
 
-def _side(measured: Ruler, start: float, end: float, count: int) -> Floats:
+def side(measured: Ruler, start: float, end: float, count: int) -> Floats:
     """A run of an outline as ``count`` cubics (count, 4, 2) of the same length, the ends given as distances."""
     knots = np.linspace(start, end, count + 1)
     a, b = knots[:-1], knots[1:]
