@@ -69,12 +69,12 @@ def heights() -> None:
     halves = []
     for adds_up in (True, False):
         nodes: list[Node] = [word("lifts add up" if adds_up else "over all beneath", 24, 34, 50)]
-        for k, (x, y, w, h, tone) in enumerate((
-            (60, 80, 360, 250, "#2b8577"), (110, 110, 250, 190, "#efe3cb"), (150, 140, 160, 130, "#c8402a"),
-            (185, 165, 80, 75, "#f2c14e"),
-        )):  # fmt: skip
+        for k, (x, y, w, h, tone) in enumerate(
+            ((40, 120, 250, 220, "#2b8577"), (110, 90, 230, 190, "#efe3cb"), (170, 130, 210, 160, "#c8402a"),
+             (240, 105, 180, 120, "#f2c14e"))
+        ):  # fmt: skip
             recipe = (solid(tone), CastShadow(0.6))
-            nodes.append(Shape(k + 1, "sheet", RectangleForm(x, y, w, h, 10), recipe, lift=14.0))
+            nodes.append(Shape(k + 1, "sheet", RectangleForm(x, y, w, h, 10), recipe, lift=16.0))
         halves.append((nodes, adds_up))
     for (nodes, adds_up), name in zip(halves, ("4-up.png", "4-over.png"), strict=True):
         save(nodes, 480, 400, name, adds_up, Lamp(300.0, 38.0, size=0.25))
