@@ -98,6 +98,8 @@ def ring(
     if columns < 3:
         raise MeshError("a ring needs at least three columns")
     measured = ruler(outer)
+    if measured.total <= 0:
+        raise MeshError("a ring needs an outline that has a length")
     inside = [c for c in path.contours if c is not largest and c.closed and len(c.points) > 6]
     points = measured.at(np.linspace(0, measured.total, 400))[0]
     middle = np.array(centre) if centre is not None else (points.min(axis=0) + points.max(axis=0)) / 2

@@ -38,6 +38,7 @@ _WHITE = 0.985  # lightness of a highlight
 _TINT = 0.55  # chroma of a tinted highlight, in that of the base
 # A highlight falls off with the angle between the surface and the half vector of lamp and eye.
 GLOSS_WIDTH, _GLOSS_FALLOFF, _GLOSS_MOST = 2.2, 2.2, 1.5
+_DIGITS = 7
 _CLOSE = 0.004  # encoded sRGB that stops may be off the colours they follow
 Direction = tuple[float, float, float]
 replace = msgspec.structs.replace
@@ -282,6 +283,7 @@ def reduced(t: Floats, rgba: Floats) -> tuple[Stop, ...]:
 
 def reduced_each(t: Floats, rgba: Floats) -> list[tuple[Stop, ...]]:
     """The same for colours (m, n, 4) at places (m, n), rising in each row."""
+    rgba = rgba.round(_DIGITS)  # so that last digits, which hang on what is worked out beside it, choose no stops
     kept = _fewest(t, rgba, _CLOSE)
     return [
         tuple([Stop(at, Colour(*c)) for at, c in zip(t[k, on].tolist(), rgba[k, on].tolist(), strict=True)])
