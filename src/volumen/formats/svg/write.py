@@ -326,17 +326,15 @@ class _Writer:
             return
         if item.clip is not None:
             within = item_box(item)
-        holder = self._child(parent, "g")
-        self._clipped(holder, item.clip)
-        self._blending(holder, 1.0, item.blend)
-        group = self._child(holder, "g")
         box = grow_box(moved, 1)
         if within is not None:  # large regions cost renderers time
             l, t, r, b = grow_box(within, REACH * item.sigma + 1)
             box = (max(box[0], l), max(box[1], t), min(box[2], r), min(box[3], b))
         if box[0] >= box[2] or box[1] >= box[3]:
-            holder.getparent().remove(holder)
             return
+        group = self._child(parent, "g")  # filtered first, then clipped, then blended in
+        self._clipped(group, item.clip)
+        self._blending(group, 1.0, item.blend)
         chain = self._filter(group, box)
         last = "SourceAlpha"
         if item.sigma > 0:
