@@ -34,6 +34,7 @@ from volumen.shading.shade import shaded
 
 _clips: Cache[Clip] = Cache("outlines that catch shadows", 5000)
 _outlines: Cache[Path] = Cache("outlines with their lines", 5000)
+_held: Cache[tuple[Clip | None]] = Cache("what holds the shadows on sheets", 5000)
 
 
 class Throw(NamedTuple):
@@ -214,6 +215,11 @@ class Falling:
 
 def clip_of(standing: Standing) -> Clip | None:
     """The outline of all that a sheet shows, which holds the shadows that fall on it; None if there is none."""
+    known = _held.get(id(standing))  # while no object changes a sheet stands as it did
+    return (known if known is not None else _held.put(id(standing), standing, (_clip_of(standing),)))[0]
+
+
+def _clip_of(standing: Standing) -> Clip | None:
     path, place = _catching(standing.node, standing.world)
     if not path:
         return None

@@ -303,9 +303,16 @@ class _Composer(TakingOver):
             known = self.memo.boxes[node.id] = (node, world, _own_box(node, world))
         return known[2]
 
+    def _falls_by_height(self, node: Node) -> bool:
+        """Whether all that falls from a node takes the colours of the sheets that it falls on."""
+        if self.falling is None or node.id not in self.falling.heights.throws or isinstance(node, Image):
+            return False
+        own = casts(node)
+        return all(any(i is c for c in own) for i in node.recipe if i.on and row_of(i).beneath)
+
     def _beneath(self, node: Node, world: Affine) -> Colour:
         """The colour that a node's free shadows fall on: of the front-most surface under their middle."""
-        falls = facts_of(node.recipe).falls and not self.light.flat
+        falls = facts_of(node.recipe).falls and not self.light.flat and not self._falls_by_height(node)
         box = self._box_of(node, world) if falls else None
         if box is None:
             return PAPER

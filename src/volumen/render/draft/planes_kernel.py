@@ -232,6 +232,19 @@ def _weigh(at, l, y, cover, clip, weight, k):  # type: ignore[no-untyped-def]
             k[j] *= held[j] * c
 
 
+@_entry("void(uint8[:,::1], uint8[:,::1], int64, int64, float64)")
+def unite(taken: Bytes, own: Bytes, x: int, y: int, opacity: float) -> None:
+    """Unite alphas with others whose first pixel lies at (x, y) among them: 255 - taken times 255 - opacity own."""
+    height, width = taken.shape
+    k = np.uint32(opacity * 256 + 0.5)
+    l, r = max(x, 0), min(x + own.shape[1], width)
+    for row in range(max(y, 0), min(y + own.shape[0], height)):
+        mine, there = own[row - y], taken[row]
+        for j in range(l, r):
+            rest = np.uint32(255 - there[j]) * (np.uint32(255) - ((np.uint32(mine[j - x]) * k + np.uint32(128)) >> 8))
+            there[j] = np.uint8(255 - ((rest * np.uint32(257) + np.uint32(32896)) >> 16))
+
+
 @_entry(f"void({_PLANES}, {_AT}, {_COVERS}, float64[::1], int64)")
 def flat(planes: F32, at: At, cover: Bytes, clip: Bytes, colour: F64, mode: int) -> None:
     """Lay one colour (four numbers, premultiplied)."""

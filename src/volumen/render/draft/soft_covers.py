@@ -19,6 +19,7 @@ from volumen.geometry.path import boxes_meet, grow_box, transform_box
 from volumen.picture.bounds import REACH, items_box
 from volumen.picture.instructions import FillPath, FillUncovered, Item, Soft, StrokePath
 from volumen.render.draft.covers import NOTHING, Bytes, Cover, Covers, cover_at, drawn
+from volumen.render.draft.planes_kernel import unite
 from volumen.render.exact.boxes import PixelBox, overlap
 
 Pixel = tuple[int, int]
@@ -67,19 +68,18 @@ class SoftCovers:
 
     def united(self, items: Sequence[Soft], room: PixelBox) -> Cover:
         """The blurred alphas of several items united, each as strong as its opacity, inside a room."""
-        found = [(c, i.opacity, overlap(c.box, room)) for i in items if (c := self.of(i)) is not None]
-        found = [f for f in found if f[2][0] < f[2][2] and f[2][1] < f[2][3]]
+        found = [(c, i.opacity) for i in items if (c := self.of(i)) is not None and boxes_meet(c.box, room)]
         if not found:
             return NOTHING
-        l, t, r, b = (f(v) for f, v in zip((min, min, max, max), zip(*(f[2] for f in found), strict=True), strict=True))
-        rest = np.full((b - t, r - l), 255, np.uint8)
-        for cover, opacity, (x, y, right, bottom) in found:
-            u, v, _, _ = cover.box
-            own = cover.alpha[y - v : bottom - v, x - u : right - u]
-            left = cv2.convertScaleAbs(own, alpha=-min(max(opacity, 0.0), 1.0), beta=255)  # |255 - opacity * own|
-            at = rest[y - t : bottom - t, x - l : right - l]
-            cv2.multiply(at, left, dst=at, scale=1 / 255)
-        return Cover(np.asarray(cv2.bitwise_not(rest), np.uint8), (l, t, r, b))
+        ls, ts, rs, bs = zip(*(c.box for c, _ in found), strict=True)
+        l, t, r, b = overlap((min(ls), min(ts), max(rs), max(bs)), room)
+        if l >= r or t >= b:
+            return NOTHING
+        taken = np.zeros((b - t, r - l), np.uint8)
+        for cover, opacity in found:
+            x, y, _, _ = cover.box
+            unite(taken, np.ascontiguousarray(cover.alpha), x - l, y - t, min(max(opacity, 0.0), 1.0))
+        return Cover(taken, (l, t, r, b))
 
     def _silhouette(self, items: tuple[Item, ...]) -> tuple[Point, object]:
         """Where items lie, and one object for all that look the same wherever they lie."""
