@@ -164,11 +164,12 @@ def demo(name: str | None, list_all: bool) -> None:
 @click.option("--depth", type=click.Choice(["8", "16"]), default="8", help="Bits of a channel in PNG and TIFF.")
 @click.option("--quality", type=click.IntRange(1, 100), help="Of JPEG and WebP; without it hardly anything is lost.")
 @click.option("--press", metavar="coated|uncoated|PROFILE", help="TIFF in the inks of a press.")
+@click.option("--text", is_flag=True, help="In PDF, words stay text, with their letters embedded.")
 @click.option("--json", "as_json", is_flag=True, help="Report as JSON.")
 def render(
     files: tuple[str, ...], out: str, scale: float | None, width: int | None, dpi: float | None,
     lamp: str | None, flat: bool, ground: str, pure_vector: bool, bleed: bool, marks: bool, depth: str,
-    quality: int | None, press: str | None, as_json: bool,
+    quality: int | None, press: str | None, text: bool, as_json: bool,
 ) -> None:  # fmt: skip
     """Render files (or demo:NAME) to .png .svg .pdf .tif .jpg .webp."""
     from volumen.colour.press import Press
@@ -187,7 +188,7 @@ def render(
         options = _options(document, scale, width, dpi, lamp, flat, ground, name)
         options = msgspec.structs.replace(
             options, pure_vector=pure_vector, bleed=bleed, marks=marks, depth=int(depth), quality=quality,
-            press=Press(press) if press else None,
+            press=Press(press) if press else None, text=text,
         )  # fmt: skip
         try:
             close = export(document, target, options)

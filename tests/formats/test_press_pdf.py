@@ -6,11 +6,15 @@ from datetime import UTC, datetime
 
 import numpy as np
 import pikepdf
+import pypdfium2
 import pytest
 import tifffile
+from fontTools.ttLib import TTFont
 from pikepdf import Array, Dictionary, Name
 
-from scenes import feature_card
+from agreement import _page_by_pdfium
+from scenes import document, feature_card, solid
+from volumen.colour.difference import srgb_difference
 from volumen.colour.press import Press, finely_separated, separated
 from volumen.compose.scene import build
 from volumen.demo import DEMOS
@@ -19,7 +23,12 @@ from volumen.formats.marks import mark_lines
 from volumen.formats.options import ExportOptions
 from volumen.formats.pdf.checker import PdfProblem, press_findings
 from volumen.formats.pdf.page import Page
+from volumen.formats.pdf.text import embeddable
 from volumen.formats.pdf.write import pdf_bytes
+from volumen.geometry.fonts import BUNDLED, FontFile
+from volumen.model.ingredients import Bend, Fill
+from volumen.model.make import linear
+from volumen.model.nodes import Shape, TextForm
 
 MADE = datetime(2026, 1, 2, 3, 4, 5, tzinfo=UTC)
 
@@ -32,6 +41,55 @@ def written(document, press=True, marks=True, dpi=72.0):
 @pytest.fixture(scope="module")
 def label():
     return written(DEMOS["tea-label"][1]())
+
+
+def text_of(data):
+    page = pypdfium2.PdfDocument(data)[0]
+    return page.get_textpage().get_text_bounded().replace("\r\n", "\n")
+
+
+def words(text, y, *recipe, k=1, **more):
+    form = TextForm(text, size=40, x=20, y=y, **more)
+    return Shape(k, text[:6], form, recipe or (solid("#20242a"),), transform=(1, 0.1, 0, 1, 0, 0))
+
+
+@pytest.mark.parametrize("press", [False, True])
+def test_words_stay_text_where_that_is_wished(press):
+    """Found and copied as they were typed, ligatures and lines too, and drawn as their outlines are; words in a
+    gradient, with changed forms or in a font without TrueType outlines are outlines."""
+    plain = (words("fish & office\nlåst ½", 60), words("Quay", 200, k=2, family="Pacifico", style="Regular"))
+    faded = words("faded", 260, Fill(linear((0, 240), (90, 260), (0, "#c8402a"), (1, "#2b8577"))), k=3)
+    bent = words("bent", 330, solid("#2b8577"), Bend(), k=4)
+    doc = document(*plain, faded, bent, side=400.0)
+
+    def made(text):
+        return pdf_bytes(build(doc), "t", 72.0, None, MADE, Press() if press else None, text)
+
+    kept, outlined = made(True), made(False)
+    said = text_of(kept)
+    assert "fish & office" in said and "låst ½" in said and "Quay" in said
+    assert "faded" not in said and "bent" not in said and text_of(outlined).strip() == ""
+    with pikepdf.open(io.BytesIO(kept)) as pdf:
+        fonts = pdf.pages[0].Resources.Font
+        assert sorted(str(f.BaseFont)[8:] for f in fonts.values()) == ["Pacifico-Regular", "Vollkorn-SemiBold"]
+        assert max(len(f.DescendantFonts[0].FontDescriptor.FontFile2.read_bytes()) for f in fonts.values()) < 90_000
+    assert press_findings(kept) == [] or not press
+    one, two = (_page_by_pdfium(data, 2.0) for data in (kept, outlined))
+    off = srgb_difference(one.reshape(-1, 3), two.reshape(-1, 3))
+    assert off.mean() < 0.02 and np.percentile(off, 99) < 1.0, "antialiased by another part of the reader"
+
+
+def test_what_cannot_be_embedded_is_told_apart(tmp_path):
+    font = TTFont(next(BUNDLED.glob("Vollkorn-SemiBold.ttf")))
+    for name, rights in (("free", 0), ("restricted", 2), ("whole", 0x100)):
+        font["OS/2"].fsType = rights
+        font.save(tmp_path / f"{name}.ttf")
+    (tmp_path / "broken.ttf").write_bytes(b"no font at all")
+    found = {
+        n: embeddable(FontFile("V", n, tmp_path / f"{n}.ttf"))
+        for n in ("free", "restricted", "whole", "broken", "gone")
+    }
+    assert found == {"free": 1000.0, "restricted": None, "whole": None, "broken": None, "gone": None}
 
 
 def test_a_file_for_the_press_says_what_it_is(label):

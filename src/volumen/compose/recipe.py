@@ -19,9 +19,10 @@ from volumen.geometry.affine import Affine
 from volumen.geometry.path import Path
 from volumen.model.catalogue.ingredients import acts_at, is_lit, references_of
 from volumen.model.ingredients import Body, Fill, Ingredient, Line
-from volumen.model.nodes import CombinedForm, Node, Shape
+from volumen.model.nodes import CombinedForm, Node, Shape, TextForm
 from volumen.outline.lines import line_item, line_of
-from volumen.picture.instructions import FillPath, Item
+from volumen.outline.outlines import source
+from volumen.picture.instructions import FillPath, FillText, Item
 from volumen.shading.paint import Solid
 
 DRAWINGS = (behind, blocks, inside, slivers)  # loading them registers how their ingredients are drawn
@@ -43,7 +44,7 @@ def paint_items(node: Node, world: Affine, light: Light, path: Path) -> tuple[It
     on_line = line_of(node, path) is not None  # then bodies lie on that
     for i in node.recipe:
         if isinstance(i, Fill) and i.on and i.opacity > 0:
-            items.extend(_same(i, path, world, partial(_filled, i, path, world)))
+            items.extend(_same(i, path, world, partial(_filled, i, node, path, world)))
         elif isinstance(i, Body) and i.on and not light.flat and not on_line:
             items.extend(body_items(i, node, path, light, world))
     if light.flat and not items and not on_line:
@@ -53,7 +54,9 @@ def paint_items(node: Node, world: Affine, light: Light, path: Path) -> tuple[It
     return tuple(items)
 
 
-def _filled(i: Fill, path: Path, world: Affine) -> list[Item]:
+def _filled(i: Fill, node: Node, path: Path, world: Affine) -> list[Item]:
+    if isinstance(node, Shape) and isinstance(node.form, TextForm) and path is source(node.form):
+        return [FillText(path, world, i.paint, i.opacity, i.blend, words=node.form)]
     return [FillPath(path, world, i.paint, i.opacity, i.blend)]
 
 

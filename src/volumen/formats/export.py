@@ -56,7 +56,7 @@ def _as_svg(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
 def _as_pdf(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
     page = Page(sheet.bleed if options.bleed else 0.0, tuple(mark_lines(sheet)) if options.marks else ())
     now = datetime.now().astimezone()
-    data = pdf_bytes(picture, options.title, options.dpi or sheet.dpi, page, now, options.press)
+    data = pdf_bytes(picture, options.title, options.dpi or sheet.dpi, page, now, options.press, options.text)
     if options.press is not None:
         wrong = press_findings(data)
         if wrong:  # what the program writes must hold; if it does not, no shop shall get it

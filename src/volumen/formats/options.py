@@ -21,6 +21,7 @@ class ExportOptions(msgspec.Struct, frozen=True):
     ``nodes``: only these branches, on a clear sheet as large as they are. ``depth``: bits of a channel, 8 or 16.
     ``quality`` of JPEG and WebP, 1..100 (None: hardly any loss), ``fine_colour`` keeps each pixel's colour in JPEG.
     ``press``: TIFF in the inks of a press. ``stock``: bitmaps show the artwork on it.
+    ``text``: in PDF words stay text, with their letters embedded.
     ``ground``: 'sheet' keeps the sheet's colour, 'none' leaves it clear, or a Colour. ``lamp``: None keeps it."""
 
     scale: float = 1.0
@@ -38,3 +39,4 @@ class ExportOptions(msgspec.Struct, frozen=True):
     fine_colour: bool = True
     press: Press | None = None
     stock: StockView | None = None
+    text: bool = False

@@ -83,7 +83,7 @@ def options_for(
         marks=output.marks, nodes=nodes, depth=output.depth if output.kind in ("png", "tif") else 8,
         quality=output.quality if output.quality < 100 else None,
         press=press if output.inks and output.kind in FOR_PRESS else None,
-        stock=output.stock if output.kind in BITMAPS else None,
+        stock=output.stock if output.kind in BITMAPS else None, text=output.text and output.kind == "pdf",
     )  # fmt: skip
 
 

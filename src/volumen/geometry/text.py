@@ -6,7 +6,7 @@ Shaping is HarfBuzz's; this module places glyphs. Sizes are user units per em, y
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -37,12 +37,14 @@ class Style:
 
 @dataclass(frozen=True, slots=True)
 class Glyph:
-    """A glyph in place. ``cluster`` is the index in the text of the first character it stands for."""
+    """A glyph in place, with its number in the font. ``cluster`` is the index in the text of the first character it
+    stands for."""
 
     outline: Path
     place: Affine
     cluster: int
     advance: float
+    gid: int
 
     def path(self) -> Path:
         """The glyph's outline where it stands."""
@@ -122,7 +124,7 @@ def layout(text: str, style: Style) -> list[Glyph]:
         glyphs, width = _line(line, style, start)
         indent = {"left": 0.0, "centre": -width / 2, "right": -width}[style.align]
         shift = translation(indent, number * style.leading * style.size)
-        out += [Glyph(g.outline, multiply(shift, g.place), g.cluster, g.advance) for g in glyphs]
+        out += [replace(g, place=multiply(shift, g.place)) for g in glyphs]
         start += len(line) + 1
     return out
 
@@ -136,7 +138,7 @@ def _line(line: str, style: Style, start: int) -> tuple[list[Glyph], float]:
     for g in glyphs:
         place = multiply(translation(x + g.dx * k, -g.dy * k), scaling(k, k))
         advance = g.advance * k + style.spacing * style.size
-        out.append(Glyph(glyph_outline(file, g.gid), place, start + g.cluster, advance))
+        out.append(Glyph(glyph_outline(file, g.gid), place, start + g.cluster, advance, g.gid))
         x += advance
     return out, max(x - style.spacing * style.size, 0.0) if glyphs else 0.0
 
@@ -161,7 +163,7 @@ def along(text: str, style: Style, path: Path, start: float, flip: bool) -> list
         middle = g.place[4] + (g.advance - style.spacing * style.size) / 2
         at = _frame(measure, middle + shift, contour.closed)
         if at is not None:
-            out.append(Glyph(g.outline, multiply(at, multiply(translation(-middle, 0), g.place)), g.cluster, g.advance))
+            out.append(replace(g, place=multiply(at, multiply(translation(-middle, 0), g.place))))
     return out
 
 

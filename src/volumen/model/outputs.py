@@ -17,7 +17,8 @@ FOR_PRESS = ("tif", "pdf")
 class Output(msgspec.Struct, frozen=True):
     """``kind`` is the suffix of the format. Bitmaps are ``width`` pixels wide, or have ``dpi`` pixels to the inch where
     it is 0; in PDF what becomes pixels has ``dpi``. ``inks``: for the press that is
-    proofed for. ``stock``: a picture of the artwork on it.
+    proofed for. ``stock``: a picture of the artwork on it. ``text``: words
+    stay text in PDF.
     """
 
     name: str = ""
@@ -34,3 +35,4 @@ class Output(msgspec.Struct, frozen=True):
     quality: int = 90
     inks: bool = False
     stock: StockView | None = None
+    text: bool = False

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from volumen.geometry.affine import Floats, Point, translation
@@ -102,7 +104,7 @@ def text_glyphs(form: TextForm) -> list[Glyph]:
         return along(form.text, text_style(form), source_outline(form.path), form.start, form.flip)
     move = translation(form.x, form.y)
     return [
-        Glyph(g.outline, (*g.place[:4], g.place[4] + move[4], g.place[5] + move[5]), g.cluster, g.advance)
+        replace(g, place=(*g.place[:4], g.place[4] + move[4], g.place[5] + move[5]))
         for g in layout(form.text, text_style(form))
     ]
 

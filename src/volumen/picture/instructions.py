@@ -14,7 +14,7 @@ from volumen.geometry.affine import Affine, Point
 from volumen.geometry.engine import Cap, Join
 from volumen.geometry.path import Box, Path
 from volumen.model.ingredients import BlendMode
-from volumen.model.nodes import Asset
+from volumen.model.nodes import Asset, TextForm
 from volumen.shading.paint import Colour, Drawn, Paint, Solid
 
 
@@ -32,6 +32,12 @@ class FillPath(msgspec.Struct, frozen=True, eq=False):
     blend: BlendMode = "normal"
     course: Path | None = None
     course_width: float = 0.0
+
+
+class FillText(FillPath, frozen=True, eq=False, kw_only=True):
+    """Paint ``words``, whose outline ``path`` is."""
+
+    words: TextForm
 
 
 class FillUncovered(FillPath, frozen=True, eq=False, kw_only=True):

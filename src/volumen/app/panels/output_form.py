@@ -33,6 +33,10 @@ _TICKS = (
         "pure_vector", "keep vector", "Shadows, glows and relief as nested outlines; how close they come is said afterwards",
         ("svg", "pdf"),
     ),
+    (
+        "text", "words as text", "Words in one colour stay text that can be found and copied, with their letters in the "
+        "file; otherwise they are outlines", ("pdf",),
+    ),
 )  # fmt: skip
 
 

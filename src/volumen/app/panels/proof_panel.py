@@ -247,7 +247,7 @@ class ProofPanel(QWidget):
             return f"{depth}-bit sRGB with its profile" + (", dithered once." if depth == 8 else ".")
         if output.inks and output.kind == "pdf":
             held = f"{len(exports)} objects hold pixels" if exports else "everything stays vector"
-            return f"PDF/X-4 for the {self.session.proofing.press.name} press; {held}; letters as outlines."
+            return f"PDF/X-4 for the {self.session.proofing.press.name} press; {held}; letters {'in the file' if output.text else 'as outlines'}."
         if output.pure_vector:
             return "Soft light becomes stepped shapes; grain and pictures blurred in colours stay as they are."
         if not exports:

@@ -20,11 +20,23 @@ from volumen.formats.pdf.mesh import mesh_shadings
 from volumen.formats.pdf.objects import concat, image_with_mask, num, nums, path_operators, shadings, srgb_profile
 from volumen.formats.pdf.page import PT, Page, describe
 from volumen.formats.pdf.press import add_intent, add_version, all_plates, separation
+from volumen.formats.pdf.text import Fonts
 from volumen.geometry.affine import digits_for, multiply
 from volumen.geometry.engine import outline_of_line
 from volumen.geometry.path import Box, grow_box
 from volumen.picture.bounds import item_box, items_box
-from volumen.picture.instructions import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath, shade_colour
+from volumen.picture.instructions import (
+    Chunk,
+    Clip,
+    FillPath,
+    FillText,
+    Item,
+    Layer,
+    Picture,
+    Soft,
+    StrokePath,
+    shade_colour,
+)
 from volumen.picture.purity import is_patched, needs_backdrop
 from volumen.picture.spots import ink_of, used_inks
 from volumen.render.exact.pixel_fills import field_image
@@ -43,16 +55,17 @@ _MODES = {
 
 def pdf_bytes(
     picture: Picture, title: str = "", dpi: float = BAKE_DPI, page: Page | None = None, made: datetime | None = None,
-    press: Press | None = None,
+    press: Press | None = None, text: bool = False,
 ) -> bytes:  # fmt: skip
     """The picture as a one-page PDF 1.7, or for a ``press`` as PDF/X-4; ``dpi`` is the resolution of what must become
     pixels. ``page`` tells what of it is cut off, and which marks lie round it; ``made`` is the time that it is dated
-    with, if any. Raises ProfileProblem."""
-    return _Writer(picture, dpi, press).tobytes(title, page or Page(), made)
+    with, if any. ``text``: words stay text, with their letters embedded, where they are filled with one colour; the
+    others are outlines. Raises ProfileProblem."""
+    return _Writer(picture, dpi, press, text).tobytes(title, page or Page(), made)
 
 
 class _Writer:
-    def __init__(self, picture: Picture, dpi: float, press: Press | None = None) -> None:
+    def __init__(self, picture: Picture, dpi: float, press: Press | None = None, text: bool = False) -> None:
         self.picture, self.press = picture, press
         self.dpi = dpi
         self.pdf = pikepdf.new()
@@ -65,6 +78,7 @@ class _Writer:
             )
         )
         self.states: dict[tuple[float, str, bool], str] = {}
+        self.fonts = Fonts(self.pdf, self.resources) if text else None
         self.count = 0
         self.spots: dict[int, tuple[str, Any]] = {}
         for swatch, ink in used_inks(picture).items():
@@ -97,6 +111,8 @@ class _Writer:
         )
         if self.press is None:  # a page for the press has the space of its output intent
             page.Group = self._group()
+        if self.fonts is not None:
+            self.fonts.embed()
         self.pdf.pages.append(pikepdf.Page(self.pdf.make_indirect(page)))
         describe(self.pdf, title, made)
         out = io.BytesIO()
@@ -164,7 +180,8 @@ class _Writer:
             colour = f"/S cs {nums(*paint.colour.rgb)} sc"
             if ink is not None:
                 colour = f"/{self.spots[ink][0]} cs {num(paint.tint)} scn"
-            return f"{head}{colour}\n{outline}f{rule}\nQ\n"
+            text = self.fonts.operators(item.words) if self.fonts is not None and isinstance(item, FillText) else None
+            return f"{head}{colour}\n{text or f'{outline}f{rule}'}\nQ\n"
         clip = f"{outline}W{rule} n\n"
         if isinstance(paint, MeshPaint | Conic):
             return self._filled(item, self._patches(paint, clip, item.path.bounds()))
