@@ -170,3 +170,10 @@ def test_specks_go_and_everything_else_stays():
     assert len(kept.contours) == 2 and kept.evenodd
     assert [abs(c.area()) for c in kept.contours] == pytest.approx([c.area() for c in (*big.contours, *hole.contours)])
     assert drop_specks(path, 0.1) is path
+
+
+def test_the_loose_box_does_not_hang_on_what_was_asked_before():
+    """A shadow drawn in the tight box differed by some levels from one drawn in the loose one."""
+    one, two = (ellipse(0, 0, 30, 20).transformed(affine.rotation(30)) for _ in range(2))
+    tight = one.bounds()
+    assert one.hull() == two.hull() != tight

@@ -107,10 +107,12 @@ class Path:
         return any(len(c.points) > 1 for c in self.contours)
 
     def hull(self) -> Box | None:
-        """A box that holds the path, not always tight; cheap. None for an empty path."""
+        """A box that holds the path, not always tight; cheap. None for an empty path.
+
+        The same whether the tight box is known or not: soft things are drawn in such boxes, and no picture may hang on
+        what else was asked for before."""
         if isinstance(self._hull, _Unknown):
-            tight = self._bounds
-            self._hull = _control_box(self.contours) if tight is None or isinstance(tight, _Unknown) else tight
+            self._hull = _control_box(self.contours)
         return self._hull
 
     def transformed(self, m: Affine) -> Path:
