@@ -23,7 +23,7 @@ from volumen.shading.bodies_mesh import cushion, slab
 from volumen.shading.lamp import Lamp, Lights
 from volumen.shading.materials import Material, material
 from volumen.shading.paint import Colour, Conic, Gradient, Grain, MeshPaint, Radial
-from volumen.shading.plain_bodies import BodyKind, Coat, Placed, painted
+from volumen.shading.plain_bodies import BodyKind, Coat, Placed, moved, painted
 from volumen.shading.round_mesh import ROUND, round_mesh
 from volumen.shading.tones import Lighting, Look, lighting
 
@@ -113,7 +113,7 @@ def _placed(number: int, a: Asked, light: Lighting) -> Placed | None:
 def _turned(coat: Coat, there: Affine, turn: float) -> Coat:
     paint = coat.paint
     if isinstance(paint, Radial):
-        return coat._replace(paint=msgspec.structs.replace(paint, transform=multiply(there, paint.transform)))
+        return moved(coat, there)
     assert isinstance(paint, Conic)
     return Coat(msgspec.structs.replace(paint, centre=apply(there, paint.centre), turn=paint.turn + turn))
 

@@ -84,9 +84,8 @@ def slab(path: Path, look: Look, light: Lighting) -> MeshPaint | None:
     less than ``slope_share``, and a little more at the very edge.
     """
     share = slope_share(look.roundness)
-    laid = edge_mesh(
-        path, _COLUMNS, (0.0, share, share, 1.0)
-    )  # two lines on one another make the edge of the top crisp
+    levels = (0.0, share, share, 1.0)  # two lines on one another make the edge of the top crisp
+    laid = edge_mesh(path, _COLUMNS, levels)
     if laid is not None:
         slope = (0.27 - 0.02 * laid.inside / share) * np.pi
         top = (np.arange(len(slope)) > 1)[:, None] & (laid.inside > share * (1 - 1e-6))

@@ -81,13 +81,15 @@ def _rounds(bodies: list[Placed]) -> list[list[Coat]]:
     out: list[list[Coat]] = []
     for p, u, coats in zip(bodies, standing, made, strict=True):
         place = multiply(translation(*p.centre), multiply(scaling(*p.radii), u.back))
-        out.append([coat._replace(paint=_moved(coat.paint, place)) for coat in coats])
+        out.append([moved(coat, place) for coat in coats])
     return out
 
 
-def _moved(paint: Gradient | MeshPaint, place: Affine) -> Gradient:
+def moved(coat: Coat, place: Affine) -> Coat:
+    """A coat that is a radial gradient, at a place."""
+    paint = coat.paint
     assert isinstance(paint, Radial)
-    return msgspec.structs.replace(paint, transform=multiply(place, paint.transform))
+    return coat._replace(paint=msgspec.structs.replace(paint, transform=multiply(place, paint.transform)))
 
 
 def _round(p: Placed, short: float, light: Lighting) -> Round:
