@@ -15,6 +15,7 @@ from volumen.app import theme
 from volumen.app.engine import frames
 from volumen.app.window.window import Window
 from volumen.model.nodes import Document
+from volumen.processes import get_ready
 from volumen.render.worker.client import RenderClient
 
 settings.register_profile("volumen", deadline=None, max_examples=40, derandomize=True)
@@ -47,6 +48,7 @@ class LastingClient(RenderClient):
 
 @pytest.fixture(scope="session")
 def lasting_client():
+    get_ready()  # as under a running window
     client = LastingClient()
     yield client
     RenderClient.close(client)

@@ -9,7 +9,6 @@ import argparse
 import copy
 import io
 import json
-import multiprocessing
 import random
 import resource
 import struct
@@ -39,6 +38,7 @@ from volumen.geometry.fonts import BUNDLED, _read_names
 from volumen.model.nodes import Document
 from volumen.model.tree import walk
 from volumen.model.validate import validate
+from volumen.processes import get_ready, started
 from volumen.shading.materials import MATERIALS
 
 MOST_SECONDS = 2.0
@@ -331,16 +331,13 @@ def run(reader: str, count: int, seed: int = 1, keep: Path | None = None) -> tup
     """Read some hostile files: how many were read and refused, the slowest in seconds, and what went wrong."""
     suffix, maker = READERS[reader]
     make = maker()
-    context = multiprocessing.get_context("spawn")
+    get_ready()
     counts, slowest, wrong = {"read": 0, "refused": 0}, 0.0, []
     connection = process = None
     with tempfile.TemporaryDirectory() as place:
         for k in range(count):
             if connection is None:
-                connection, other = context.Pipe()
-                process = context.Process(target=_serve, args=(other,), daemon=True)
-                process.start()
-                other.close()
+                process, connection = started(_serve, name="hostile")
             path = Path(place) / f"hostile-{reader.split()[0]}-{seed}-{k}{suffix}"
             with _deep():
                 path.write_bytes(make(random.Random(f"{seed} {reader} {k}")))

@@ -26,6 +26,7 @@ from hand import BATCH, KEYS, TYPED, WORDS, Event, Failure, Hand
 from volumen.app.window.window import Window
 from volumen.demo import DEMOS
 from volumen.formats import native
+from volumen.processes import get_ready
 from volumen.render.worker.client import RenderClient
 
 SIZE = (860, 600)  # of the window: a smaller picture is drawn sooner, so more is done in the same time
@@ -145,6 +146,7 @@ def main() -> int:
 
     app = QApplication.instance() or QApplication(sys.argv[:1])
     theme.dress(app)  # type: ignore[arg-type]
+    get_ready()
 
     def fresh(demo: str, run: list[Event], say: Callable[[str], None] | None = None) -> Failure | None:
         window = Window(RenderClient())

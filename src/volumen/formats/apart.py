@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import importlib
-import multiprocessing
 import resource
 import time
 from collections.abc import Callable
 from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
 
 import msgspec
 
 from volumen.formats.files import FileProblem
 from volumen.formats.foreign import FileToRead, Refused, Result, read_here
+from volumen.processes import started
 
 MOST_MEMORY = 1_500_000_000  # bytes
 MOST_SECONDS = 60.0
@@ -46,17 +47,13 @@ class Apart:
     """Reads files one at a time. ``prepare`` starts the process before it is needed."""
 
     def __init__(self) -> None:
-        self._process: multiprocessing.process.BaseProcess | None = None
+        self._process: BaseProcess | None = None
         self._connection: Connection | None = None
 
     def prepare(self) -> None:
         """Start the process that reads, if it is not there yet."""
         if self._process is None or not self._process.is_alive():
-            context = multiprocessing.get_context("spawn")
-            self._connection, other = context.Pipe()
-            self._process = context.Process(target=work, args=(other,), daemon=True, name="volumen-reader")
-            self._process.start()
-            other.close()
+            self._process, self._connection = started(work, name="volumen-reader")
 
     def read(self, file: FileToRead, wait: Callable[[float], bool] | None = None) -> Result:
         """Read a file. ``wait`` passes some seconds and returns False to stop. Raises FileProblem, or Cancelled."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import multiprocessing
 from collections.abc import Callable
 from multiprocessing.connection import Connection
 from typing import TYPE_CHECKING
@@ -12,6 +11,7 @@ from PySide6.QtCore import QObject, QTimer
 from volumen.formats import native
 from volumen.formats.files import FileProblem
 from volumen.model.nodes import Document
+from volumen.processes import started
 
 if TYPE_CHECKING:
     from volumen.formats.outputs import Task
@@ -42,11 +42,7 @@ class ExportJob(QObject):
         super().__init__()
         self.tasks, self._progress, self._done = tasks, progress, done
         self.remark = ""  # how close the vector form comes
-        context = multiprocessing.get_context("spawn")
-        self._connection, other = context.Pipe()
-        self._process = context.Process(target=_work, args=(other, native.encode(document), tasks), daemon=True)
-        self._process.start()
-        other.close()
+        self._process, self._connection = started(_work, native.encode(document), tasks, name="volumen-export")
         self._timer = QTimer(self, interval=40)
         self._timer.timeout.connect(self._poll)
         self._timer.start()

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 from volumen.app.commands.kept_work import show_kept_work
 from volumen.app.state.news import Stage
 from volumen.geometry.fonts import catalogue
+from volumen.processes import get_ready
 from volumen.render.worker.client import RenderClient
 
 if TYPE_CHECKING:
@@ -60,6 +61,7 @@ def warm_up() -> None:
     for name in ("scipy.interpolate", "scipy.ndimage", "scipy.sparse.csgraph", "scipy.spatial", "fontTools.svgLib"):
         import_module(name)
     catalogue()
+    get_ready()
 
 
 def offer_recovery(window: Window) -> None:

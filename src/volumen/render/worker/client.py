@@ -7,7 +7,6 @@ is started anew and gets the whole document again with the next request; the doc
 from __future__ import annotations
 
 import contextlib
-import multiprocessing
 from multiprocessing.shared_memory import SharedMemory
 
 import numpy as np
@@ -16,6 +15,7 @@ from numpy.typing import NDArray
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box
 from volumen.model.nodes import Document
+from volumen.processes import started
 from volumen.render.worker.messages import (
     Answer,
     FrameRequest,
@@ -37,7 +37,6 @@ class RenderClient:
     """The window's end of the line to the worker: starts it, sends what changed, receives what was drawn."""
 
     def __init__(self) -> None:
-        self._context = multiprocessing.get_context("spawn")
         self._buffer: SharedMemory | None = None
         self.shape = (0, 0)
         self.last_id = 0
@@ -46,10 +45,7 @@ class RenderClient:
 
     def start(self) -> None:
         """Start the worker, or start it anew."""
-        self.connection, other = self._context.Pipe()
-        self.process = self._context.Process(target=work, args=(other,), daemon=True, name="volumen-render")
-        self.process.start()
-        other.close()
+        self.process, self.connection = started(work, name="volumen-render")
         self._outbox, self.inbox = Outbox(self.connection), Inbox(self.connection)
         self.forget()
         self.restarts += 1

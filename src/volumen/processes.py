@@ -1,0 +1,49 @@
+"""Processes of one's own: the worker, readers of foreign files, exports.
+
+The first is started from nothing, which takes seconds of loading. Once ``get_ready`` is through, each is a copy of one
+small process that has loaded what they need and does nothing itself: a matter of hundredths of a second. That process
+has neither windows nor threads, so a copy of it is clean.
+"""
+
+from __future__ import annotations
+
+import multiprocessing
+from collections.abc import Callable
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
+from typing import Any
+
+_LOADED = [
+    "volumen.render.worker.service",
+    "volumen.render.draft.draw",
+    "volumen.formats.svg.read",
+    "volumen.formats.outputs",
+]
+_way = "spawn"
+
+
+def get_ready() -> None:
+    """Start the process that is copied from then on; returns when it has loaded all it needs, some seconds later."""
+    global _way
+    if _way == "forkserver":
+        return
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload(_LOADED)
+    first = context.Process(target=_nothing, daemon=True)
+    first.start()  # answers when all is loaded
+    first.join()
+    _way = "forkserver"
+
+
+def started(target: Callable[..., None], *args: Any, name: str) -> tuple[BaseProcess, Connection]:
+    """A process that runs ``target(connection, *args)``, and our end of its connection. It ends with the program."""
+    context = multiprocessing.get_context(_way)
+    ours, other = context.Pipe()
+    process = context.Process(target=target, args=(other, *args), daemon=True, name=name)  # type: ignore[attr-defined]
+    process.start()
+    other.close()
+    return process, ours
+
+
+def _nothing() -> None:
+    pass
