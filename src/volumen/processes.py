@@ -8,9 +8,12 @@ has neither windows nor threads, so a copy of it is clean.
 from __future__ import annotations
 
 import multiprocessing
+import os
+import signal
 from collections.abc import Callable
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
+from threading import Thread
 from typing import Any
 
 _LOADED = [
@@ -38,11 +41,26 @@ def get_ready() -> None:
 def started(target: Callable[..., None], *args: Any, name: str) -> tuple[BaseProcess, Connection]:
     """A process that runs ``target(connection, *args)``, and our end of its connection. It ends with the program."""
     context = multiprocessing.get_context(_way)
-    ours, other = context.Pipe()
-    process = context.Process(target=target, args=(other, *args), daemon=True, name=name)  # type: ignore[attr-defined]
+    ours, theirs = context.Pipe()
+    process: BaseProcess = context.Process(  # type: ignore[attr-defined]
+        target=_run, args=(target, theirs, *args), daemon=True, name=name
+    )
     process.start()
-    other.close()
+    theirs.close()
     return process, ours
+
+
+def _run(target: Callable[..., None], *args: Any) -> None:
+    Thread(target=_end_with_program, daemon=True).start()
+    target(*args)
+
+
+def _end_with_program() -> None:
+    """However the program ends, its processes do: they would go on with long work for no one."""
+    program = multiprocessing.parent_process()
+    if program is not None:
+        program.join()
+        os.kill(os.getpid(), signal.SIGKILL)
 
 
 def _nothing() -> None:

@@ -197,12 +197,15 @@ def test_a_branch_alone_is_lit_as_where_it_stands():
 
 
 _WINDOW = """
-import time
+import sys, time
 from volumen.model.ingredients import Body, Sliver
 from volumen.model.nodes import Document, Group, Shape, TextForm
 from volumen.model.repeats import Ring
+from volumen.processes import get_ready
 from volumen.render.worker.client import RenderClient
 if __name__ == "__main__":
+    if sys.argv[1] == "a copy":
+        get_ready()
     client = RenderClient()
     client.request_image(Document(), (), (8, 8), False)
     assert client.receive(60) is not None
@@ -214,11 +217,12 @@ if __name__ == "__main__":
 """
 
 
-def test_a_worker_ends_with_its_window_in_the_midst_of_a_long_picture(tmp_path):
+@pytest.mark.parametrize("way", ["a copy", "from nothing"])
+def test_a_worker_ends_with_its_window_in_the_midst_of_a_long_picture(tmp_path, way):
     """Composing this one takes half a minute and is not interrupted."""
     script = tmp_path / "window.py"
     script.write_text(_WINDOW)
-    window = subprocess.Popen([sys.executable, str(script)], stdout=subprocess.PIPE, text=True)
+    window = subprocess.Popen([sys.executable, str(script), way], stdout=subprocess.PIPE, text=True)
     assert window.stdout is not None
     worker = int(window.stdout.readline())
     time.sleep(1.5)  # it is at work then

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import multiprocessing
 import os
 import re
 import shutil
@@ -93,7 +94,9 @@ def write_all(document: Document, tasks: list[Task], tell: Callable[[float], Non
         return []
     folder = tasks[0].path.parent
     try:
-        aside = Path(tempfile.mkdtemp(prefix=f"{PART}{os.getppid()}-", dir=folder))
+        parent = multiprocessing.parent_process()
+        whose = os.getpid() if parent is None else parent.pid
+        aside = Path(tempfile.mkdtemp(prefix=f"{PART}{whose}-", dir=folder))
     except OSError as error:
         raise problem("write in", folder, error) from error
     try:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ctypes
 import gc
 import signal
 import time
@@ -44,7 +43,6 @@ from volumen.render.worker.messages import (
 from volumen.render.worker.separate import SeparatePictures
 from volumen.render.worker.sync import Receiver
 
-_PARENT_DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of prctl(2)
 _REST = 0.1  # seconds without a request, after which something may be made ready
 _LONG_REST = 4.0  # seconds without a request, after which
 _SOME = 30  # changes are reason enough to give back pictures of earlier states, and
@@ -246,16 +244,9 @@ class Service:
         return ImageAnswer(request.id, request.width, request.height, straight_bytes(planes.pixels()).tobytes())
 
 
-def end_with_parent() -> None:
-    """When the window's process ends, however it ends, this one does: it would go on with a long picture for no one."""
-    with suppress(OSError, AttributeError):  # other systems notice at the next answer
-        ctypes.CDLL("libc.so.6").prctl(_PARENT_DEATH_SIGNAL, signal.SIGKILL)
-
-
 def serve(connection: Connection) -> None:
     """Answer requests until the window is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    end_with_parent()
     # The trees hold no cycles: looking for some in the middle of a drag only makes a frame late.
     gc.freeze()
     gc.set_threshold(200_000, 50, 100)
