@@ -21,7 +21,7 @@ from volumen.outline.outlines import outline
 from volumen.picture.instructions import FillPath
 from volumen.render.raster import render_bytes
 from volumen.shading.lamp import Lamp, Lights
-from volumen.shading.paint import MeshPaint, Solid, colour
+from volumen.shading.paint import LaidMesh, Solid, colour
 
 KINDS = ("ball", "tube", "cone", "dish", "cushion", "slab", "drop", "fold")
 PEN = Line(Solid(colour("#2b8577")), 30.0, "round", "round")
@@ -60,9 +60,9 @@ def test_a_tube_on_an_open_line_is_lit_from_the_side_of_the_lamp(bearing, row):
     found = render_bytes(build(doc)).astype(int)
     assert found[row, 100, 1] > found[200 - row, 100, 1] + 40
     assert (found[130, 100] == 255).all(), "nothing beside the line"
-    mesh = next(i.paint for i in fills(doc) if isinstance(i.paint, MeshPaint))
-    rows = np.array([p.at for p in mesh.points])
-    assert rows[:, 1].min() == pytest.approx(85) and rows[:, 1].max() == pytest.approx(115)
+    mesh = next(i.paint for i in fills(doc) if isinstance(i.paint, LaidMesh))
+    high = mesh.mesh.at[..., 1]
+    assert high.min() == pytest.approx(85) and high.max() == pytest.approx(115)
 
 
 def test_a_tube_follows_its_line_round_a_bend():

@@ -50,7 +50,7 @@ from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.materials import MATERIALS, Material
 from volumen.shading.mesh import to_paint
 from volumen.shading.mesh_make import four_sided
-from volumen.shading.paint import Conic, Linear, LitFrom, MeshPaint, Radial, ReliefPaint, Stop, colour
+from volumen.shading.paint import Conic, LaidMesh, Linear, LitFrom, Radial, ReliefPaint, Stop, colour
 from volumen.shading.plain_bodies import BodyKind
 from volumen.shading.relief import relief_alpha
 
@@ -262,7 +262,7 @@ def test_every_body_is_lighter_towards_the_lamp_or_away_if_hollow(kind):
     paint = body_paints(kind, path, look_of(colour("#2b8577"), MATERIALS["clay"], 1, 1, 0), doc.lights, IDENTITY)[
         0
     ].paint
-    expected = {"cone": Conic, "cushion": MeshPaint, "slab": MeshPaint, "tube": Linear, "fold": Linear}
+    expected = {"cone": Conic, "cushion": LaidMesh, "slab": LaidMesh, "tube": Linear, "fold": Linear}
     assert isinstance(paint, expected.get(kind, Radial)), "a plain paint, not pixels"
 
 

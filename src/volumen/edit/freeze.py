@@ -61,6 +61,7 @@ from volumen.outline.silhouettes import rim_items, whole_outline
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import Item, Soft
 from volumen.shading.lamp import shadow_factor
+from volumen.shading.mesh import stored
 from volumen.shading.paint import Solid
 
 replace = msgspec.structs.replace
@@ -247,7 +248,7 @@ class _Freezer(NodeMaker):
             elif isinstance(i, Body) and i.on and not flat and text_of(node) is None and line_of(node, path) is None:
                 self.made["gradients"] += 1
                 coats = body_of(i, node, path, around.light, around.world)
-                out += [Fill(c.paint, i.opacity, blend_of(c, i)) for c in coats]
+                out += [Fill(stored(c.paint), i.opacity, blend_of(c, i)) for c in coats]
         body = next((i for i in node.recipe if isinstance(i, Body) and i.on), None)
         if flat and not out and body is not None:
             out = [Fill(Solid(body.colour or base_colour(node)), body.opacity, body.blend)]

@@ -13,6 +13,7 @@ from volumen.model.ingredients import Blur, Feather, Fill, Ingredient, Line, Rec
 from volumen.model.nodes import Group, Node, Shape
 from volumen.outline.forms import path_form
 from volumen.picture.instructions import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath
+from volumen.shading.mesh import stored
 from volumen.shading.paint import ReliefPaint, Solid
 
 replace = msgspec.structs.replace
@@ -118,4 +119,4 @@ def _blur(item: Layer, back: Affine) -> Blur:
 def _look(item: FillPath | StrokePath) -> Ingredient | None:
     if isinstance(item, StrokePath):
         return Line(item.paint, item.width, item.cap, item.join, item.miter, opacity=item.opacity, blend=item.blend)
-    return None if isinstance(item.paint, ReliefPaint) else Fill(item.paint, item.opacity, item.blend)
+    return None if isinstance(item.paint, ReliefPaint) else Fill(stored(item.paint), item.opacity, item.blend)

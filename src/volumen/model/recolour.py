@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from typing import overload
 
 import numpy as np
 from msgspec.structs import replace
@@ -11,7 +12,8 @@ from volumen.colour import oklab
 from volumen.model.ingredients import Fill, Ingredient, InnerGlow, Line, OuterGlow
 from volumen.model.nodes import Document
 from volumen.model.tree import find, update_nodes, walk
-from volumen.shading.paint import GRADIENTS, Colour, MeshPaint, Paint, Solid, Stop
+from volumen.shading.mesh import mesh_colours, with_colours
+from volumen.shading.paint import GRADIENTS, Colour, Coloured, LaidMesh, MeshPaint, Paint, Solid, Stop
 
 
 def shifted(colour: Colour, hue: float, lightness: float, chroma: float, contrast: float = 0.0) -> Colour:
@@ -37,10 +39,16 @@ def shifted_all(
     return {c: Colour(r, g, b, c.a) for c, (r, g, b) in zip(given, rgb, strict=True)}
 
 
-def paint_with(paint: Paint, change: Callable[[Colour], Colour]) -> Paint:
+@overload
+def paint_with(paint: Paint, change: Callable[[Colour], Colour]) -> Paint: ...
+@overload
+def paint_with(paint: Coloured, change: Callable[[Colour], Colour]) -> Coloured: ...
+def paint_with(paint: Coloured, change: Callable[[Colour], Colour]) -> Coloured:
     """A paint with all its colours changed."""
     if isinstance(paint, Solid):
         return replace(paint, colour=change(paint.colour), swatch=None)
+    if isinstance(paint, LaidMesh):
+        return with_colours(paint, map(change, mesh_colours(paint)))
     if isinstance(paint, MeshPaint):
         return replace(paint, points=tuple(replace(p, colour=change(p.colour), slopes=None) for p in paint.points))
     assert isinstance(paint, GRADIENTS)

@@ -22,7 +22,7 @@ from volumen.geometry.primitives import rectangle
 from volumen.shading.bodies_mesh import cushion, slab
 from volumen.shading.lamp import Lamp, Lights
 from volumen.shading.materials import Material, material
-from volumen.shading.paint import Colour, Conic, Gradient, Grain, MeshPaint, Radial
+from volumen.shading.paint import Colour, Conic, Gradient, Grain, LaidMesh, Radial
 from volumen.shading.plain_bodies import BodyKind, Coat, Placed, moved, painted
 from volumen.shading.round_mesh import ROUND, round_mesh
 from volumen.shading.tones import Lighting, Look, lighting
@@ -87,7 +87,7 @@ def _made(asked: list[Asked]) -> list[Paints]:
     return [_with_grain(paints, a.look.material) for a, paints in zip(asked, out, strict=True)]
 
 
-def _mesh(a: Asked) -> MeshPaint | None:
+def _mesh(a: Asked) -> LaidMesh | None:
     """The paint of a body that is a mesh."""
     if a.path.bounds() is None:
         return None
@@ -143,8 +143,10 @@ def _with_grain(paints: list[Coat], m: Material) -> Paints:
     """The grain of a material on the lowest of a body's paints."""
     if not paints or m.grain <= 0:
         return tuple(paints)
-    grained = msgspec.structs.replace(paints[0].paint, grain=Grain(m.grain, m.grain_size, seed=11))
-    return (Coat(grained), *paints[1:])
+    lowest, grain = paints[0].paint, Grain(m.grain, m.grain_size, seed=11)
+    if isinstance(lowest, LaidMesh):
+        return (Coat(LaidMesh(lowest.mesh, grain)), *paints[1:])
+    return (Coat(msgspec.structs.replace(lowest, grain=grain)), *paints[1:])
 
 
 def body_gradient(
@@ -155,7 +157,7 @@ def body_gradient(
     look = look_of(base, material(material_name), strength, roundness, bounce)
     x, y, r, b = box
     paint = body_paints(kind, rectangle(x, y, r - x, b - y), look, Lights(lamp), world, turn)[0].paint
-    assert not isinstance(paint, MeshPaint)
+    assert not isinstance(paint, LaidMesh)
     return paint
 
 

@@ -6,9 +6,9 @@ import numpy as np
 
 from volumen.geometry.curve import ruler
 from volumen.geometry.path import Contour
-from volumen.shading.mesh import Mesh, mixing_of, to_paint
+from volumen.shading.mesh import Mesh, laid_in
 from volumen.shading.mesh_make import straight_handles
-from volumen.shading.paint import MeshPaint
+from volumen.shading.paint import LaidMesh
 from volumen.shading.surfaces import lean_of
 from volumen.shading.tones import Lighting, Look, lit
 
@@ -16,7 +16,7 @@ _ACROSS = 8  # patches from edge to edge
 _MOST = 60  # patches along a line
 
 
-def tube_along(course: Contour, width: float, look: Look, light: Lighting) -> MeshPaint | None:
+def tube_along(course: Contour, width: float, look: Look, light: Lighting) -> LaidMesh | None:
     """A round tube of ``width`` along a line, in the line's coordinates; None for a line of no length.
 
     At the share s (-1..1) of half its width from the middle its normal leans outwards by asin(roundness s).
@@ -39,8 +39,7 @@ def tube_along(course: Contour, width: float, look: Look, light: Lighting) -> Me
     )
     towards = (flat @ np.array(lean_of(light))) * s[:, None]
     rgb = lit(look, light, normals.reshape(-1, 3), towards.reshape(-1))
-    rgba = np.concatenate([rgb, np.full((len(rgb), 1), look.base.a)], axis=1)
     shape = at.shape[:2]
-    mixing = mixing_of(rgba).reshape(*shape, 4)
-    handles = straight_handles(at, False)
-    return to_paint(Mesh(at, handles, mixing, np.zeros(shape, bool), np.full((*shape, 4, 3, 4), np.nan), False))
+    slopes, handles = np.full((*shape, 4, 3, 4), np.nan), straight_handles(at, False)
+    bare = Mesh(at, handles, np.zeros((*shape, 4)), np.zeros(shape, bool), slopes, False)
+    return laid_in(bare.for_keeping(), rgb, look.base.a)

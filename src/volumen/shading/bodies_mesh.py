@@ -12,47 +12,50 @@ from volumen.geometry.affine import IDENTITY
 from volumen.geometry.mask import Part, places_in
 from volumen.geometry.path import Path
 from volumen.shading.edge_mesh import EdgeMesh, edge_mesh, to_edge
-from volumen.shading.mesh import Mesh, MeshError, mixing_of, to_paint
+from volumen.shading.mesh import Mesh, MeshError, laid_in
 from volumen.shading.mesh_make import ring
-from volumen.shading.paint import MeshPaint
+from volumen.shading.paint import LaidMesh
 from volumen.shading.surfaces import lean_of
 from volumen.shading.tones import Lighting, Look, lit
 
 _rings: Cache[Mesh] = Cache("ring meshes", 5000)
-_COLUMNS, _RING_COLUMNS = 48, 40
-_CUSHION_ROWS = 10
+_COLUMNS, _RING_COLUMNS = 64, 40
+_RING_ROWS = 10
 _STEEPEST = 0.5 * np.pi
 _INWARDS = 0.03  # of the way from the border to the middle
-_CUSHION_LEVELS = tuple(((np.arange(11) / 10) ** 1.4).tolist())
+_ROWS, _BEND = 14, 2.6  # of a cushion from the edge in, and the power by which it bends
 _GRID = 24  # cells along each side of the box in which the deepest place is looked for
 _known_edges: Cache[tuple[Floats, Floats]] = Cache("ways to the edges of cushions", 5000)
 
 
-def cushion(path: Path, look: Look, light: Lighting) -> MeshPaint | None:
+def cushion(path: Path, look: Look, light: Lighting) -> LaidMesh | None:
     """Flat where it is deepest, rounder towards the edge, where it stands upright at full roundness.
 
     Its normals lean towards the nearest edge: at the distance d from it, of D at the deepest place, by
-    0.94 · 90° · roundness · (1 - d / D)^2.6.
+    0.94 · 90° · roundness · (1 - d / D)^2.6. Between two rows of its mesh lie as much of the way in and of the bend.
     """
-    laid = edge_mesh(path, _COLUMNS, _CUSHION_LEVELS)
+    inwards = np.linspace(0, 1, 1000)
+    done = (inwards + 1 - (1 - inwards) ** _BEND) / 2
+    levels = np.interp(np.linspace(0, 1, _ROWS + 1), done, inwards)
+    laid = edge_mesh(path, _COLUMNS, tuple(levels.tolist()))
     if laid is not None:
         return _on_edges(laid, cushion_tilt(1 - laid.inside, look.roundness), look, light)
-    mesh = _ring(path, _CUSHION_ROWS)
+    mesh = _ring(path, _RING_ROWS)
     if mesh is None:
         return None
     flat, out = _edges(path, mesh)
     return _in_tones(mesh, flat, cushion_tilt(out, look.roundness), out, look, light)
 
 
-def _on_edges(laid: EdgeMesh, tilt: Floats, look: Look, light: Lighting) -> MeshPaint:
+def _on_edges(laid: EdgeMesh, tilt: Floats, look: Look, light: Lighting) -> LaidMesh:
     """A mesh from the edge in, in tones of normals that lean by ``tilt`` (rows, columns)."""
     flat = np.broadcast_to(laid.leans, (*tilt.shape, 2))
-    return _in_tones(dataclasses.replace(laid.mesh), flat, tilt, 1 - laid.inside, look, light)
+    return _in_tones(laid.mesh, flat, tilt, 1 - laid.inside, look, light)
 
 
 def cushion_tilt(out: Floats, roundness: float) -> Floats:
     """How far (radians) a cushion leans at ``out`` of the way from its deepest place (0) to its edge (1)."""
-    return np.asarray(0.94 * _STEEPEST * roundness * np.clip(out, 0, 1) ** 2.6)
+    return np.asarray(0.94 * _STEEPEST * roundness * np.clip(out, 0, 1) ** _BEND)
 
 
 def _edges(path: Path, mesh: Mesh) -> tuple[Floats, Floats]:
@@ -77,7 +80,7 @@ def slope_share(roundness: float) -> float:
     return 0.06 + 0.34 * roundness
 
 
-def slab(path: Path, look: Look, light: Lighting) -> MeshPaint | None:
+def slab(path: Path, look: Look, light: Lighting) -> LaidMesh | None:
     """A flat top with an even slope all round; roundness is how wide the slope is.
 
     At the distance d from the edge, of D at the deepest place, it leans towards the nearest edge by 45° where d / D is
@@ -117,7 +120,7 @@ def _no_colours(points: Floats) -> Floats:
     return np.ones((len(points), 4))
 
 
-def _shaded(mesh: Mesh, tilt: Floats, out: Floats, look: Look, light: Lighting) -> MeshPaint:
+def _shaded(mesh: Mesh, tilt: Floats, out: Floats, look: Look, light: Lighting) -> LaidMesh:
     """A ring mesh in the tones of normals that lean outwards by ``tilt`` (rows,), ``out`` (rows,) of the way."""
     rim = mesh.at[0]
     along = np.roll(rim, -1, axis=0) - np.roll(rim, 1, axis=0)
@@ -132,11 +135,8 @@ def _shaded(mesh: Mesh, tilt: Floats, out: Floats, look: Look, light: Lighting) 
     return _in_tones(mesh, flat, lean, far, look, light)
 
 
-def _in_tones(mesh: Mesh, flat: Floats, tilt: Floats, out: Floats, look: Look, light: Lighting) -> MeshPaint:
+def _in_tones(mesh: Mesh, flat: Floats, tilt: Floats, out: Floats, look: Look, light: Lighting) -> LaidMesh:
     """A mesh in the tones of normals that lean by ``tilt`` (rows, columns) along ``flat``, ``out`` of the way."""
     normals = np.concatenate([flat * np.sin(tilt)[..., None], np.cos(tilt)[..., None]], axis=-1).reshape(-1, 3)
     s = ((flat @ lean_of(light)) * out).reshape(-1)
-    rgb = lit(look, light, normals, s)
-    rgba = np.concatenate([rgb, np.full((len(rgb), 1), look.base.a)], axis=1)
-    mesh.mixing = mixing_of(rgba).reshape(mesh.mixing.shape)
-    return to_paint(mesh)
+    return laid_in(mesh, lit(look, light, normals, s), look.base.a)

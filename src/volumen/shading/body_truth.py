@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
@@ -14,9 +15,8 @@ from volumen.geometry.path import Path
 from volumen.geometry.primitives import ellipse
 from volumen.shading.bodies import body_paints
 from volumen.shading.lamp import Lights
-from volumen.shading.mesh import from_paint
 from volumen.shading.mesh_raster import mesh_pixels
-from volumen.shading.paint import Gradient, MeshPaint
+from volumen.shading.paint import Gradient, LaidMesh
 from volumen.shading.paint_pixels import colours_at
 from volumen.shading.plain_bodies import BodyKind
 from volumen.shading.round_gradients import sunflower
@@ -58,7 +58,7 @@ def _truth(kind: BodyKind, radii: Point, look: Look, lights: Lights, world: Affi
     """The same for an ellipse about the origin: wherever an object is moved to, it is asked for once."""
     path, shown = ellipse(0, 0, *radii), np.zeros((len(_PLACES), 3))
     for paint, blend in body_paints(kind, path, look, lights, world, mesh=mesh):
-        rgba = _of_mesh(paint, radii) if isinstance(paint, MeshPaint) else _of_gradient(paint, radii, path)
+        rgba = _of_mesh(paint, radii) if isinstance(paint, LaidMesh) else _of_gradient(paint, radii, path)
         over = rgba[:, 3:]
         colour = rgba[:, :3] if blend == "normal" else 1 - (1 - shown) * (1 - rgba[:, :3])
         shown = shown * (1 - over) + colour * over
@@ -70,10 +70,10 @@ def _of_gradient(paint: Gradient, radii: Point, path: Path) -> Floats:
     return np.asarray(colours_at(paint, (_PLACES * radii)[None], path)[0])
 
 
-def _of_mesh(paint: MeshPaint, radii: Point) -> Floats:
+def _of_mesh(paint: LaidMesh, radii: Point) -> Floats:
     """The colours (n, 4) of a mesh round the origin in the pixels that hold the places."""
-    mesh = from_paint(paint)
-    mesh.at, mesh.handles = ((v / radii + 1) * (_PIXELS / 2) for v in (mesh.at, mesh.handles))
+    at, handles = ((v / radii + 1) * (_PIXELS / 2) for v in (paint.mesh.at, paint.mesh.handles))
+    mesh = replace(paint.mesh, at=at, handles=handles)
     pixels = mesh_pixels(mesh, (0, 0, _PIXELS, _PIXELS))
     x, y = ((_PLACES + 1) * (_PIXELS / 2)).astype(int).T
     return np.asarray(pixels[y, x], np.float64)

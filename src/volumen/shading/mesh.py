@@ -9,8 +9,10 @@ patch even where their sizes differ.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,7 +20,7 @@ from volumen.caching import by_value
 from volumen.colour import oklab
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import Affine, apply_points
-from volumen.shading.paint import Colour, MeshPaint, MeshPoint
+from volumen.shading.paint import Colour, Coloured, LaidMesh, MeshPaint, MeshPoint, Paint
 
 BEFORE_U, AFTER_U, BEFORE_V, AFTER_V = range(4)
 CORNERS = ((0, 0), (0, 1), (1, 0), (1, 1))  # (v, u)
@@ -104,6 +106,35 @@ def straight_of(mixing: Floats) -> Floats:
     alpha = np.clip(mixing[..., 3:], 0, 1)
     lab = mixing[..., :3] / np.maximum(mixing[..., 3:], 1e-9)
     return np.concatenate([np.clip(oklab.to_srgb(lab), 0, 1), alpha], axis=-1)
+
+
+def laid_in(mesh: Mesh, rgb: Floats, alpha: float) -> LaidMesh:
+    """A mesh in encoded sRGB (points, 3), row by row. It shares what is no colour: that must not be written to."""
+    rgba = np.concatenate([np.clip(rgb, 0, 1), np.full((len(rgb), 1), alpha)], axis=1)
+    return LaidMesh(replace(mesh, mixing=mixing_of(rgba).reshape(*mesh.at.shape[:2], 4)))
+
+
+def mesh_colours(paint: MeshPaint | LaidMesh) -> list[Colour]:
+    """The colours of a mesh, row by row."""
+    if isinstance(paint, MeshPaint):
+        return [p.colour for p in paint.points]
+    return [Colour(*rgba) for rgba in straight_of(paint.mesh.mixing).reshape(-1, 4).tolist()]
+
+
+def with_colours(paint: LaidMesh, colours: Iterable[Colour]) -> LaidMesh:
+    """The same mesh in other colours, row by row."""
+    rgba = np.array([(*c.rgb, c.a) for c in colours])
+    return LaidMesh(replace(paint.mesh, mixing=mixing_of(rgba).reshape(paint.mesh.mixing.shape)), paint.grain)
+
+
+def stored(paint: Coloured) -> Paint:
+    """What a drawing instruction is painted with as a paint that documents can hold."""
+    return msgspec.structs.replace(to_paint(paint.mesh), grain=paint.grain) if isinstance(paint, LaidMesh) else paint
+
+
+def mesh_of(paint: MeshPaint | LaidMesh) -> Mesh:
+    """The arrays of a mesh, which must not be written to. Raises MeshError as ``from_paint``."""
+    return paint.mesh if isinstance(paint, LaidMesh) else from_paint(paint)
 
 
 def from_paint(paint: MeshPaint) -> Mesh:

@@ -11,13 +11,16 @@ same ``shared`` number are one gradient across several shapes: moved in one, it 
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import msgspec
 
 from volumen.colour.srgb import from_hex
 from volumen.geometry.affine import IDENTITY, Affine, Point
 from volumen.geometry.ease import EVEN, Ease
+
+if TYPE_CHECKING:
+    from volumen.shading.mesh import Mesh
 
 Spread = Literal["pad", "reflect", "repeat"]
 ReliefPlace = Literal["inside", "outside", "across"]
@@ -179,6 +182,14 @@ class MeshPaint(msgspec.Struct, frozen=True, tag="mesh"):
     grain: Grain | None = None
 
 
+class LaidMesh(msgspec.Struct, frozen=True, eq=False):
+    """A gradient mesh as arrays, as bodies are laid: only drawing instructions hold one, documents hold a
+    ``MeshPaint``. Two are the same only if they are one."""
+
+    mesh: Mesh
+    grain: Grain | None = None
+
+
 class LitFrom(msgspec.Struct, frozen=True, array_like=True):
     """A lamp as a surface sees it: the unit vector towards it (z towards the eye), its strength and colour."""
 
@@ -211,14 +222,15 @@ class ReliefPaint(msgspec.Struct, frozen=True):
 Gradient = Linear | Radial | Conic | Inward | Along
 GRADIENTS = (Linear, Radial, Conic, Inward, Along)
 Paint = Solid | Linear | Radial | Conic | Inward | Along | MeshPaint
-Drawn = Paint | ReliefPaint  # what a drawing instruction may hold: no artist sets a relief's light as a paint
+Coloured = Paint | LaidMesh
+Drawn = Coloured | ReliefPaint  # what a drawing instruction may hold: no artist sets a relief's light as a paint
 
 
 def is_field(paint: Drawn) -> bool:
     """Whether a paint is worked out point by point: no backend draws it as a plain gradient."""
     if isinstance(paint, Solid):
         return paint.grain is not None
-    if isinstance(paint, Conic | Inward | Along | MeshPaint | ReliefPaint) or paint.grain is not None:
+    if isinstance(paint, Conic | Inward | Along | MeshPaint | LaidMesh | ReliefPaint) or paint.grain is not None:
         return True
     return any(s.grain > 0 for s in paint.stops)
 

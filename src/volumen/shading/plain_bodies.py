@@ -16,7 +16,7 @@ import numpy as np
 from volumen.caching import by_values
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import Affine, Point, multiply, scaling, translation
-from volumen.shading.paint import Colour, Conic, Gradient, Linear, MeshPaint, Radial, Stop
+from volumen.shading.paint import Colour, Conic, Gradient, LaidMesh, Linear, Radial, Stop
 from volumen.shading.round_gradients import OWN_GLOSS, Round, Shine, highlights, round_gradients
 from volumen.shading.surfaces import (
     FOLD_PLACES,
@@ -56,7 +56,7 @@ class Placed(NamedTuple):
 class Coat(NamedTuple):
     """One of the paints of a body, and how it is blended with those beneath it."""
 
-    paint: Gradient | MeshPaint
+    paint: Gradient | LaidMesh
     blend: Literal["normal", "screen"] = "normal"
 
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import dataclasses
-
 import numpy as np
 
 from volumen.caching import Cache
@@ -14,9 +12,9 @@ from volumen.geometry.path import Path
 from volumen.geometry.primitives import ellipse
 from volumen.shading import surfaces
 from volumen.shading.lamp import Lights
-from volumen.shading.mesh import Mesh, MeshError, mixing_of, to_paint
+from volumen.shading.mesh import Mesh, MeshError, laid_in
 from volumen.shading.mesh_make import EYE, ring
-from volumen.shading.paint import MeshPaint
+from volumen.shading.paint import LaidMesh
 from volumen.shading.tones import Look, lighting, lit
 
 ROUND = ("ball", "dish")
@@ -24,7 +22,7 @@ _COLUMNS, _ROWS = 48, 18
 _laid: Cache[Mesh] = Cache("meshes of round bodies", 5000)
 
 
-def round_mesh(kind: str, path: Path, look: Look, lights: Lights, world: Affine, turn: float) -> MeshPaint | None:
+def round_mesh(kind: str, path: Path, look: Look, lights: Lights, world: Affine, turn: float) -> LaidMesh | None:
     """A ball or a dish over an outline in the tones of its surface; None for an outline without extent."""
     box = path.transformed(rotation(-turn)).bounds()
     if box is None or min(box[2] - box[0], box[3] - box[1]) < 1e-9:
@@ -38,9 +36,7 @@ def round_mesh(kind: str, path: Path, look: Look, lights: Lights, world: Affine,
     places = apply_points(back, mesh.at.reshape(-1, 2))
     a, b, c, d, *_ = multiply(world, to_shape)
     rgb = surface_tones(kind, places, (a, b, c, d, 0.0, 0.0), look, lights)
-    rgba = np.concatenate([rgb, np.full((len(rgb), 1), look.base.a)], axis=1)
-    mesh.mixing = mixing_of(rgba).reshape(mesh.mixing.shape)
-    return to_paint(mesh)
+    return laid_in(mesh, rgb, look.base.a)
 
 
 def surface_tones(kind: str, places: Floats, a: Affine, look: Look, lights: Lights) -> Floats:
@@ -74,4 +70,4 @@ def _laid_over(path: Path, to_shape: Affine, back: Affine, turn: float) -> Mesh 
         except MeshError:
             return None
         made = _laid.put(key, path, bare.for_keeping())
-    return dataclasses.replace(made)
+    return made
