@@ -95,66 +95,54 @@ def _whole(mode, br, bg, bb, r, g, b):  # type: ignore[no-untyped-def]
     return _with_lum(br, bg, bb, _lum(r, g, b))
 
 
+# A loop over few rows of numbers is worked out many numbers at a time; one over nine, which might overlap, is not.
+
+
 @_fast
-def _lay(planes, y, l, sr, sg, sb, sa, k, mode):  # type: ignore[no-untyped-def]
-    """Blend a row of n premultiplied colours, weighed by ``k``, over a row of the planes from ``l`` on."""
+def _lay(planes, y, l, source, row, first, k, mode):  # type: ignore[no-untyped-def]
+    """Blend n premultiplied colours of a row of ``source``, from ``first`` on, weighed by ``k``, over a row of the
+    planes from ``l`` on."""
     n, one = len(k), np.float32(1)
-    r, g, b, a = planes[0, y, l : l + n], planes[1, y, l : l + n], planes[2, y, l : l + n], planes[3, y, l : l + n]
-    if mode == _NORMAL:
-        for j in range(n):
-            t = sa[j]
-            r[j] += k[j] * (sr[j] - t * r[j])
-            g[j] += k[j] * (sg[j] - t * g[j])
-            b[j] += k[j] * (sb[j] - t * b[j])
-            a[j] += k[j] * (t - t * a[j])
-    elif mode == _MULTIPLY:
-        for j in range(n):
-            t, o = sa[j], one - a[j]
-            r[j] += k[j] * (sr[j] * o + r[j] * (sr[j] - t))
-            g[j] += k[j] * (sg[j] * o + g[j] * (sg[j] - t))
-            b[j] += k[j] * (sb[j] * o + b[j] * (sb[j] - t))
-            a[j] += k[j] * t * o
-    elif mode == _SCREEN:
-        for j in range(n):
-            r[j] += sr[j] * k[j] * (one - r[j])
-            g[j] += sg[j] * k[j] * (one - g[j])
-            b[j] += sb[j] * k[j] * (one - b[j])
-            a[j] += sa[j] * k[j] * (one - a[j])
+    a, sa = planes[3, y, l : l + n], source[3, row, first : first + n]
+    if mode <= _SCREEN:
+        for i in range(3):
+            d, s = planes[i, y, l : l + n], source[i, row, first : first + n]
+            if mode == _NORMAL:
+                for j in range(n):
+                    d[j] += k[j] * (s[j] - sa[j] * d[j])
+            elif mode == _MULTIPLY:
+                for j in range(n):
+                    d[j] += k[j] * (s[j] * (one - a[j]) + d[j] * (s[j] - sa[j]))
+            else:
+                for j in range(n):
+                    d[j] += k[j] * (s[j] - s[j] * d[j])
     elif mode in (_DODGE, _BURN, _SOFT) or mode >= _HUE:
-        _lay_straight(r, g, b, a, sr, sg, sb, sa, k, mode)
+        _lay_straight(planes[:, y, l : l + n], source[:, row, first : first + n], k, mode)
     else:
-        _lay_channel(r, a, sr, sa, k, mode)
-        _lay_channel(g, a, sg, sa, k, mode)
-        _lay_channel(b, a, sb, sa, k, mode)
-    if mode > _SCREEN:
-        for j in range(n):
-            a[j] += sa[j] * k[j] * (one - a[j])
+        for i in range(3):
+            _lay_channel(planes[i, y, l : l + n], a, source[i, row, first : first + n], sa, k, mode)
+    for j in range(n):
+        a[j] += sa[j] * k[j] * (one - a[j])
 
 
 @_fast
 def _lay_flat(planes, y, l, red, green, blue, t, k, mode):  # type: ignore[no-untyped-def]
     """The same with one premultiplied colour for the whole row, in one of the first three modes."""
     n, one = len(k), np.float32(1)
-    r, g, b, a = planes[0, y, l : l + n], planes[1, y, l : l + n], planes[2, y, l : l + n], planes[3, y, l : l + n]
-    if mode == _NORMAL:
-        for j in range(n):
-            r[j] += k[j] * (red - t * r[j])
-            g[j] += k[j] * (green - t * g[j])
-            b[j] += k[j] * (blue - t * b[j])
-            a[j] += k[j] * (t - t * a[j])
-    elif mode == _MULTIPLY:
-        for j in range(n):
-            o = one - a[j]
-            r[j] += k[j] * (red * o + r[j] * (red - t))
-            g[j] += k[j] * (green * o + g[j] * (green - t))
-            b[j] += k[j] * (blue * o + b[j] * (blue - t))
-            a[j] += k[j] * t * o
-    else:
-        for j in range(n):
-            r[j] += k[j] * (red - red * r[j])
-            g[j] += k[j] * (green - green * g[j])
-            b[j] += k[j] * (blue - blue * b[j])
-            a[j] += k[j] * (t - t * a[j])
+    a = planes[3, y, l : l + n]
+    for i in range(3):
+        d, s = planes[i, y, l : l + n], (red, green, blue)[i]
+        if mode == _NORMAL:
+            for j in range(n):
+                d[j] += k[j] * (s - t * d[j])
+        elif mode == _MULTIPLY:
+            for j in range(n):
+                d[j] += k[j] * (s * (one - a[j]) + d[j] * (s - t))
+        else:
+            for j in range(n):
+                d[j] += k[j] * (s - s * d[j])
+    for j in range(n):
+        a[j] += k[j] * (t - t * a[j])
 
 
 @_fast
@@ -181,8 +169,9 @@ def _lay_channel(d, da, s, sa, k, mode):  # type: ignore[no-untyped-def]
 
 
 @_fast
-def _lay_straight(r, g, b, a, sr, sg, sb, sa, k, mode):  # type: ignore[no-untyped-def]
+def _lay_straight(planes, source, k, mode):  # type: ignore[no-untyped-def]
     """The colours of the modes that need them straight."""
+    r, g, b, a, sr, sg, sb, sa = planes[0], planes[1], planes[2], planes[3], source[0], source[1], source[2], source[3]
     n, one, least = len(k), np.float32(1), np.float32(1e-6)
     for j in range(n):
         t = sa[j] * k[j]
@@ -222,27 +211,28 @@ def _weigh(at, l, y, cover, clip, weight, k):  # type: ignore[no-untyped-def]
         row = cover[y - at[7], l - at[6] : l - at[6] + n]
         c = np.float32(weight / 255)
         for j in range(n):
-            k[j] = row[j] * c
+            k[j] = np.float32(row[j]) * c
     else:
         k[:] = weight
     if clip.shape[0] > 0:
         held = clip[y - at[9], l - at[8] : l - at[8] + n]
         c = np.float32(1 / 255)
         for j in range(n):
-            k[j] *= held[j] * c
+            k[j] *= np.float32(held[j]) * c
 
 
 @_entry("void(uint8[:,::1], uint8[:,::1], int64, int64, float64)")
 def unite(taken: Bytes, own: Bytes, x: int, y: int, opacity: float) -> None:
     """Unite alphas with others whose first pixel lies at (x, y) among them: 255 - taken times 255 - opacity own."""
     height, width = taken.shape
-    k = np.uint32(opacity * 256 + 0.5)
+    k, full, half = np.uint32(opacity * 256 + 0.5), np.uint32(255), np.uint32(128)
     l, r = max(x, 0), min(x + own.shape[1], width)
     for row in range(max(y, 0), min(y + own.shape[0], height)):
-        mine, there = own[row - y], taken[row]
-        for j in range(l, r):
-            rest = np.uint32(255 - there[j]) * (np.uint32(255) - ((np.uint32(mine[j - x]) * k + np.uint32(128)) >> 8))
-            there[j] = np.uint8(255 - ((rest * np.uint32(257) + np.uint32(32896)) >> 16))
+        mine, there = own[row - y, l - x : r - x], taken[row, l:r]
+        for j in range(len(there)):  # rows of the same length and one kind of number: many are worked out at once
+            clear = full - ((np.uint32(mine[j]) * k + half) >> np.uint32(8))
+            rest = (full - np.uint32(there[j])) * clear
+            there[j] = np.uint8(full - ((rest * np.uint32(257) + np.uint32(32896)) >> np.uint32(16)))
 
 
 @_entry(f"void({_PLANES}, {_AT}, {_COVERS}, float64[::1], int64)")
@@ -251,9 +241,9 @@ def flat(planes: F32, at: At, cover: Bytes, clip: Bytes, colour: F64, mode: int)
     weights = np.empty(at[2] - at[0], np.float32)
     red, green, blue = np.float32(colour[0]), np.float32(colour[1]), np.float32(colour[2])
     alpha = np.float32(colour[3])
-    source = np.empty((4, at[2] - at[0] if mode > _SCREEN else 0), np.float32)
+    source = np.empty((4, 1, at[2] - at[0] if mode > _SCREEN else 0), np.float32)
     for i in range(4):
-        source[i, :] = colour[i]
+        source[i, 0, :] = colour[i]
     for y in range(at[1], at[3]):
         l, r = _seen(at, y, cover)
         if l >= r:
@@ -263,7 +253,7 @@ def flat(planes: F32, at: At, cover: Bytes, clip: Bytes, colour: F64, mode: int)
         if mode <= _SCREEN:
             _lay_flat(planes, y - at[5], l - at[4], red, green, blue, alpha, k, mode)
         else:
-            _lay(planes, y - at[5], l - at[4], source[0], source[1], source[2], source[3], k, mode)
+            _lay(planes, y - at[5], l - at[4], source, 0, 0, k, mode)
 
 
 @_fast
@@ -296,7 +286,7 @@ def graded(
     repeat it.
     """
     weights, along = np.empty(at[2] - at[0], np.float32), np.empty(at[2] - at[0], np.float32)
-    source = np.empty((4, at[2] - at[0]), np.float32)
+    source = np.empty((4, 1, at[2] - at[0]), np.float32)
     most, half = np.float32(TABLE - 1), np.float32(0.5)
     for y in range(at[1], at[3]):
         l, r = _seen(at, y, cover)
@@ -312,8 +302,9 @@ def graded(
         for j in range(n):
             # Held twice: what is no number must not be looked up anywhere.
             i = min(max(int(min(max(t[j], np.float32(0)), np.float32(1)) * most + half), 0), TABLE - 1)
-            source[0, j], source[1, j], source[2, j], source[3, j] = table[i, 0], table[i, 1], table[i, 2], table[i, 3]
-        _lay(planes, y - at[5], l - at[4], source[0], source[1], source[2], source[3], k, mode)
+            for c in range(4):
+                source[c, 0, j] = table[i, c]
+        _lay(planes, y - at[5], l - at[4], source, 0, 0, k, mode)
 
 
 @_entry(f"void({_PLANES}, {_AT}, {_COVERS}, {_PLANES}, int64, int64, float64, int64)")
@@ -325,10 +316,9 @@ def pictured(
     for y in range(at[1], at[3]):
         l, r = _seen(at, y, cover)
         if l < r:
-            k, row, i, j = weights[: r - l], y - py, l - px, r - px
+            k = weights[: r - l]
             _weigh(at, l, y, cover, clip, weight, k)
-            red, green, blue, alpha = pixels[0, row, i:j], pixels[1, row, i:j], pixels[2, row, i:j], pixels[3, row, i:j]
-            _lay(planes, y - at[5], l - at[4], red, green, blue, alpha, k, mode)
+            _lay(planes, y - at[5], l - at[4], pixels, y - py, l - px, k, mode)
 
 
 @_entry("float32[:,::1](float64[:,::1])")
