@@ -94,7 +94,7 @@ def two_fills(under: Colour, over: Colour, mode: str) -> Picture:
 
 def shown(doc: Document, scale: float = 1.0) -> np.ndarray:
     """The picture of a document, straight bytes (h, w, 4) as whole numbers."""
-    return np.asarray(render_bytes(build(doc, references=True), scale)).astype(int)
+    return np.asarray(render_bytes(build(doc, references=True), scale)).astype(np.int16)
 
 
 def off(a: Document, b: Document) -> np.ndarray:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from typing import TYPE_CHECKING, Any, TypeVar
 
+import cv2
 import numpy as np
 import skia
 from numpy.typing import NDArray
@@ -167,18 +168,21 @@ def dither_tile(height: int, width: int, top: int = 0, left: int = 0) -> NDArray
 
 def straight_bytes(pixels: Pixels, top: int = 0) -> NDArray[np.uint8]:
     """Straight RGBA uint8 of premultiplied float pixels, dithered by at most half a level."""
-    straight = _straight(pixels) * np.float32(255)
-    noise = dither_tile(pixels.shape[0], pixels.shape[1], top)[..., None]
+    noise = dither_tile(pixels.shape[0], pixels.shape[1], top) * np.float32(0.98)
     # Values that are whole levels already stay as they are: flat colours are exact.
-    return np.asarray(np.clip(np.floor(straight + 0.5 + noise * 0.98), 0, 255), dtype=np.uint8)
+    levels = [np.floor(p * np.float32(255) + np.float32(0.5) + noise) for p in _straight(pixels)]
+    return np.asarray(cv2.merge([np.clip(p, 0, 255).astype(np.uint8) for p in levels]))
 
 
 def straight_words(pixels: Pixels) -> NDArray[np.uint16]:
     """Straight RGBA uint16 of premultiplied float pixels; steps are too small to need dithering."""
-    return np.asarray(np.round(_straight(pixels) * np.float32(65535)), dtype=np.uint16)
+    return np.asarray(cv2.merge([np.round(p * np.float32(65535)).astype(np.uint16) for p in _straight(pixels)]))
 
 
-def _straight(pixels: Pixels) -> Pixels:
-    alpha = np.clip(pixels[..., 3:], 0, 1)
-    colour = np.divide(pixels[..., :3], alpha, out=np.zeros_like(pixels[..., :3]), where=alpha > 1e-6)
-    return np.concatenate([np.clip(colour, 0, 1), alpha], axis=-1)
+def _straight(pixels: Pixels) -> list[NDArray[np.float32]]:
+    """The four planes of straight colours and alpha (h, w): numpy goes ten times faster through long rows."""
+    *colours, held = cv2.split(pixels)
+    alpha = np.clip(held, 0, 1, dtype=np.float32)
+    seen = alpha > 1e-6
+    straight = [np.divide(c, alpha, out=np.zeros_like(c), where=seen) for c in colours]
+    return [*(np.clip(c, 0, 1) for c in straight), alpha]
