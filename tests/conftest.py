@@ -62,16 +62,48 @@ def opened(app, client):
     return w
 
 
+def closing(w):
+    w.canvas.drop()
+    w.session.history.mark_saved()
+
+
 @pytest.fixture
-def window(qtbot, qapp, lasting_client, monkeypatch):
+def window(request, qtbot, qapp, lasting_client, monkeypatch):
+    """A window; with the mark ``one_window`` one that serves such tests of a module after another."""
     monkeypatch.setattr(frames, "REFINE_MS", 15)  # a hand's pause, which every test would wait for
-    w = opened(qapp, lasting_client)
-    qtbot.addWidget(w, before_close_func=lambda w: (w.canvas.drop(), w.session.history.mark_saved()))
+    kept = request.node.get_closest_marker("one_window") is not None
+    w = request.getfixturevalue("kept_window") if kept else opened(qapp, lasting_client)
+    if kept:
+        begun_anew(w)
+    else:
+        qtbot.addWidget(w, before_close_func=closing)
     w.show()
     qtbot.waitExposed(w)
     qtbot.waitUntil(lambda: w.link.idle and not w.link.image.isNull(), timeout=20000)
     yield w
+    if kept:
+        closing(w)
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # no event loop runs here that would do it
+
+
+def begun_anew(w):
+    """A window as if nothing had been done in it."""
+    s = w.session
+    s.open(Document(), None, "untitled")
+    s.set_stage(0)
+    w.take_tool("move")
+    s.flat = s.values = False
+    s.snapping = True
+    w.pile.search.clear()
+    w.recipe.editor.open_kinds.clear()
+    QApplication.clipboard().clear()
+    w.canvas.fit()
+    w.canvas.setFocus()
+
+
+@pytest.fixture(scope="module")
+def kept_window(qapp, tmp_path_factory):
+    yield from lasting(qapp, tmp_path_factory)
 
 
 @pytest.fixture
@@ -93,15 +125,20 @@ def answers(monkeypatch):
 @pytest.fixture(scope="module")
 def unseen(qapp, tmp_path_factory):
     """One window for all tests of a module, whose worker is asked nothing while absurd numbers stand in the document."""
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setenv("VOLUMEN_STATE", str(tmp_path_factory.mktemp("state")))
-        w = opened(qapp, LastingClient())
-        patch.setattr(w.link, "refresh", lambda: None)
+    for w in lasting(qapp, tmp_path_factory):
+        w.link.refresh = lambda: None
         w.show()
         QApplication.processEvents()
         yield w
-        w.canvas.drop()
-        w.session.history.mark_saved()
+
+
+def lasting(app, folders):
+    """A window with a worker of its own."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("VOLUMEN_STATE", str(folders.mktemp("state")))
+        w = opened(app, LastingClient())
+        yield w
+        closing(w)
         w.close()
         RenderClient.close(w.link.client)
         w.deleteLater()

@@ -23,6 +23,8 @@ from volumen.model.tree import find
 from volumen.render.worker.messages import Failure, FrameAnswer, ImageAnswer
 from volumen.shading.paint import Linear, Stop, colour
 
+pytestmark = pytest.mark.one_window
+
 NO, SHIFT, CTRL, ALT = (
     Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier,
     Qt.KeyboardModifier.AltModifier,

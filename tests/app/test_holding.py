@@ -16,6 +16,8 @@ from volumen.edit import objects
 from volumen.model.tree import find, parent_of
 from volumen.picture.purity import node_purity
 
+pytestmark = pytest.mark.one_window
+
 NO = Qt.KeyboardModifier.NoModifier
 
 

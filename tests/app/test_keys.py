@@ -17,6 +17,8 @@ from volumen.model.ingredients import CastShadow, Fill
 from volumen.model.nodes import Group, Shape, TextForm
 from volumen.shading.paint import Linear, Stop, colour
 
+pytestmark = pytest.mark.one_window
+
 RAMP = Linear((Stop(0.0, colour("#f0ae45")), Stop(1.0, colour("#20242a"))), (40, 40), (90, 90))
 ARROWS = (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right)
 

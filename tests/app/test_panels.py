@@ -21,6 +21,8 @@ from volumen.model.make import linear, solid
 from volumen.model.tree import find, parent_of
 from volumen.shading.paint import Linear, Radial, Solid, colour
 
+pytestmark = pytest.mark.one_window
+
 NO = Qt.KeyboardModifier.NoModifier
 
 

@@ -32,6 +32,8 @@ from volumen.model.nodes import (
 from volumen.model.tree import find
 from volumen.shading.paint import Solid, colour
 
+pytestmark = pytest.mark.one_window
+
 FORMS = [
     circle(200, 200, 80),
     RectangleForm(100, 100, 200, 120),
