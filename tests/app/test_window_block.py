@@ -19,6 +19,8 @@ from volumen.model.tree import walk
 from volumen.outline.outlines import outline
 from volumen.shading.paint import Solid, colour
 
+pytestmark = pytest.mark.one_window
+
 
 def block_of(window):
     return next(i for i in window.session.first.recipe if isinstance(i, Block))

@@ -17,6 +17,8 @@ from volumen.model.make import circle, solid
 from volumen.model.nodes import ArcForm, Document, Group, GuideLine, Image, PathForm, PolygonForm, Shape, SpiralForm
 from volumen.model.tree import find
 
+pytestmark = pytest.mark.one_window
+
 # -- tools and panels
 
 

@@ -22,6 +22,8 @@ from volumen.model.tree import find
 from volumen.outline.forms import path_form
 from volumen.shading.mesh import from_paint
 
+pytestmark = pytest.mark.one_window
+
 NONE = Qt.KeyboardModifier.NoModifier
 SEA = solid("#2b8577")
 

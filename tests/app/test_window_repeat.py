@@ -20,6 +20,8 @@ from volumen.outline.making import shown_children
 from volumen.outline.outlines import outline
 from volumen.outline.repeats import box_of, standing
 
+pytestmark = pytest.mark.one_window
+
 
 def started(window, method, *nodes):
     """The Repeat tool in hand, and one of its buttons pressed with some objects selected."""

@@ -24,6 +24,8 @@ from volumen.model.tree import find, walk, world_of
 from volumen.render.worker.messages import ImageAnswer
 from volumen.shading.paint import Linear, MeshPaint, Radial, Solid, Stop, colour
 
+pytestmark = pytest.mark.one_window
+
 replace = msgspec.structs.replace
 NO = Qt.KeyboardModifier.NoModifier
 STOPS = (Stop(0.0, colour("#f0ae45")), Stop(1.0, colour("#20242a")))
