@@ -19,7 +19,7 @@ from volumen.render.worker.service import Service
 from volumen.render.worker.sync import Sender
 
 
-@pytest.mark.parametrize(("demo", "seed"), [("net-float", 9), ("ferry", 8)])
+@pytest.mark.parametrize(("demo", "seed"), [("wave", 8), ("ferry", 8)])
 def test_random_hands_break_nothing(window, tmp_path, monkeypatch, demo, seed):
     for name in ("getSaveFileName", "getOpenFileName"):
         monkeypatch.setattr(hand.QFileDialog, name, getattr(hand.QFileDialog, name))  # put back afterwards
