@@ -31,6 +31,13 @@ class Figures(NamedTuple):
     made: int
 
 
+class _Entry(Generic[V]):
+    __slots__ = ("holds", "size", "turn", "value")
+
+    def __init__(self, holds: object, value: V, size: int, turn: int) -> None:
+        self.holds, self.value, self.size, self.turn = holds, value, size, turn
+
+
 class Cache(Generic[V]):
     """Values by key while there is room: the oldest go first, or under a bound in bytes the least recently used.
 
@@ -43,8 +50,8 @@ class Cache(Generic[V]):
         self.most_bytes = most_bytes
         self.bytes = 0
         self.made = 0
-        self._entries: OrderedDict[object, tuple[object, V, int]] = OrderedDict()
-        self._asked: set[object] = set()  # asked for, or put in, since ``forget_unused``
+        self._entries: OrderedDict[object, _Entry[V]] = OrderedDict()
+        self._turn = 0  # begun by ``forget_unused``; an entry knows in which it was asked for, or put in, at last
         _caches.add(self)
 
     def get(self, key: object) -> V | None:
@@ -52,46 +59,41 @@ class Cache(Generic[V]):
         hit = self._entries.get(key)
         if hit is None:
             return None
-        if self.most_bytes:
-            self._asked.add(key)
-            if self.bytes > self.most_bytes // 2:  # until then nothing goes soon, and the order does not matter yet
-                self._entries.move_to_end(key)
-        return hit[1]
+        hit.turn = self._turn  # noted there: to find a long key once more takes as long as to find it
+        if self.most_bytes and self.bytes > self.most_bytes // 2:  # until then nothing goes soon, and order counts not
+            self._entries.move_to_end(key)
+        return hit.value
 
     def put(self, key: object, holds: object, value: V, size: int = 0) -> V:
         """Keep a value under a key that names the objects in ``holds`` by identity; gives the value back."""
         entries = self._entries
         if key in entries:
-            self.bytes -= entries.pop(key)[2]
-        entries[key] = (holds, value, size)
+            self.bytes -= entries.pop(key).size
+        entries[key] = _Entry(holds, value, size, self._turn)
         self.made += 1
         if not self.most_bytes:
             if len(entries) > self.most:
                 entries.popitem(last=False)
             return value
-        self._asked.add(key)
         self.bytes += size
         while self.bytes > self.most_bytes and len(entries) > 1:
-            gone, (_, _, size) = entries.popitem(last=False)
-            self.bytes -= size
-            self._asked.discard(gone)
+            self.bytes -= entries.popitem(last=False)[1].size
         return value
 
     def clear(self) -> None:
         """Forget everything."""
         self._entries.clear()
-        self._asked.clear()
         self.bytes = self.made = 0
 
     def begin_use(self) -> None:
         """From now on it counts what is asked for, for ``forget_unused``."""
-        self._asked = set()
+        self._turn += 1
 
     def forget_unused(self) -> None:
         """Drop what was not asked for since the last call, or since ``begin_use``."""
-        for key in [k for k in self._entries if k not in self._asked]:
-            self.bytes -= self._entries.pop(key)[2]
-        self._asked = set()
+        for key in [k for k, e in self._entries.items() if e.turn != self._turn]:
+            self.bytes -= self._entries.pop(key).size
+        self._turn += 1
 
     def figures(self) -> Figures:
         """How full it is."""
