@@ -107,6 +107,7 @@ def test_a_plan_cuts_inner_lines_first_and_tells_time_and_tight_corners():
     travel = np.hypot(20, 20) * 2
     assert made.travel_mm == pytest.approx(travel) and made.seconds == pytest.approx(280 / 50 + travel / 100 + 8 * 0.5)
     assert len(made.tight) == 8 and max(t.radius for t in made.tight) < 0.5, "each corner once"
+    assert all(not plan(path, Cutter(radius=r)).tight for r in (0.0, 1e-320, 1e-9)), "no blade is too fine"
     assert plan(Path()).lines == ()
 
 

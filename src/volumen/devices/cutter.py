@@ -26,6 +26,8 @@ from volumen.model.sheet import PER_UNIT
 
 MM = PER_UNIT["mm"]
 _CHORD = 0.02 * MM
+_FINEST = 1e-3  # mm: a blade that is finer goes round everything
+_MOST_STEPS = 500_000  # along a line, which is then as long as ten sheets
 _CORNER = 15.0  # degrees of turn within a step, from where the blade halts
 _TOO_TIGHT = 0.9  # of the blade's radius; what is tighter is told
 _WINDOW = 0.6  # of the radius: the way along a line over which its turn is measured
@@ -124,12 +126,12 @@ def _corners(points: Floats) -> int:
 
 def _tight(points: Floats, radius: float) -> Iterator[Tight]:
     """Places where the line turns within a short way more than a circle of the radius would: each bend once."""
-    if radius <= 0 or len(points) < 4:
+    if radius < _FINEST or len(points) < 4:
         return
     closed = bool(np.hypot(*(points[0] - points[-1])) < 1e-6)
     step = radius * MM * _WINDOW / 6
     way = np.append(0.0, np.cumsum(np.hypot(*np.diff(points, axis=0).T)))
-    count = max(int(way[-1] / step), 8)
+    count = min(max(int(way[-1] / step), 8), _MOST_STEPS)
     even = np.linspace(0, way[-1], count, endpoint=not closed)
     at = np.stack([np.interp(even, way, points[:, k]) for k in (0, 1)], axis=1)
     ahead, back = np.roll(at, -6, 0), np.roll(at, 6, 0)
