@@ -31,6 +31,7 @@ from volumen.shading.lamp import Lamp
 from volumen.shading.paint import face_colour
 
 CARRIES = 0.15  # the share of a sheet that must lie on another one to be carried by it alone
+_LEAST = 1e-6  # lift that throws a shadow: numbers of one's own are divided by it
 _SOLID = 0.5  # paint that hides less lets the shadows beneath it show
 _SIDE = 256  # cells along the longer side of the map on which sheets are laid
 GROUND = 0
@@ -289,7 +290,7 @@ class _Laying:
                 seen[number] = (l * k, t * k, r * k, b * k)
         if not np.isnan(seen[GROUND, 0]):
             seen[GROUND] = boxes[GROUND]
-        throws = frozenset(s.node.id for s in self.standing if s and s.lift > 0 and casts(s.node))
+        throws = frozenset(s.node.id for s in self.standing if s and s.lift > _LEAST and casts(s.node))
         return Heights(self.standing, seen, boxes, self._falls(seen), throws, self.laid)
 
     def _falls(self, seen: Floats) -> Falls:
@@ -300,7 +301,7 @@ class _Laying:
         of: dict[int, slice] = {}
         receivers, depths, count = [_NONE], [np.zeros(0)], 0
         for number, s in enumerate(self.standing):
-            if s is None or s.lift <= 0 or s.unlit or not casts(s.node):
+            if s is None or s.lift <= _LEAST or s.unlit or not casts(s.node):
                 continue
             depth = s.height - heights[:number]
             for receiver, share in self.laid[number].under.items():
