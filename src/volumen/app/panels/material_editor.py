@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import msgspec
-from PySide6.QtCore import QEvent, QObject
+from PySide6.QtCore import QEvent, QObject, QTimer
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from volumen.app.panels.slot import IngredientSlot
@@ -19,10 +19,14 @@ from volumen.formats.files import FileProblem
 from volumen.formats.material_files import read_materials, write_materials
 from volumen.model.ingredients import Block, Body
 from volumen.model.nodes import Document
+from volumen.shading.lamp import Lamp
 from volumen.shading.materials import MATERIALS, Material, material
+from volumen.shading.paint import Colour
+from volumen.shading.plain_bodies import BodyKind
 
 replace = msgspec.structs.replace
 _A_ROW = 7
+_PAUSE = 40  # ms without a change after which the balls are drawn anew
 _FIELDS = (
     ("contrast", "contrast", 0, 1, " %", 100), ("lighten", "lightening", 0, 1, " %", 100),
     ("hue_shift", "hue in shade", -60, 60, "°", 1), ("chroma", "chroma", -1, 1, " %", 100),
@@ -46,6 +50,10 @@ class MaterialEditor(QWidget):
         self.grid.setSpacing(1)
         column.addLayout(self.grid)
         self.balls: list[Ball] = []
+        self._later = QTimer(self, singleShot=True)
+        self._later.timeout.connect(self._draw_next)
+        self._undrawn: list[Ball] = []
+        self._look: tuple[BodyKind, Colour, Lamp, tuple[Material, ...]] | None = None  # in which they are drawn
         acts = QHBoxLayout()
         acts.setSpacing(3)
         for text, tip, call in (
@@ -95,21 +103,31 @@ class MaterialEditor(QWidget):
         if node is None:
             return
         lamp = light_at(session.history.committed, node.id).lamp
+        kind = self.body.kind if isinstance(self.body, Body) else "ball"
+        look = (kind, self.body.colour or base_colour(node), lamp, self.document.materials)
         for ball in self.balls:
             ball.setChecked(ball.material == self.body.material)
-            kind = self.body.kind if isinstance(self.body, Body) else "ball"
-            ball.show_look(kind, self.body.colour or base_colour(node), lamp, self.document.materials)
+        if look != self._look:
+            self._look, self._undrawn = look, list(self.balls)
+            self._later.start(_PAUSE)
         own = next((m for m in self.document.materials if m.name == self.body.material), None)
         self.sliders.setVisible(own is not None)
         if own is not None:
             for field, row in self.rows.items():
                 row.show_value(getattr(own, field))
 
+    def _draw_next(self) -> None:
+        """Draw one ball, and the others after what else waits: all of them would hold up a hand that drags a colour."""
+        if self._undrawn and self._look is not None:
+            self._undrawn.pop(0).show_look(*self._look)
+            if self._undrawn:
+                self._later.start(0)
+
     def _lay_balls(self, names: list[str]) -> None:
         for ball in self.balls:
             self.grid.removeWidget(ball)
             ball.deleteLater()
-        self.balls = [Ball(name) for name in names]
+        self.balls, self._look = [Ball(name) for name in names], None
         for k, ball in enumerate(self.balls):
             ball.clicked.connect(lambda _=False, m=ball.material: self.take(m))
             ball.installEventFilter(self)
