@@ -309,6 +309,16 @@ def test_width_profiles_make_lines_of_changing_width():
     assert (as_polygon(tight) ^ reference.buffer(15, quad_segs=64)).buffer(-0.4).area < 2
 
 
+@pytest.mark.parametrize("width", [1e-13, 1e-12, 1e-11])
+def test_lines_thinner_than_numbers_can_tell_have_an_outline(width):
+    """Far from zero a grid of a hundred-thousandth of their width is none."""
+    rng = np.random.default_rng(5)
+    for _ in range(3):
+        tangle = Contour(rng.normal(0, 300, (13, 2)) + (1343, 20), False)
+        made = profiled_outline(Path((tangle,)), width, ((0, 1, 1), (0.5, 0.4, 0), (1, 0.2, 0.7)), "round")
+        assert not made or np.isfinite(made.bounds()).all()
+
+
 @pytest.mark.parametrize("corners_at", [[(0, 0), (90, 5), (30, 70)], [(0, 0), (80, 0), (80, 50), (0, 50)]])
 def test_a_line_of_changing_width_holds_together_at_corners(corners_at):
     closed = contour_from_lines(corners_at)

@@ -6,6 +6,8 @@ width. Between its entries widths run along a monotone cubic, so they never over
 
 from __future__ import annotations
 
+from contextlib import suppress
+
 import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
@@ -21,6 +23,7 @@ Profile = tuple[tuple[float, float, float], ...]
 EVEN: Profile = ((0.0, 1.0, 1.0), (1.0, 1.0, 1.0))
 _MOST_STEPS = 60_000  # pieces of a border between which corners are looked for
 _FINE = 1e-6  # of its length: what no fit needs to follow
+_TOLD_APART = 1e-12
 _FIT = 0.03
 _TURN = 0.8  # cosine of a turn that counts as a corner
 
@@ -153,7 +156,7 @@ def _by_union(
             rim, _ = flatten(Contour(joined(_cap(p, q, ahead, cap)), False), 0.01)
             if len(rim) > 3:  # a tip without width has no cap, and a butt none at all
                 parts.append(shapely.make_valid(shapely.Polygon(rim)))
-    merged = shapely.unary_union(parts, grid_size=half * 1e-5)  # parts that share an edge leave no crack
+    merged = _united(parts, half, float(np.abs(points).max()))
     if closed and min(left.max(), right.max()) == 0:
         merged = _on_one_side(merged, points, bool(right.max() > 0))
     tolerance = max(_FIT, half * 0.01, merged.length * _FINE)
@@ -166,6 +169,16 @@ def _by_union(
                 continue
             contours.append(fit_points(shapely.get_coordinates(ring)[:-1], tolerance, True, 25.0))
     return simplified(Path(tuple(c for c in contours if len(c.points) > 3), True))
+
+
+def _united(parts: list[BaseGeometry], half: float, far: float) -> BaseGeometry:
+    """Parts that share an edge leave no crack on a grid, which numbers as large as ``far`` must be able to tell apart;
+    where parts tangle too much for it a coarser one serves."""
+    grid = max(half * 1e-5, far * _TOLD_APART)
+    for size in (grid, 10 * grid):
+        with suppress(shapely.errors.GEOSException):
+            return shapely.unary_union(parts, grid_size=size)
+    return shapely.unary_union(parts, grid_size=100 * grid)
 
 
 def _on_one_side(band: BaseGeometry, spine: Floats, right: bool) -> BaseGeometry:
