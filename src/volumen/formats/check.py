@@ -7,11 +7,11 @@ import msgspec
 from volumen.compose.scene import build
 from volumen.geometry.fonts import match
 from volumen.model.ingredients import Block, Body, CastShadow, Fill, Line, Seams
-from volumen.model.nodes import Document, Node, Shape, TextForm
+from volumen.model.nodes import Document, Image, Node, Shape, TextForm
 from volumen.model.tree import walk
 from volumen.outline.neighbours import shared_edges
 from volumen.outline.outlines import outline
-from volumen.picture.purity import WORDS, node_purity
+from volumen.picture.purity import WORDS, Purity, node_purity
 from volumen.shading.materials import MATERIALS
 
 
@@ -24,9 +24,11 @@ class Finding(msgspec.Struct, frozen=True):
     message: str
 
 
-def check(document: Document) -> list[Finding]:
-    """All findings, in the order of the pile from the back."""
-    purity = node_purity(build(document))
+def check(document: Document, purity: dict[int, Purity] | None = None) -> list[Finding]:
+    """All findings, in the order of the pile from the back. ``purity`` is what exports will hold, by node, where that
+    is known already."""
+    if purity is None:
+        purity = node_purity(build(document))
     ids = {n.id for n in walk(document.root)}
     known = {*MATERIALS, *(m.name for m in document.materials)}
     edged = unclosed_edges(document)
@@ -37,7 +39,7 @@ def check(document: Document) -> list[Finding]:
             out.append(Finding("warning", node.id, node.name, message))
         for message in _warnings(node, ids, known):
             out.append(Finding("warning", node.id, node.name, message))
-        p = purity.get(node.id)
+        p = purity.get(node.id) if not isinstance(node, Image) else None  # reference pictures are in no export
         if p is not None and (p.svg != "vector" or p.pdf != "vector"):
             why = "; ".join(p.reasons)
             out.append(Finding("export", node.id, node.name, f"SVG: {WORDS[p.svg]}, PDF: {WORDS[p.pdf]} ({why})"))

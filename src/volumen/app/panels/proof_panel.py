@@ -78,6 +78,7 @@ class ProofPanel(QWidget):
         self._build_output(column)
         session.on((News.DOCUMENT, News.STAGE), self.refresh)
         session.on((News.PROOF,), self.refresh)
+        session.on((News.PURITY,), self._show)
 
     def _print_row(self) -> QHBoxLayout:
         """For which device the artwork is checked, and the mending of what it would get wrong."""
@@ -140,11 +141,16 @@ class ProofPanel(QWidget):
         if self.session.stage != Stage.PROOF or self.session.history.in_gesture:
             return
         self._follow_sheet()
-        document, names = (
-            self.session.document,
-            {n.id: n.name for n in walk(self.session.document.root)} | {0: "the sheet"},
-        )
-        self.findings, self.faults = check(document), self._faults()
+        self.faults = self._faults()
+        self._show()
+
+    def _show(self) -> None:
+        """List what was found. What exports will hold the worker tells, a moment after each edit."""
+        if self.session.stage != Stage.PROOF or self.session.history.in_gesture:
+            return
+        document = self.session.document
+        names = {n.id: n.name for n in walk(document.root)} | {0: "the sheet"}
+        self.findings = check(document, self.session.purity)
         self.list.clear()
         for fault in self.faults:
             self._add(fault.node, names.get(fault.node, ""), fault.message, True)
