@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PIL import Image as Pillow
 from PySide6.QtCore import QMimeData, QPoint, Qt
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtTest import QTest
 
 from driving import NONE, click, length_of, on_outline, option, tool
@@ -248,8 +248,12 @@ def test_the_clipboard_speaks_svg_and_png_and_pastes_in_place(window, tmp_path):
     tool(window, "ellipse")
     drag(window, (300, 300), (350, 350), (400, 400))
     press(window, Qt.Key.Key_C, CTRL)
+    first = window.clipboard.copied._process
+    press(window, Qt.Key.Key_C, CTRL)
+    assert not first.is_alive(), "forms of what is no longer on the clipboard are not made"
     mime = QGuiApplication.clipboard().mimeData()
-    assert b"<svg" in bytes(mime.data("image/svg+xml").data()) and mime.hasImage()
+    assert b"<svg" in bytes(mime.data("image/svg+xml").data()) and "<svg" in mime.text()
+    assert not QImage(mime.imageData()).isNull() and mime.hasImage()
     press(window, Qt.Key.Key_V, CTRL | SHIFT)
     assert objects.selection_box(s.document, s.selection) == pytest.approx(objects.selection_box(s.document, [1]))
     assert window.registry.run("edit.duplicates") and len(s.selection) == 1

@@ -2,24 +2,23 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QByteArray, QMimeData
-from PySide6.QtGui import QGuiApplication, QImage
+import atexit
 
+from PySide6.QtGui import QGuiApplication
+from shiboken6 import isValid
+
+from volumen.app.commands.copied import MIME, SVG_MIME, Copied
 from volumen.app.commands.desk import Desk, tell_missing
 from volumen.edit import links, objects
 from volumen.edit.arrange import beside
 from volumen.edit.looks import give_recipe
 from volumen.edit.placing import own_box, sheet_recipe
 from volumen.formats import native
-from volumen.formats.branches import exported
 from volumen.formats.files import FileProblem
 from volumen.geometry.path import Box
 from volumen.model.ingredients import Recipe
 from volumen.model.nodes import Document, Group
 from volumen.model.tree import world_of
-
-MIME = "application/vnd.volumen.nodes"
-SVG_MIME = "image/svg+xml"
 
 
 class Clipboard:
@@ -29,6 +28,15 @@ class Clipboard:
         self.desk, self.session = desk, desk.session
         self.recipe: Recipe = ()
         self.recipe_box: Box | None = None
+        self.copied: Copied | None = None
+        atexit.register(self.leave)
+
+    def leave(self) -> None:
+        """Nothing of ours stays on the clipboard: it must not outlive the program. What is another's stays."""
+        self.let_go()
+        clipboard = QGuiApplication.clipboard() if QGuiApplication.instance() is not None else None
+        if clipboard is not None and (clipboard.ownsClipboard() or isinstance(clipboard.mimeData(), Copied)):
+            clipboard.clear()
 
     def copy_recipe(self) -> None:
         node = self.session.first
@@ -44,16 +52,15 @@ class Clipboard:
     def copy(self) -> None:
         """The selection for Volumen itself, and as SVG and PNG for other programs."""
         s = self.session
-        branches = objects.branches(s.document, s.selection)
-        mime = QMimeData()
-        mime.setData(MIME, QByteArray(native.encode_branches(branches)))
-        svg, png = exported(s.document, branches)
-        if svg:
-            mime.setData(SVG_MIME, QByteArray(svg))
-            mime.setText(svg.decode())
-        if png:
-            mime.setImageData(QImage.fromData(png))
-        QGuiApplication.clipboard().setMimeData(mime)
+        self.let_go()
+        self.copied = Copied(s.document, objects.branches(s.document, s.selection))
+        QGuiApplication.clipboard().setMimeData(self.copied)
+
+    def let_go(self) -> None:
+        """What was copied last is not wanted in other forms any more."""
+        if self.copied is not None and isValid(self.copied):
+            self.copied.stop()
+        self.copied = None
 
     def paste(self, where: str = "front") -> None:
         """Paste in front of all; or in place, ``above`` or ``below`` what is selected."""

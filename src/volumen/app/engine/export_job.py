@@ -3,34 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from multiprocessing.connection import Connection
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer
 
 from volumen.formats import native
-from volumen.formats.files import FileProblem
+from volumen.formats.written_apart import write_outputs
 from volumen.model.nodes import Document
 from volumen.processes import started
 
 if TYPE_CHECKING:
     from volumen.formats.outputs import Task
-
-
-def _work(connection: Connection, data: bytes, tasks: list[Task]) -> None:
-    from volumen.formats.outputs import write_all  # loaded here, so that the window starts without it
-
-    try:
-        close = write_all(native.decode(data, "artwork"), tasks, lambda v: connection.send(v))
-        whose = [f"of {t.path.name} " if len(tasks) > 1 else "" for t in tasks]
-        remarks = [f"the vector form {w}differs by {c}" for w, c in zip(whose, close, strict=True) if c]
-        if remarks:
-            connection.send(("; ".join(remarks),))
-        connection.send("")
-    except FileProblem as problem:
-        connection.send(str(problem))
-    except Exception as error:
-        connection.send(f"the export failed: {error}")
 
 
 class ExportJob(QObject):
@@ -42,7 +25,7 @@ class ExportJob(QObject):
         super().__init__()
         self.tasks, self._progress, self._done = tasks, progress, done
         self.remark = ""  # how close the vector form comes
-        self._process, self._connection = started(_work, native.encode(document), tasks, name="volumen-export")
+        self._process, self._connection = started(write_outputs, native.encode(document), tasks, name="volumen-export")
         self._timer = QTimer(self, interval=40)
         self._timer.timeout.connect(self._poll)
         self._timer.start()

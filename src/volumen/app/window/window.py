@@ -6,7 +6,7 @@ from contextlib import suppress
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -293,8 +293,7 @@ class Window(LaidOut):
         if self.proof.job is not None:
             self.proof.job.cancel()
         self.link.close()
-        if QGuiApplication.clipboard().ownsClipboard():  # its data must not outlive the application object
-            QGuiApplication.clipboard().clear()
+        self.clipboard.leave()
         event.accept()
 
 
