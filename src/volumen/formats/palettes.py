@@ -54,9 +54,9 @@ def write_palette(palette: Palette, path: Path) -> None:
     write_bytes(path, writers[kind](palette.swatches))
 
 
-def _colour(text: str) -> Colour | None:
-    """A CSS colour as ours; None if it is none."""
-    found = parse_color(text.strip())
+def _colour(value: str | Any) -> Colour | None:
+    """A CSS colour, in words or as it was parsed, as ours; None if it is none."""
+    found = parse_color(value.strip() if isinstance(value, str) else value)
     if found is None or found == "currentcolor":
         return None
     try:
@@ -80,7 +80,8 @@ def _from_css(data: bytes, name: str) -> list[Swatch]:
         for item in tinycss2.parse_blocks_contents(rule.content):
             if len(out) >= _MOST:
                 return out
-            if item.type == "declaration" and (c := _colour(tinycss2.serialize(item.value))) is not None:
+            words = [w for w in getattr(item, "value", ()) if w.type not in ("whitespace", "comment")]
+            if item.type == "declaration" and len(words) == 1 and (c := _colour(words[0])) is not None:
                 out.append(
                     Swatch(0, item.name.lstrip("-").replace("-", " "), c, "" if selector == "root" else selector)
                 )
