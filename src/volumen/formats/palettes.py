@@ -80,8 +80,9 @@ def _from_css(data: bytes, name: str) -> list[Swatch]:
         for item in tinycss2.parse_blocks_contents(rule.content):
             if len(out) >= _MOST:
                 return out
-            words = [w for w in getattr(item, "value", ()) if w.type not in ("whitespace", "comment")]
-            if item.type == "declaration" and len(words) == 1 and (c := _colour(words[0])) is not None:
+            held = item.value if item.type == "declaration" else ()
+            words = [w for w in held if w.type not in ("whitespace", "comment")]
+            if len(words) == 1 and (c := _colour(words[0])) is not None:
                 out.append(
                     Swatch(0, item.name.lstrip("-").replace("-", " "), c, "" if selector == "root" else selector)
                 )
