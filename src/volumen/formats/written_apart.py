@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import resource
+from contextlib import suppress
 from multiprocessing.connection import Connection
 from typing import TYPE_CHECKING
 
@@ -10,6 +12,8 @@ from volumen.formats.files import FileProblem
 
 if TYPE_CHECKING:
     from volumen.formats.outputs import Task
+
+_MOST_MEMORY = 3_000_000_000  # bytes: soft light far and wide can ask for any number
 
 
 def write_outputs(connection: Connection, document: bytes, tasks: list[Task]) -> None:
@@ -31,7 +35,10 @@ def write_outputs(connection: Connection, document: bytes, tasks: list[Task]) ->
 
 
 def make_copies(connection: Connection, document: bytes, branches: bytes) -> None:
-    """Send branches of a document as (SVG, PNG), for other programs."""
+    """Send branches of a document as (SVG, PNG), for other programs; nothing if that takes more memory than a copy is
+    worth."""
     from volumen.formats.branches import exported
 
-    connection.send(exported(native.decode(document, "copy"), native.decode_branches(branches)))
+    resource.setrlimit(resource.RLIMIT_DATA, (_MOST_MEMORY, _MOST_MEMORY))
+    with suppress(MemoryError):
+        connection.send(exported(native.decode(document, "copy"), native.decode_branches(branches)))
