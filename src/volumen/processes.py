@@ -50,6 +50,13 @@ def started(target: Callable[..., None], *args: Any, name: str) -> tuple[BasePro
     return process, ours
 
 
+def end(process: BaseProcess, connection: Connection) -> None:
+    """End a process at once, whatever it does."""
+    process.kill()
+    process.join(1)
+    connection.close()
+
+
 def _run(target: Callable[..., None], *args: Any) -> None:
     Thread(target=_end_with_program, daemon=True).start()
     target(*args)

@@ -39,7 +39,8 @@ from volumen.model.nodes import Group, RectangleForm, SegmentForm, Shape
 from volumen.model.tree import find
 from volumen.outline.making import shown_children
 from volumen.outline.steps import steps_of
-from volumen.shading.mesh import folded, from_paint
+from volumen.shading.mesh import folded
+from volumen.shading.mesh_paints import from_paint
 from volumen.shading.paint import Along, Conic, Inward, Linear, MeshPaint, Radial, Solid, colour
 
 

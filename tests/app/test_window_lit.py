@@ -20,7 +20,7 @@ from volumen.model.make import circle, empty_document, solid
 from volumen.model.nodes import Group, RectangleForm, Shape
 from volumen.model.tree import find
 from volumen.outline.forms import path_form
-from volumen.shading.mesh import from_paint
+from volumen.shading.mesh_paints import from_paint
 
 pytestmark = pytest.mark.one_window
 

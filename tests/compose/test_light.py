@@ -48,8 +48,8 @@ from volumen.render.raster import render_float
 from volumen.shading.bodies import body_paints, look_of
 from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.materials import MATERIALS, Material
-from volumen.shading.mesh import to_paint
 from volumen.shading.mesh_make import four_sided
+from volumen.shading.mesh_paints import to_paint
 from volumen.shading.paint import Conic, LaidMesh, Linear, LitFrom, Radial, ReliefPaint, Stop, colour
 from volumen.shading.plain_bodies import BodyKind
 from volumen.shading.relief import relief_alpha

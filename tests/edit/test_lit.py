@@ -35,7 +35,8 @@ from volumen.render.raster import paint_area, paint_draft
 from volumen.shading.bodies import body_paints, fitting_turn, look_of
 from volumen.shading.lamp import Lamp, Lights
 from volumen.shading.materials import material
-from volumen.shading.mesh import MeshError, from_paint
+from volumen.shading.mesh import MeshError
+from volumen.shading.mesh_paints import from_paint
 from volumen.shading.paint import Conic, colour
 from volumen.shading.paint_pixels import colours_at
 

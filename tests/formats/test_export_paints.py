@@ -16,8 +16,8 @@ from volumen.model.ingredients import Fill, Line, Steps
 from volumen.model.make import corner, path_form, solid
 from volumen.model.nodes import Group, RectangleForm, SegmentForm, Shape
 from volumen.picture.purity import node_purity
-from volumen.shading.mesh import to_paint
 from volumen.shading.mesh_make import ring
+from volumen.shading.mesh_paints import to_paint
 from volumen.shading.paint import Along, Conic, Grain, Inward, Linear, Radial, Solid, Stop, colour
 
 pytestmark = pytest.mark.slow

@@ -20,17 +20,16 @@ from volumen.shading.mesh import (
     MeshError,
     bernstein,
     folded,
-    from_paint,
     mixing_of,
     places,
     straight_of,
     surface,
     surface_slopes,
-    to_paint,
     tones,
 )
 from volumen.shading.mesh_fit import Cancelled, coloured, error_map, fit, refined
 from volumen.shading.mesh_make import found_corners, four_sided, ring
+from volumen.shading.mesh_paints import from_paint, to_paint
 from volumen.shading.mesh_raster import FINE, mesh_pixels
 from volumen.shading.paint import MeshPaint
 

@@ -19,10 +19,11 @@ from volumen.model.make import circle, solid
 from volumen.model.nodes import Document, Group, Shape, Sheet
 from volumen.outline.making import shown_children
 from volumen.render.exact.paints import float_surface
-from volumen.shading.mesh import Mesh, bernstein, from_paint, interval, places, straight_of, to_paint, tones
+from volumen.shading.mesh import Mesh, bernstein, interval, places, straight_of, tones
 from volumen.shading.mesh_edit import moved
 from volumen.shading.mesh_fit import fit
 from volumen.shading.mesh_make import four_sided
+from volumen.shading.mesh_paints import from_paint, to_paint
 from volumen.shading.mesh_raster import mesh_pixels
 
 SIDE = 840

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import partial, reduce
 
-import numpy as np
 from msgspec.structs import replace
 
 from volumen.caching import Cache
@@ -15,8 +14,8 @@ from volumen.geometry.path import Path
 from volumen.model.recolour import paint_with
 from volumen.outline.derived import derived
 from volumen.picture.instructions import Clip, FillPath, Item, Layer, Soft, StrokePath
-from volumen.shading.mesh import mesh_colours
-from volumen.shading.paint import Colour, Gradient, LaidMesh, MeshPaint, ReliefPaint, Solid, is_field
+from volumen.shading.mesh_paints import mesh_colours
+from volumen.shading.paint import Colour, Gradient, Meshed, ReliefPaint, Solid, is_field, mean_colour
 
 # Wide enough to reach under both sides of a hairline however small the picture is shown; the outline of the whole
 # holds it in.
@@ -110,8 +109,8 @@ def _hides(item: Item) -> float | None:
     return alphas.pop() * item.opacity if len(alphas) == 1 else -1.0
 
 
-def _colours(paint: Gradient | MeshPaint | LaidMesh) -> list[Colour]:
-    return mesh_colours(paint) if isinstance(paint, MeshPaint | LaidMesh) else [s.colour for s in paint.stops]
+def _colours(paint: Gradient | Meshed) -> list[Colour]:
+    return mesh_colours(paint) if isinstance(paint, Meshed) else [s.colour for s in paint.stops]
 
 
 def _solid(item: Item) -> Item:
@@ -129,11 +128,10 @@ def _underlays(item: Item) -> list[Item]:
         return []
     paint = item.paint
     width = _UNDERLAY / max(mean_scale(item.transform), 1e-9)
-    if is_field(paint) and not isinstance(paint, MeshPaint | LaidMesh):
+    if is_field(paint) and not isinstance(paint, Meshed):
         wide = partial(outline_of_line, item.path, width, "round", "round", 4.0)
         band = derived(item.path, ("wide", width), wide)
         return [FillPath(band, item.transform, paint, course=item.course or item.path), item]
-    if isinstance(paint, MeshPaint | LaidMesh):  # beyond its border a mesh has no colours: its mean stands for them
-        held = _colours(paint)
-        paint = Solid(Colour(*np.mean([(*c.rgb, c.a) for c in held], axis=0).tolist()))
+    if isinstance(paint, Meshed):  # beyond its border a mesh has no colours: its mean stands for them
+        paint = Solid(mean_colour(_colours(paint)))
     return [StrokePath(item.path, item.transform, paint, width, "round", "round"), item]

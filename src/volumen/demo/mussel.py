@@ -36,9 +36,9 @@ from volumen.library import (
     solid,
 )
 from volumen.outline.forms import run_contour
-from volumen.shading.mesh import to_paint
 from volumen.shading.mesh_fit import fit
 from volumen.shading.mesh_make import four_sided
+from volumen.shading.mesh_paints import to_paint
 
 WIDE, HIGH = 980.0, 640.0
 PHOTO = (380, 520)

@@ -61,7 +61,7 @@ from volumen.outline.silhouettes import rim_items, whole_outline
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import Item, Soft
 from volumen.shading.lamp import shadow_factor
-from volumen.shading.mesh import stored
+from volumen.shading.mesh_paints import stored
 from volumen.shading.paint import Solid
 
 replace = msgspec.structs.replace

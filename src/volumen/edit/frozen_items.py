@@ -13,7 +13,7 @@ from volumen.model.ingredients import Blur, Feather, Fill, Ingredient, Line, Rec
 from volumen.model.nodes import Group, Node, Shape
 from volumen.outline.forms import path_form
 from volumen.picture.instructions import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath
-from volumen.shading.mesh import stored
+from volumen.shading.mesh_paints import stored
 from volumen.shading.paint import ReliefPaint, Solid
 
 replace = msgspec.structs.replace

@@ -14,10 +14,11 @@ from volumen.geometry.path import Path
 from volumen.model.nodes import Asset, Document, Image, Shape
 from volumen.model.tree import find, update_nodes, walk, world_of
 from volumen.outline.outlines import outline
-from volumen.shading.mesh import Mesh, MeshError, from_paint, mixing_of, to_paint
+from volumen.shading.mesh import Mesh, MeshError, mixing_of
 from volumen.shading.mesh_edit import with_colour
 from volumen.shading.mesh_fit import read
 from volumen.shading.mesh_make import Colours, four_sided, from_linear, from_radial, ring
+from volumen.shading.mesh_paints import from_paint, to_paint
 from volumen.shading.paint import Colour, Linear, MeshPaint, Paint, Radial, Solid
 from volumen.shading.paint_pixels import colours_at
 

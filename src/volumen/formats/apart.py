@@ -13,7 +13,7 @@ import msgspec
 
 from volumen.formats.files import FileProblem
 from volumen.formats.foreign import FileToRead, Refused, Result, read_here
-from volumen.processes import started
+from volumen.processes import end, started
 
 MOST_MEMORY = 1_500_000_000  # bytes
 MOST_SECONDS = 60.0
@@ -82,9 +82,6 @@ class Apart:
 
     def close(self) -> None:
         """End the process."""
-        if self._process is not None:
-            self._process.kill()
-            self._process.join(1)
-        if self._connection is not None:
-            self._connection.close()
+        if self._process is not None and self._connection is not None:
+            end(self._process, self._connection)
         self._process = self._connection = None

@@ -24,8 +24,8 @@ from volumen.geometry.primitives import rectangle
 from volumen.picture.bounds import item_box
 from volumen.picture.instructions import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, one_colour
 from volumen.render.raster import render_bytes, render_float
-from volumen.shading.mesh import to_paint
 from volumen.shading.mesh_make import four_sided
+from volumen.shading.mesh_paints import to_paint
 from volumen.shading.paint import Colour, Inward, ReliefPaint, Solid, Stop
 from volumen.shading.paint_pixels import field_pixels
 from volumen.shading.ramp import ramp

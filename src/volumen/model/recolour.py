@@ -12,7 +12,7 @@ from volumen.colour import oklab
 from volumen.model.ingredients import Fill, Ingredient, InnerGlow, Line, OuterGlow
 from volumen.model.nodes import Document
 from volumen.model.tree import find, update_nodes, walk
-from volumen.shading.mesh import mesh_colours, with_colours
+from volumen.shading.mesh_paints import mesh_colours, with_colours
 from volumen.shading.paint import GRADIENTS, Colour, Coloured, LaidMesh, MeshPaint, Paint, Solid, Stop
 
 

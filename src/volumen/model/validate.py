@@ -12,7 +12,8 @@ from volumen.model.ingredients import Fill, Line
 from volumen.model.nodes import Document, Node, Palette
 from volumen.model.sizes import DocumentError, Sizes
 from volumen.model.tree import walk, with_children
-from volumen.shading.mesh import MeshError, from_paint
+from volumen.shading.mesh import MeshError
+from volumen.shading.mesh_paints import from_paint
 from volumen.shading.paint import MeshPaint
 
 __all__ = ["DocumentError", "validate"]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from volumen.picture.instructions import Bitmap, FillPath, Item, Layer, Picture, Soft
-from volumen.shading.paint import Along, Conic, Drawn, Inward, LaidMesh, MeshPaint, ReliefPaint, Solid, is_field
+from volumen.shading.paint import Along, Conic, Drawn, Inward, Meshed, ReliefPaint, Solid, is_field
 
 Form = Literal["vector", "filter", "pixels"]
 _RANK: dict[Form, int] = {"vector": 0, "filter": 1, "pixels": 2}
@@ -67,7 +67,7 @@ def item_purity(item: Item) -> Purity:
 
 def is_patched(paint: Drawn) -> bool:
     """Whether PDF draws a paint as patches: meshes and conic gradients, while they have no grain."""
-    if isinstance(paint, MeshPaint | LaidMesh):
+    if isinstance(paint, Meshed):
         return paint.grain is None
     return isinstance(paint, Conic) and paint.grain is None and all(s.grain <= 0 for s in paint.stops)
 
@@ -79,7 +79,7 @@ def _field_purity(paint: Drawn) -> Purity:
     if isinstance(paint, Solid) or paint.grain is not None:
         return Purity("pixels", "pixels", ("grain",))
     if is_patched(paint):
-        what = "gradient mesh" if isinstance(paint, MeshPaint | LaidMesh) else "conic gradient"
+        what = "gradient mesh" if isinstance(paint, Meshed) else "conic gradient"
         return Purity("pixels", "vector", (f"{what}: pixels in SVG, a true mesh in PDF",))
     words = {Conic: "grain", Inward: "gradient from the outline inwards", Along: "gradient of a line"}
     return Purity("pixels", "pixels", (words.get(type(paint), "grain"),))

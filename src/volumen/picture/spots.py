@@ -16,19 +16,7 @@ from msgspec.structs import replace
 from volumen.model.nodes import Document
 from volumen.model.recolour import paint_with
 from volumen.picture.instructions import Bitmap, Chunk, FillPath, Item, Layer, Picture, Soft, SpotInk, StrokePath
-from volumen.shading.paint import (
-    Colour,
-    Drawn,
-    LaidMesh,
-    Linear,
-    MeshPaint,
-    Radial,
-    ReliefPaint,
-    Solid,
-    Stop,
-    is_field,
-    tinted,
-)
+from volumen.shading.paint import Colour, Drawn, Linear, Meshed, Radial, ReliefPaint, Solid, Stop, is_field, tinted
 from volumen.shading.ramp import plain_stops
 
 _CLOSE = 1e-4  # of a colour to that of a tint
@@ -115,7 +103,7 @@ def _white(paint: Drawn) -> Drawn:
     if isinstance(paint, ReliefPaint):
         return replace(paint, colour=_WHITE)
     made = replace(paint_with(paint, lambda c: _WHITE.with_alpha(c.a)), grain=None)
-    if isinstance(made, Solid | MeshPaint | LaidMesh):
+    if isinstance(made, Solid | Meshed):
         return made
     return replace(made, stops=tuple(replace(s, grain=0.0) for s in made.stops))
 

@@ -6,8 +6,9 @@ import numpy as np
 
 from volumen.geometry.curve import ruler
 from volumen.geometry.path import Contour
-from volumen.shading.mesh import Mesh, laid_in
+from volumen.shading.mesh import Mesh
 from volumen.shading.mesh_make import straight_handles
+from volumen.shading.mesh_paints import laid_in
 from volumen.shading.paint import LaidMesh
 from volumen.shading.surfaces import lean_of
 from volumen.shading.tones import Lighting, Look, lit

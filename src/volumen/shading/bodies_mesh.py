@@ -12,8 +12,9 @@ from volumen.geometry.affine import IDENTITY
 from volumen.geometry.mask import Part, places_in
 from volumen.geometry.path import Path
 from volumen.shading.edge_mesh import EdgeMesh, edge_mesh, to_edge
-from volumen.shading.mesh import Mesh, MeshError, laid_in
+from volumen.shading.mesh import Mesh, MeshError
 from volumen.shading.mesh_make import ring
+from volumen.shading.mesh_paints import laid_in
 from volumen.shading.paint import LaidMesh
 from volumen.shading.surfaces import lean_of
 from volumen.shading.tones import Lighting, Look, lit
@@ -24,6 +25,9 @@ _RING_ROWS = 10
 _STEEPEST = 0.5 * np.pi
 _INWARDS = 0.03  # of the way from the border to the middle
 _ROWS, _BEND = 14, 2.6  # of a cushion from the edge in, and the power by which it bends
+_DEPTHS = np.linspace(0, 1, 1000)
+_DONE = (_DEPTHS + 1 - (1 - _DEPTHS) ** _BEND) / 2  # the mean of the way in and of the bend, up to there
+_CUSHION_LEVELS = tuple(np.interp(np.linspace(0, 1, _ROWS + 1), _DONE, _DEPTHS).tolist())
 _GRID = 24  # cells along each side of the box in which the deepest place is looked for
 _known_edges: Cache[tuple[Floats, Floats]] = Cache("ways to the edges of cushions", 5000)
 
@@ -34,10 +38,7 @@ def cushion(path: Path, look: Look, light: Lighting) -> LaidMesh | None:
     Its normals lean towards the nearest edge: at the distance d from it, of D at the deepest place, by
     0.94 · 90° · roundness · (1 - d / D)^2.6. Between two rows of its mesh lie as much of the way in and of the bend.
     """
-    inwards = np.linspace(0, 1, 1000)
-    done = (inwards + 1 - (1 - inwards) ** _BEND) / 2
-    levels = np.interp(np.linspace(0, 1, _ROWS + 1), done, inwards)
-    laid = edge_mesh(path, _COLUMNS, tuple(levels.tolist()))
+    laid = edge_mesh(path, _COLUMNS, _CUSHION_LEVELS)
     if laid is not None:
         return _on_edges(laid, cushion_tilt(1 - laid.inside, look.roundness), look, light)
     mesh = _ring(path, _RING_ROWS)

@@ -11,16 +11,15 @@ same ``shared`` number are one gradient across several shapes: moved in one, it 
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Literal
+from collections.abc import Sequence
+from typing import Literal
 
 import msgspec
 
 from volumen.colour.srgb import from_hex
 from volumen.geometry.affine import IDENTITY, Affine, Point
 from volumen.geometry.ease import EVEN, Ease
-
-if TYPE_CHECKING:
-    from volumen.shading.mesh import Mesh
+from volumen.shading.mesh import Mesh
 
 Spread = Literal["pad", "reflect", "repeat"]
 ReliefPlace = Literal["inside", "outside", "across"]
@@ -222,6 +221,7 @@ class ReliefPaint(msgspec.Struct, frozen=True):
 Gradient = Linear | Radial | Conic | Inward | Along
 GRADIENTS = (Linear, Radial, Conic, Inward, Along)
 Paint = Solid | Linear | Radial | Conic | Inward | Along | MeshPaint
+Meshed = MeshPaint | LaidMesh
 Coloured = Paint | LaidMesh
 Drawn = Coloured | ReliefPaint  # what a drawing instruction may hold: no artist sets a relief's light as a paint
 
@@ -230,9 +230,15 @@ def is_field(paint: Drawn) -> bool:
     """Whether a paint is worked out point by point: no backend draws it as a plain gradient."""
     if isinstance(paint, Solid):
         return paint.grain is not None
-    if isinstance(paint, Conic | Inward | Along | MeshPaint | LaidMesh | ReliefPaint) or paint.grain is not None:
+    if isinstance(paint, Conic | Inward | Along | Meshed | ReliefPaint) or paint.grain is not None:
         return True
     return any(s.grain > 0 for s in paint.stops)
+
+
+def mean_colour(colours: Sequence[Colour]) -> Colour:
+    """The mean of some colours, channel by channel as they are encoded."""
+    r, g, b, a = (sum(v) / len(colours) for v in zip(*((*c.rgb, c.a) for c in colours), strict=True))
+    return Colour(r, g, b, a)
 
 
 def face_colour(paint: Paint) -> Colour | None:
@@ -240,9 +246,5 @@ def face_colour(paint: Paint) -> Colour | None:
     if isinstance(paint, Solid):
         return paint.colour
     if isinstance(paint, MeshPaint):
-        n = len(paint.points)
-        if not n:
-            return None
-        r, g, b, a = (sum(v) / n for v in zip(*((*p.colour.rgb, p.colour.a) for p in paint.points), strict=True))
-        return Colour(r, g, b, a)
+        return mean_colour([p.colour for p in paint.points]) if paint.points else None
     return paint.stops[len(paint.stops) // 2].colour if paint.stops else None

@@ -15,7 +15,8 @@ from volumen.geometry.affine import Affine, Point, apply_points, invert, mean_sc
 from volumen.geometry.distance import DistanceField, distance_field
 from volumen.geometry.path import Path
 from volumen.shading.grain import grained
-from volumen.shading.mesh import MeshError, mesh_of
+from volumen.shading.mesh import MeshError
+from volumen.shading.mesh_paints import mesh_of
 from volumen.shading.mesh_raster import DRAFT, FINE, Pixels, mesh_pixels
 from volumen.shading.paint import (
     Conic,
@@ -23,9 +24,8 @@ from volumen.shading.paint import (
     Gradient,
     Grain,
     Inward,
-    LaidMesh,
     Linear,
-    MeshPaint,
+    Meshed,
     Paint,
     Radial,
     ReliefPaint,
@@ -50,7 +50,7 @@ def field_pixels(
     ``place`` maps the shape to pixels. ``path`` is the shape's outline, or the course of a line ``width`` wide.
     """
     left, top, right, bottom = box
-    if isinstance(paint, MeshPaint | LaidMesh):
+    if isinstance(paint, Meshed):
         return _mesh(paint, place, box, rough)
     if isinstance(paint, ReliefPaint):
         return _relief(paint, place, box, path, rough)
@@ -101,7 +101,7 @@ def _leaning(paint: ReliefPaint, place: Affine, box: PixelRange, path: Path, rou
     return slopes_over(paint, field, inverse, wide, more)
 
 
-def _mesh(paint: MeshPaint | LaidMesh, place: Affine, box: PixelRange, rough: bool) -> Pixels:
+def _mesh(paint: Meshed, place: Affine, box: PixelRange, rough: bool) -> Pixels:
     try:
         mesh = mesh_of(paint)
     except MeshError:
@@ -122,7 +122,7 @@ def colours_at(paint: Paint, points: Floats, path: Path, width: float = 0.0, ste
 
     ``step`` is the spacing at which distances to the outline are known.
     """
-    assert not isinstance(paint, MeshPaint | LaidMesh)
+    assert not isinstance(paint, Meshed)
     if isinstance(paint, Solid):
         c = paint.colour
         rgba = np.broadcast_to(np.array([c.r, c.g, c.b, c.a]), (*points.shape[:2], 4)).copy()

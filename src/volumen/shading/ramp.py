@@ -17,7 +17,7 @@ from volumen.colour.difference import srgb_difference
 from volumen.colour.srgb import Floats
 from volumen.geometry.affine import apply, invert
 from volumen.geometry.path import Box
-from volumen.shading.paint import Drawn, LaidMesh, Linear, MeshPaint, Radial, ReliefPaint, Solid, Stop
+from volumen.shading.paint import Drawn, Linear, Meshed, Radial, ReliefPaint, Solid, Stop
 
 PlainStop = tuple[float, float, float, float, float]  # offset, r, g, b, a (encoded sRGB, straight)
 # The plain stops stay this close (CIEDE2000) to the true ramp; half of what the design allows.
@@ -27,7 +27,7 @@ _MAX_PLAIN = 256
 
 def effective_paint(paint: Drawn) -> Drawn:
     """The paint as backends must draw it: a gradient of no length, or of one stop, is its last colour (SVG's rule)."""
-    if isinstance(paint, Solid | MeshPaint | LaidMesh | ReliefPaint) or not paint.stops:
+    if isinstance(paint, Solid | Meshed | ReliefPaint) or not paint.stops:
         return paint
     if len(paint.stops) == 1 or (isinstance(paint, Linear) and paint.start == paint.end):
         return Solid(sorted_stops(paint.stops)[-1].colour, grain=paint.grain)

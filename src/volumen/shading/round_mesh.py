@@ -12,8 +12,9 @@ from volumen.geometry.path import Path
 from volumen.geometry.primitives import ellipse
 from volumen.shading import surfaces
 from volumen.shading.lamp import Lights
-from volumen.shading.mesh import Mesh, MeshError, laid_in
+from volumen.shading.mesh import Mesh, MeshError
 from volumen.shading.mesh_make import EYE, ring
+from volumen.shading.mesh_paints import laid_in
 from volumen.shading.paint import LaidMesh
 from volumen.shading.tones import Look, lighting, lit
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import atexit
-
 from PySide6.QtGui import QGuiApplication
 from shiboken6 import isValid
 
@@ -29,13 +27,12 @@ class Clipboard:
         self.recipe: Recipe = ()
         self.recipe_box: Box | None = None
         self.copied: Copied | None = None
-        atexit.register(self.leave)
 
     def leave(self) -> None:
         """Nothing of ours stays on the clipboard: it must not outlive the program. What is another's stays."""
         self.let_go()
-        clipboard = QGuiApplication.clipboard() if QGuiApplication.instance() is not None else None
-        if clipboard is not None and (clipboard.ownsClipboard() or isinstance(clipboard.mimeData(), Copied)):
+        clipboard = QGuiApplication.clipboard()
+        if clipboard.ownsClipboard() or isinstance(clipboard.mimeData(), Copied):
             clipboard.clear()
 
     def copy_recipe(self) -> None:

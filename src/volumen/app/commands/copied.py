@@ -13,7 +13,7 @@ from volumen.formats.written_apart import make_copies
 from volumen.geometry.path import union_box
 from volumen.model.nodes import Document, Group
 from volumen.outline.boxes import node_box
-from volumen.processes import started
+from volumen.processes import end, started
 
 MIME = "application/vnd.volumen.nodes"
 SVG_MIME = "image/svg+xml"
@@ -40,9 +40,6 @@ class Copied(QMimeData):
     def formats(self) -> list[str]:
         return [MIME, SVG_MIME, _TEXT, _IMAGE] if self._seen else [MIME]
 
-    def hasFormat(self, mime: str) -> bool:
-        return mime in self.formats()
-
     def retrieveData(self, mime: str, kind: Any) -> Any:
         """One form; the first that is asked for may have to be waited for."""
         if mime == MIME:
@@ -50,7 +47,9 @@ class Copied(QMimeData):
         if not self.hasFormat(mime):
             return None
         svg, png = self._forms()
-        return {_TEXT: svg.decode(), _IMAGE: QImage.fromData(png)}.get(mime, QByteArray(svg))
+        if mime == _IMAGE:
+            return QImage.fromData(png)
+        return svg.decode() if mime == _TEXT else QByteArray(svg)
 
     def _forms(self) -> tuple[bytes, bytes]:
         if self._made is None:
@@ -75,6 +74,4 @@ class Copied(QMimeData):
         """End the process: all is made, or no longer wanted."""
         self._timer.stop()
         if self._seen and not self._connection.closed:
-            self._process.kill()
-            self._process.join(1)
-            self._connection.close()
+            end(self._process, self._connection)

@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, QTimer
 from volumen.formats import native
 from volumen.formats.written_apart import write_outputs
 from volumen.model.nodes import Document
-from volumen.processes import started
+from volumen.processes import end, started
 
 if TYPE_CHECKING:
     from volumen.formats.outputs import Task
@@ -54,9 +54,7 @@ class ExportJob(QObject):
     def cancel(self) -> None:
         """Stop at once. Files are put in place only when all are complete, so the old ones stay."""
         self._timer.stop()
-        self._process.kill()
-        self._process.join(1)
-        self._connection.close()
+        end(self._process, self._connection)
         self._clear_away()
         self._done("cancelled")
 

@@ -137,8 +137,12 @@ class ProofPanel(QWidget):
         self.form.show_output(output)
         self._say_purity()
 
+    @property
+    def _is_wanted(self) -> bool:
+        return self.session.stage == Stage.PROOF and not self.session.history.in_gesture
+
     def refresh(self) -> None:
-        if self.session.stage != Stage.PROOF or self.session.history.in_gesture:
+        if not self._is_wanted:
             return
         self._follow_sheet()
         self.faults = self._faults()
@@ -146,7 +150,7 @@ class ProofPanel(QWidget):
 
     def _show(self) -> None:
         """List what was found. What exports will hold the worker tells, a moment after each edit."""
-        if self.session.stage != Stage.PROOF or self.session.history.in_gesture:
+        if not self._is_wanted:
             return
         document = self.session.document
         names = {n.id: n.name for n in walk(document.root)} | {0: "the sheet"}

@@ -41,8 +41,9 @@ from volumen.picture.purity import is_patched, needs_backdrop
 from volumen.picture.spots import ink_of, used_inks
 from volumen.render.exact.pixel_fills import field_image
 from volumen.render.raster import MAX_PIXELS, render_float, straight_bytes
-from volumen.shading.mesh import MeshError, mesh_of
-from volumen.shading.paint import Conic, LaidMesh, Linear, MeshPaint, Radial, Solid, is_field
+from volumen.shading.mesh import MeshError
+from volumen.shading.mesh_paints import mesh_of
+from volumen.shading.paint import Conic, Linear, Meshed, Radial, Solid, is_field
 from volumen.shading.ramp import effective_paint
 
 Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
@@ -183,7 +184,7 @@ class _Writer:
             text = self.fonts.operators(item.words) if self.fonts is not None and isinstance(item, FillText) else None
             return f"{head}{colour}\n{text or f'{outline}f{rule}'}\nQ\n"
         clip = f"{outline}W{rule} n\n"
-        if isinstance(paint, MeshPaint | LaidMesh | Conic):
+        if isinstance(paint, Meshed | Conic):
             return self._filled(item, self._patches(paint, clip, item.path.bounds()))
         assert isinstance(paint, Linear | Radial)
         if not paint.stops:
@@ -215,7 +216,7 @@ class _Writer:
         clip = self._clip(Clip(item.path, item.transform))
         return self._grouped(f"{clip}{place}/{image} Do\n", (l, t, r, b), item.opacity, item.blend)
 
-    def _patches(self, paint: MeshPaint | LaidMesh | Conic, clip: str, box: Box | None) -> str:
+    def _patches(self, paint: Meshed | Conic, clip: str, box: Box | None) -> str:
         """Operators that fill the clip with a mesh or a conic gradient, in the coordinates of its shape."""
         if isinstance(paint, Conic):
             if not paint.stops or box is None:

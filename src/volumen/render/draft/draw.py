@@ -37,7 +37,7 @@ from volumen.render.exact.boxes import PixelBox, overlap, pixel_box, size_of
 from volumen.render.exact.draw import draw_items
 from volumen.render.exact.pixel_fills import field_range, rough_light, rough_pixels
 from volumen.render.exact.soft_layers import Softener, evenly_blurred, sees
-from volumen.shading.paint import Colour, Drawn, LaidMesh, Linear, MeshPaint, Radial, ReliefPaint, Solid, is_field
+from volumen.shading.paint import Colour, Drawn, Linear, Meshed, Radial, ReliefPaint, Solid, is_field
 from volumen.shading.ramp import effective_paint
 
 _RECORD = 1000  # bytes, roughly, of what is known of an item
@@ -180,7 +180,7 @@ class DraftPainter(Drawer):
         if isinstance(item.paint, ReliefPaint):
             self._relief(item, item.paint, place, box, cover)
             return
-        paint = id(item.paint) if isinstance(item.paint, MeshPaint | LaidMesh) else item.paint
+        paint = id(item.paint) if isinstance(item.paint, Meshed) else item.paint
         x, y = round(place[4]), round(place[5])  # half a pixel is nothing while a thing moves
         there = (box[0] - x, box[1] - y, box[2] - x, box[3] - y)
         key = ("field", paint, id(item.path), id(item.course), place[:4], there)

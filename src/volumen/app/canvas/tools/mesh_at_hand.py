@@ -10,7 +10,8 @@ from volumen.edit import recipes
 from volumen.geometry.affine import Affine, multiply
 from volumen.model.nodes import Shape
 from volumen.model.tree import world_of
-from volumen.shading.mesh import Mesh, MeshError, from_paint, to_paint
+from volumen.shading.mesh import Mesh, MeshError
+from volumen.shading.mesh_paints import from_paint, to_paint
 from volumen.shading.paint import MeshPaint
 
 Index = tuple[int, int]
