@@ -87,9 +87,12 @@ def play(
     folder: Path,
     say: Callable[[str], None] | None = None,
     batch: int = BATCH,
+    anew: int = 0,
 ) -> int:
     """Play a run on a demo, with checks after each batch. Raises Failure, with the number of events as second argument.
 
+    With ``anew`` the demo is opened anew after so many events, in the same window and before the same worker: hands
+    that go on for ten thousand make artwork nobody would, on which each event takes seconds.
     Returns how many checks were made.
     """
     hand = Hand(window, folder)
@@ -106,6 +109,9 @@ def play(
                 checks += 1
                 if say is not None and checks % 10 == 0:
                     say(f"{demo}: {k} events, {checks} checks")
+            if anew and k % anew == 0:
+                hand.checks = 0  # all steps are undone again at the next check
+                window.session.open(DEMOS[demo][1](), None, demo)
         return checks
     except Failure as failure:
         left = folder / f"failed-{demo}.volumen"
@@ -125,6 +131,7 @@ def main() -> int:
     parser.add_argument("--events", type=int, default=1000)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--batch", type=int, default=BATCH, help="events between two checks")
+    parser.add_argument("--anew", type=int, default=0, help="events after which the demo is opened anew; 0: never")
     parser.add_argument("--no-shrink", action="store_true")
     parser.add_argument("--drags", type=int, default=0, help="instead: drag so many objects of each demo")
     parser.add_argument(
@@ -153,7 +160,7 @@ def main() -> int:
         window.resize(*SIZE)
         window.show()
         try:
-            play(window, demo, run, folder, say, options.batch)
+            play(window, demo, run, folder, say, options.batch, options.anew)
         except Failure as failure:
             return failure
         except Exception:  # in the hand itself: the window's own hook would keep it for the next start
