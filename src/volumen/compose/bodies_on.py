@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import suppress
 
 import numpy as np
 from msgspec.structs import replace
 
+from volumen.caching import Cache
 from volumen.compose.drawing import Over, drawn_over
 from volumen.compose.face import base_colour
 from volumen.compose.light import Light
-from volumen.geometry.affine import Affine, multiply, rotation, scaling
+from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply, rotation, scaling, uneven
+from volumen.geometry.boolean import boolean
+from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Path
-from volumen.model.ingredients import BlendMode, Body, Relief
+from volumen.model.ingredients import BlendMode, Body, Line, Relief
 from volumen.model.nodes import Node, Shape, TextForm
 from volumen.outline.letters import letters
-from volumen.outline.lines import line_of, line_outline
+from volumen.outline.lines import is_broken, line_of, line_outline
 from volumen.picture.instructions import FillPath, Item
 from volumen.shading.bodies import Asked, bodies_paints, look_of
 from volumen.shading.bodies_along import tube_along
@@ -23,12 +27,13 @@ from volumen.shading.bodies_mesh import slope_share
 from volumen.shading.body_truth import Truth, truth_of
 from volumen.shading.lamp import shadow_factor
 from volumen.shading.materials import material
-from volumen.shading.paint import Solid
+from volumen.shading.paint import LaidMesh, Solid
 from volumen.shading.paint_pixels import deepest
 from volumen.shading.plain_bodies import Coat
 from volumen.shading.surfaces import matrix_of
 from volumen.shading.tones import Look, lighting
 
+_alone: Cache[Path] = Cache("contours alone")
 _LONG = 1.15  # times longer than wide
 
 
@@ -62,12 +67,39 @@ def _laid(
     """The outlines that a body is laid on, each with its paints, back to front."""
     line = line_of(node, path)
     if line is not None and i.kind == "tube":
-        look, band = _look(i, node, light), line_outline(path, line, world)
-        made = (tube_along(c, line.width, look, lighting(light.lights, world)) for c in path.contours)
-        yield from ((band, (Coat(paint),)) for paint in made if paint is not None)
+        yield from _tubes(path, line, world, _look(i, node, light), light)
         return
     asked = asked_of(i, node, path, light, world)
     yield from ((a.path, paints) for a, paints in zip(asked, bodies_paints(asked), strict=True))
+
+
+def _tubes(
+    path: Path, line: Line, world: Affine, look: Look, light: Light
+) -> Iterator[tuple[Path, tuple[Coat, ...]]]:  # fmt: skip
+    """Tubes along each contour of a path, each within its own band: where two cross, the later lies over the other.
+
+    In a place that squeezes it a line stays even on the sheet, so that its tube is laid on the line squeezed.
+    """
+    squeeze = uneven(world) or IDENTITY
+    inverse = invert(squeeze) or IDENTITY
+    lights, width = lighting(light.lights, multiply(world, inverse)), line.width * mean_scale(squeeze)
+    whole = replace(line, broken=0.0, omitted=())
+    band = line_outline(path, line, world)
+    courses = path.contours if squeeze == IDENTITY else path.transformed(squeeze).contours
+    for contour, course in zip(path.contours, courses, strict=True):
+        paint = tube_along(course, width, look, lights, line.profile, line.cap, line.join)
+        if paint is None:
+            continue
+        if squeeze != IDENTITY:
+            paint = LaidMesh(paint.mesh.transformed(inverse))
+        own = band
+        if len(path.contours) > 1:
+            alone = _alone.get((id(contour),)) or _alone.put((id(contour),), contour, Path((contour,)))
+            own = line_outline(alone, whole, world)
+            if is_broken(line):
+                with suppress(PathOpError):  # then what is left out is left in
+                    own = boolean(own, band, "intersect")
+        yield own, (Coat(paint),)
 
 
 def asked_of(i: Body, node: Node, path: Path, light: Light, world: Affine) -> list[Asked]:
