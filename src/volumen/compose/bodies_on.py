@@ -27,7 +27,7 @@ from volumen.shading.bodies_mesh import slope_share
 from volumen.shading.body_truth import Truth, truth_of
 from volumen.shading.lamp import shadow_factor
 from volumen.shading.materials import material
-from volumen.shading.paint import LaidMesh, Solid
+from volumen.shading.paint import Colour, LaidMesh, Solid, face_colour
 from volumen.shading.paint_pixels import deepest
 from volumen.shading.plain_bodies import Coat
 from volumen.shading.surfaces import matrix_of
@@ -65,9 +65,9 @@ def _laid(
     i: Body, node: Node, path: Path, light: Light, world: Affine
 ) -> Iterator[tuple[Path, tuple[Coat, ...]]]:  # fmt: skip
     """The outlines that a body is laid on, each with its paints, back to front."""
-    line = line_of(node, path)
+    line = line_of(node, path, i)
     if line is not None and i.kind == "tube":
-        yield from _tubes(path, line, world, _look(i, node, light), light)
+        yield from _tubes(path, line, world, _look(i, node, light, face_colour(line.paint)), light)
         return
     asked = asked_of(i, node, path, light, world)
     yield from ((a.path, paints) for a, paints in zip(asked, bodies_paints(asked), strict=True))
@@ -104,7 +104,7 @@ def _tubes(
 
 def asked_of(i: Body, node: Node, path: Path, light: Light, world: Affine) -> list[Asked]:
     """What is asked of a body whose paints do not follow a line: one thing for each outline that it is laid on."""
-    line, text = line_of(node, path), text_of(node)
+    line, text = line_of(node, path, i), text_of(node)
     if is_embossed(i, node) or (line is not None and i.kind == "tube"):
         return []
     look, whole = _look(i, node, light), path if line is None else line_outline(path, line, world)
@@ -137,7 +137,7 @@ def text_of(node: Node) -> TextForm | None:
 
 def truth_of_body(i: Body, node: Node, path: Path, light: Light, world: Affine) -> Truth | None:
     """How true those paints are to the body's surface; None for what is not asked about (``truth_of``)."""
-    if text_of(node) is not None or line_of(node, path) is not None:
+    if text_of(node) is not None or line_of(node, path, i) is not None:
         return None
     look = _look(i, node, light)
     dull = replace(look, material=replace(look.material, grain=0.0))  # grain is no error
@@ -156,6 +156,6 @@ def why_untrue(i: Body, node: Node, path: Path, light: Light, world: Affine) -> 
     return f"{_look(i, node, light).material.name} has more tones than one gradient"
 
 
-def _look(i: Body, node: Node, light: Light) -> Look:
-    colour, made_of = i.colour or base_colour(node), material(i.material, light.materials)
+def _look(i: Body, node: Node, light: Light, own: Colour | None = None) -> Look:
+    colour, made_of = i.colour or own or base_colour(node), material(i.material, light.materials)
     return look_of(colour, made_of, i.strength, i.roundness, i.bounce)

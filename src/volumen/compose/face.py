@@ -12,7 +12,7 @@ _SEEN = 0.1  # less hardly colours what it lies on
 def base_colour(node: Node) -> Colour:
     """The colour a node shows on the whole: its body's, else that of its topmost fill that is seen."""
     for ingredient in reversed(node.recipe):
-        if isinstance(ingredient, Body) and ingredient.on and ingredient.colour:
+        if isinstance(ingredient, Body) and ingredient.on and ingredient.colour and not ingredient.along:
             return ingredient.colour
     unseen = None
     for ingredient in reversed(node.recipe):

@@ -41,14 +41,14 @@ def paint_items(node: Node, world: Affine, light: Light, path: Path) -> tuple[It
     if path.bounds() is None:
         return ()
     items: list[Item] = []
-    on_line = line_of(node, path) is not None  # then bodies lie on that
     for i in node.recipe:
         if isinstance(i, Fill) and i.on and i.opacity > 0:
             items.extend(_same(i, path, world, partial(_filled, i, node, path, world)))
-        elif isinstance(i, Body) and i.on and not light.flat and not on_line:
+        elif isinstance(i, Body) and i.on and not light.flat and line_of(node, path, i) is None:
             items.extend(body_items(i, node, path, light, world))
-    if light.flat and not items and not on_line:
-        body = next((i for i in node.recipe if isinstance(i, Body) and i.on), None)
+    if light.flat and not items:
+        bodies = (i for i in node.recipe if isinstance(i, Body) and i.on)
+        body = next((i for i in bodies if line_of(node, path, i) is None), None)
         if body:  # a shape that is all body shows its base colour when flat
             items.append(FillPath(path, world, Solid(body.colour or base_colour(node)), body.opacity, body.blend))
     return tuple(items)
@@ -81,7 +81,7 @@ def over_items(node: Node, world: Affine, light: Light, path: Path, others: Othe
     items: list[Item] = []
     at = Over(node, path, world, light, others)
     bodies = [i for i in node.recipe if isinstance(i, Body) and i.on and not light.flat]
-    line = line_of(node, path) if bodies else None
+    lines = [line_of(node, path, i) for i in bodies]
     for i in node.recipe:
         if not i.on or acts_at(i) != "over" or (light.flat and not isinstance(i, Line)):
             continue
@@ -89,6 +89,7 @@ def over_items(node: Node, world: Affine, light: Light, path: Path, others: Othe
             items.extend(drawn_over(i, at))
         else:
             items.extend(_same(i, path, world, partial(drawn_over, i, at)))
-        if line is not None and i is line:
-            items.extend(item for body in bodies for item in body_items(body, node, path, light, world))
+        for body, line in zip(bodies, lines, strict=True):
+            if line is i:
+                items.extend(body_items(body, node, path, light, world))
     return tuple(items)

@@ -245,7 +245,7 @@ class _Freezer(NodeMaker):
         for i in node.recipe:
             if isinstance(i, Fill) and i.on:
                 out.append(i)
-            elif isinstance(i, Body) and i.on and not flat and text_of(node) is None and line_of(node, path) is None:
+            elif isinstance(i, Body) and i.on and not flat and text_of(node) is None and line_of(node, path, i) is None:
                 self.made["gradients"] += 1
                 coats = body_of(i, node, path, around.light, around.world)
                 out += [Fill(stored(c.paint), i.opacity, blend_of(c, i)) for c in coats]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from volumen.compose.bodies_on import as_relief, body_items, is_embossed
+from volumen.compose.bodies_on import as_relief, body_items, is_embossed, text_of
 from volumen.compose.memo import Around
 from volumen.edit.frozen_items import NodeMaker
 from volumen.geometry.affine import Affine
@@ -16,10 +16,12 @@ from volumen.outline.lines import line_of
 
 
 def frozen_bodies(maker: NodeMaker, node: Node, path: Path, around: Around, world: Affine) -> list[Node]:
-    """The bodies of a node, outline by outline, in its coordinates."""
+    """The bodies of a node that lie on its letters or its line, outline by outline, in its coordinates."""
     out: list[Node] = []
     for i in node.recipe:
         if not isinstance(i, Body) or not i.on or around.light.flat:
+            continue
+        if text_of(node) is None and line_of(node, path, i) is None:
             continue
         items, name = body_items(i, node, path, around.light, world), f"{node.name}, body"
         embossed = is_embossed(i, node)
@@ -31,5 +33,6 @@ def frozen_bodies(maker: NodeMaker, node: Node, path: Path, around: Around, worl
 
 
 def line_under(node: Node, path: Path) -> Line | None:
-    """The line that the bodies of a node are laid on, if it has any."""
-    return line_of(node, path) if any(isinstance(i, Body) and i.on for i in node.recipe) else None
+    """The line that bodies of a node are laid on, if any are."""
+    lines = (line_of(node, path, i) for i in node.recipe if isinstance(i, Body) and i.on)
+    return next((line for line in lines if line is not None), None)

@@ -104,7 +104,8 @@ class Line(msgspec.Struct, frozen=True, tag="line"):
 
 class Body(msgspec.Struct, frozen=True, tag="body"):
     """A form under the lamp. ``colour`` None takes the topmost plain colour among the shape's own fills.
-    ``mesh`` lays a ball or a dish as a mesh of its surface: nearer to it than any gradient, but pixels in SVG."""
+    ``mesh`` lays a ball or a dish as a mesh of its surface: nearer to it than any gradient, but pixels in SVG.
+    ``along`` lays a tube along the object's line and not over its inside, as it is laid on open lines anyway."""
 
     kind: BodyKind = "ball"
     material: str = "enamel"
@@ -118,6 +119,7 @@ class Body(msgspec.Struct, frozen=True, tag="body"):
     on: bool = True
     each: bool = False
     mesh: bool = False
+    along: bool = False
 
 
 class Sliver(msgspec.Struct, frozen=True, tag="sliver"):

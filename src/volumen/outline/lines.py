@@ -104,15 +104,23 @@ def _outline(path: Path, line: Line, gone: set[int], scale: float, grow: float) 
         return band
 
 
-def line_of(node: Node, path: Path) -> Line | None:
-    """The line that bodies of a node are laid on: the widest of an open path that is not filled."""
+def line_of(node: Node, path: Path, body: Body) -> Line | None:
+    """The line that a body of a node is laid on: the widest of an open path that is not filled; of any path where a
+    tube goes along it."""
     lines = [i for i in node.recipe if isinstance(i, Line) and i.on and i.width > 0]
-    if not lines or not isinstance(node, Shape) or any(isinstance(i, Fill) and i.on for i in node.recipe):
-        return None  # before the contours are asked for, which may not be made yet
-    return None if any(c.closed for c in path.contours) else max(lines, key=lambda i: i.width)
+    if not lines or not isinstance(node, Shape):
+        return None
+    if not (body.along and body.kind == "tube"):
+        if any(isinstance(i, Fill) and i.on for i in node.recipe):
+            return None  # before the contours are asked for, which may not be made yet
+        if any(c.closed for c in path.contours):
+            return None
+    return max(lines, key=lambda i: i.width)
 
 
 def is_filled(node: Node, path: Path) -> bool:
     """Whether something of a node's recipe covers the inside of its outline: a fill, or a body that lies on no line."""
-    kinds = {type(i) for i in node.recipe if i.on}
-    return Fill in kinds or (Body in kinds and line_of(node, path) is None)
+    on = [i for i in node.recipe if i.on]
+    if any(isinstance(i, Fill) for i in on):
+        return True
+    return any(isinstance(i, Body) and line_of(node, path, i) is None for i in on)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton
 
 from volumen.app import theme
@@ -13,8 +14,14 @@ from volumen.geometry.path import Path
 from volumen.model.ingredients import Body
 from volumen.model.nodes import Shape
 from volumen.model.tree import world_of
+from volumen.outline.lines import line_of
 from volumen.outline.outlines import outline
 from volumen.shading.round_mesh import ROUND
+
+_TIPS = (
+    "A tube follows the line of the outline, or lies over its inside",
+    "A mesh is nearer to the surface; a gradient stays a gradient in SVG",
+)
 
 
 def lit_body(slot: IngredientSlot) -> tuple[Body, Shape, Path, Light, Affine] | None:
@@ -34,13 +41,14 @@ def truth_row(slot: IngredientSlot) -> QHBoxLayout:
     label.setWordWrap(True)
     label.setToolTip("Mean colour difference (CIEDE2000) between what is painted and the body's own surface")
     offer.setObjectName("small")
-    offer.setToolTip("A mesh is nearer to the surface; a gradient stays a gradient in SVG")
     row.addWidget(label, 1)
     row.addWidget(offer)
 
     def turn() -> None:
         i = slot.ingredient
-        if isinstance(i, Body):
+        if isinstance(i, Body) and i.kind == "tube":
+            slot.change("tube over the inside" if i.along else "tube along the line", along=not i.along)
+        elif isinstance(i, Body):
             slot.change("gradient for a body" if i.mesh else "mesh for a body", mesh=not i.mesh)
 
     def show() -> None:
@@ -48,6 +56,7 @@ def truth_row(slot: IngredientSlot) -> QHBoxLayout:
         label.setText(words)
         offer.setText(offered)
         offer.setVisible(bool(offered))
+        offer.setToolTip(_TIPS["mesh" in offered or "gradient" in offered])
 
     offer.clicked.connect(turn)
     slot.updates.append(show)
@@ -59,7 +68,12 @@ def _truth_words(slot: IngredientSlot) -> tuple[str, str]:
     lit = lit_body(slot)
     if lit is None:
         return "", ""
-    i, found = lit[0], truth_of_body(*lit)
+    i, node, path = lit[:3]
+    if i.kind == "tube" and line_of(node, path, replace(i, along=True)) is not None:
+        plain = line_of(node, path, replace(i, along=False))
+        way = "" if plain is not None else "over the inside" if i.along else "along the line"
+        return "a mesh along the line" if i.along or plain is not None else "exact", way
+    found = truth_of_body(*lit)
     offer = "" if i.kind not in ROUND else "as a gradient" if i.mesh else "as a mesh"
     if found is None:
         words = "exact" if i.kind in ("tube", "fold") else "a mesh" if i.kind in ("cushion", "slab") else ""

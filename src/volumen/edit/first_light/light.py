@@ -176,13 +176,15 @@ def _lit(p: Piece, style: Style, sheet: Sheet, depth: float, softness: float) ->
 
 
 def _on_line(p: Piece, style: Style, depth: float) -> list[Ingredient]:
-    """What is drawn by its line alone gets a tube along it, in its own colours, where it is open and the style has
-    bodies: what lies along the edges of an area would lie beside it."""
-    line = line_of(p.node, outline(p.node, p.world))
+    """What is drawn by its line alone gets a tube along it, in its own colours, where the style has bodies:
+    what lies along the edges of an area would lie beside it."""
+    strength = round(style.strength * min(depth, 1.25), 3)
+    path = outline(p.node, p.world)
+    closed = any(c.closed for c in path.contours)
+    body = Body("tube", style.material, strength=strength, roundness=style.roundness, bounce=0.5, along=closed)
+    line = line_of(p.node, path, body)
     if not style.material or line is None:
         return []
-    strength = round(style.strength * min(depth, 1.25), 3)
-    body = Body("tube", style.material, strength=strength, roundness=style.roundness, bounce=0.5)
     if not isinstance(line.paint, Solid):  # it keeps what the artist painted
         return [replace(body, colour=_GREY, blend="overlay", opacity=0.8)]
     return [body]
@@ -207,7 +209,7 @@ def _body(p: Piece, style: Style, depth: float) -> list[Ingredient]:
 
 def _dim(p: Piece) -> float:
     """How strongly a colour is lit: a little light on what is nearly black takes away most of its contrast."""
-    return min(max((p.lch[0] - 0.1) / 0.35, 0.3), 1.0)
+    return min(max((p.lch[0] - 0.1) / 0.35, 0.7), 1.0)
 
 
 def _edges(
