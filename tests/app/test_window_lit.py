@@ -15,7 +15,7 @@ from volumen.app.widgets.glow_colours import GlowColours
 from volumen.app.widgets.slider import Track
 from volumen.geometry.affine import rotation
 from volumen.geometry.primitives import ellipse
-from volumen.model.ingredients import Body, CastShadow, OuterGlow, Sliver
+from volumen.model.ingredients import Body, CastShadow, Line, OuterGlow, Sliver
 from volumen.model.make import circle, empty_document, solid
 from volumen.model.nodes import Group, RectangleForm, Shape
 from volumen.model.tree import find
@@ -147,7 +147,7 @@ def test_first_light_by_key_dials_a_wall_of_styles_and_undo(window):
     away = next(b for b in panel.findChildren(QPushButton) if b.text() == "take away")
     QTest.mouseClick(away, LEFT)
     assert s.document.first_light is None and find(s.document, mine) == kept and not panel.isVisibleTo(window)
-    while s.history.undo_label is not None:
+    for _ in range(40):
         press(window, Qt.Key.Key_Z, CTRL)
     assert s.document == flat
 
@@ -222,6 +222,13 @@ def test_first_light_on_much_can_be_stopped(window, monkeypatch):
         QTest.mouseClick(dialog.findChild(QPushButton), LEFT)
 
     QTimer.singleShot(0, stop)
+    window.choosing.show_kind("first light")
+    assert not window.choosing.tiles and "stopped" in window.session.note
+    QApplication.processEvents()
+    window.choosing.rebuild()
+    assert len(window.choosing.tiles) == 8
+    window.choosing.hide()
+    QTimer.singleShot(0, stop)
     press(window, Qt.Key.Key_B, SHIFT)
     assert window.session.document == flat and "stopped" in window.session.note
     QApplication.processEvents()
@@ -242,3 +249,17 @@ def test_where_no_gradient_comes_near_the_card_offers_a_mesh_and_a_way_back(wind
         QTest.mouseClick(offer, LEFT)
         assert window.session.first.recipe[1].mesh is mesh
         assert any(b.text() == other for b in card(window, Body).findChildren(QPushButton))
+
+
+def test_a_tube_is_laid_along_the_line_by_the_button_of_its_card_and_back(window):
+    ring = Shape(1, "ring", circle(200, 150, 60), (SEA, Line(SEA.paint, 20.0), Body("tube", "clay")))
+    show(window, replace(empty_document(), root=Group(0, "pile", (ring,)), next_id=2), 1)
+    for along, offered in ((True, "over the inside"), (False, "along the line")):
+        offer = next(
+            b for b in card(window, Body).findChildren(QPushButton) if b.text() in ("along the line", "over the inside")
+        )
+        QTest.mouseClick(offer, LEFT)
+        assert window.session.first.recipe[2].along is along
+        assert offered in [b.text() for b in card(window, Body).findChildren(QPushButton)]
+    window.session.undo()
+    assert window.session.first.recipe[2].along

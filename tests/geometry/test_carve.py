@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from volumen.bench.shapes import blob, hard_pair, smooth_closed
 from volumen.geometry.bend import REST, bend
 from volumen.geometry.boolean import boolean, combine_all, cut_hidden, divide, fill_holes, union_all
+from volumen.geometry.bridges import bridges
 from volumen.geometry.curve import evaluate, flatten, length, nearest, part, points_at, ruler, span, split
 from volumen.geometry.dashes import dashed
 from volumen.geometry.enclosed_areas import arrange
@@ -135,6 +136,17 @@ def test_a_gap_tolerance_closes_nearly_meeting_lines():
     box = Path((contour_from_lines(points, closed=False),))
     assert len(arrange([box]).areas) == 0
     assert [round(a.size) for a in arrange([box], gap=5).areas] == [10000]
+
+
+@pytest.mark.parametrize("together", [True, False])
+def test_open_ends_are_bridged_to_what_is_nearest_within_the_gap(together):
+    """Four rails 3 apart from a post, of one path or each its own: the ends near the post reach it straight across, the
+    far ends nothing; what lies on the post already needs no bridge, and what is 6 away gets none."""
+    post = contour_from_lines([(0, 0), (0, 100)], closed=False)
+    rails = [contour_from_lines([(x, y), (80, y)], closed=False) for x, y in ((3, 10), (3, 35), (0, 60), (6, 85))]
+    paths = [Path((post, *rails))] if together else [Path((c,)) for c in (post, *rails)]
+    made = bridges([c for p in paths for c in p.contours], 5.0)
+    assert [np.round(b.points[[0, -1]], 6).tolist() for b in made] == [[[3, y], [0, y]] for y in (10, 35)]
 
 
 def test_sweeps_and_division_follow_the_areas():

@@ -13,6 +13,7 @@ from volumen.edit.objects import set_fields
 from volumen.model.ingredients import BLEND_MODES, Adjust, Body
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import find, update_nodes
+from volumen.picture.stopping import Stop
 from volumen.shading.materials import MATERIALS
 
 Variant = tuple[str, Document]
@@ -79,10 +80,13 @@ def look_presets(document: Document, ids: Sequence[int], index: int | None = Non
     return [(k.name, looks.give_look(document, ids, k)) for k in (*document.palette.looks, *looks.READY)]
 
 
-def first_lights(document: Document, ids: Sequence[int], index: int | None = None) -> list[Variant]:
-    """First light in every style on the selection, or on all where nothing is selected."""
-    asked, ready = last_asked(document), prepared(document, ids)
-    return [(s.name, lit(ready, s.name, asked.depth, asked.softness)) for s in STYLES]
+def first_lights(
+    document: Document, ids: Sequence[int], index: int | None = None, stop: Stop | None = None
+) -> list[Variant]:  # fmt: skip
+    """First light in every style on the selection, or on all where nothing is selected. Raises Stopped where ``stop``
+    says so."""
+    asked, ready = last_asked(document), prepared(document, ids, stop)
+    return [(s.name, lit(ready, s.name, asked.depth, asked.softness, stop)) for s in STYLES]
 
 
 KINDS: dict[str, Callable[[Document, Sequence[int], int | None], list[Variant]]] = {

@@ -16,11 +16,12 @@ import numpy as np
 import shapely
 
 from volumen.geometry.affine import Floats, Point
+from volumen.geometry.bridges import bridges
 from volumen.geometry.clusters import clustered
 from volumen.geometry.crossings import meetings
-from volumen.geometry.curve import Ints, derivative, evaluate, flatten, nearest, span
+from volumen.geometry.curve import Ints, derivative, evaluate, flatten, span
 from volumen.geometry.engine import PathOpError, contains
-from volumen.geometry.path import Contour, Path, in_box, joined, line
+from volumen.geometry.path import Contour, Path, in_box, joined
 
 TOLERANCE = 0.05  # curves closer than this, in units, count as one
 _CHORD = 0.04
@@ -196,34 +197,11 @@ def arrange(paths: Sequence[Path], tolerance: float = TOLERANCE, gap: float = 0.
     """The areas of some paths together. Open lines that end within ``gap`` of another line are closed there."""
     contours = [c for path in paths for c in path.contours if len(c.points) > 3]
     if gap > 0:
-        contours += _bridges(paths, gap)
+        contours += bridges(contours, gap)
     if not contours:
         return Arrangement(paths, [], [], Net.empty())
     net = _net(contours, tolerance)
     return _faces(net, contours, paths, tolerance)
-
-
-def _bridges(paths: Sequence[Path], gap: float) -> list[Contour]:
-    """Straight lines from open ends to the nearest other line within ``gap``."""
-    out: list[Contour] = []
-    for k, path in enumerate(paths):
-        for j, contour in enumerate(path.contours):
-            if contour.closed or len(contour.points) < 4:
-                continue
-            for end, other_end in ((contour.points[0], contour.points[-1]), (contour.points[-1], contour.points[0])):
-                p = (float(end[0]), float(end[1]))
-                found = []
-                for m, other in enumerate(paths):
-                    rest = Path(tuple(c for i, c in enumerate(other.contours) if (m, i) != (k, j)))
-                    near = nearest(rest, p)
-                    if near is not None and 1e-9 < near.distance <= gap:
-                        found.append((near.distance, near.at))
-                away = float(np.hypot(*(end - other_end)))
-                if 1e-9 < away <= gap:
-                    found.append((away, (float(other_end[0]), float(other_end[1]))))
-                if found:
-                    out.append(Contour(line(end, np.array(min(found)[1])), False))
-    return out
 
 
 def _net(contours: list[Contour], tolerance: float) -> Net:

@@ -45,6 +45,7 @@ from volumen.model.limits import limits
 from volumen.model.nodes import Group, Shape
 from volumen.model.tree import world_of
 from volumen.outline.outlines import outline
+from volumen.shading.bodies import MESHES
 from volumen.shading.paint import GRADIENTS
 
 
@@ -174,7 +175,7 @@ class Card(QFrame):
         i = self.slot.ingredient
         if isinstance(i, Fill | Line) and isinstance(i.paint, GRADIENTS):
             bar.show_gradient(i.paint, -1)
-        elif (lit := lit_body(self.slot)) is not None:
+        elif isinstance(i, Body) and i.kind not in MESHES and (lit := lit_body(self.slot)) is not None:
             coats = body_of(*lit)
             if coats and isinstance(coats[0].paint, GRADIENTS):
                 bar.show_gradient(coats[0].paint, -1)

@@ -24,9 +24,11 @@ from volumen.app.state.session import Session
 from volumen.app.widgets.painting import painted
 from volumen.app.widgets.scrolled import show_body
 from volumen.app.widgets.segment import segment
+from volumen.app.widgets.waiting import Waiting
 from volumen.edit.objects import selection_box
-from volumen.edit.variants import KINDS, Variant
+from volumen.edit.variants import KINDS, Variant, first_lights
 from volumen.geometry.path import Box, grow_box
+from volumen.picture.stopping import Stopped
 from volumen.render.worker.messages import ImageAnswer
 
 _TILE, _HEIGHT = 96, 176
@@ -89,6 +91,7 @@ class ChoosingWall(QWidget):
         self.kind = next(iter(KINDS))
         self.tiles: list[Tile] = []
         self._built_of: tuple[object, ...] = ()
+        self._looking = False  # at pieces, while the window lives on
         self.setFixedHeight(_HEIGHT)
         self.setObjectName("side")
         self.setAccessibleName("wall of choices")
@@ -151,7 +154,7 @@ class ChoosingWall(QWidget):
 
     def rebuild(self) -> None:
         """Tiles anew: one request for each, drawn in the worker while the window stays free."""
-        if self.session.history.in_gesture:
+        if self.session.history.in_gesture or self._looking:
             return
         self._built_of = self._state()
         self.link.drop_variants()
@@ -165,8 +168,7 @@ class ChoosingWall(QWidget):
         if box is None:
             row.addWidget(QLabel("Select what shall be seen in other ways."))
         else:
-            document = self.session.document
-            for variant in KINDS[self.kind](document, self.session.selection, self.session.active):
+            for variant in self._variants():
                 tile = Tile(variant)
                 tile.clicked.connect(lambda _=False, v=variant: self.take(v))
                 tile.pointed.connect(self._pointed)
@@ -175,6 +177,21 @@ class ChoosingWall(QWidget):
                 row.addWidget(tile)
         row.addStretch(1)
         show_body(self.strip, holder)
+
+    def _variants(self) -> list[Variant]:
+        """What the tiles show; none where a person did not wait for what first light asks of large artwork."""
+        s = self.session
+        if self.kind != "first light":
+            return KINDS[self.kind](s.document, s.selection, s.active)
+        self._looking = True
+        try:
+            with Waiting(self, "Choose by eye", "Looking at the pieces …") as waiting:
+                return first_lights(s.document, s.selection, stop=waiting.stops)
+        except Stopped:
+            s.say("first light was stopped; choose it again to see its styles")
+            return []
+        finally:
+            self._looking = False
 
     def _arrived(self, tile: Tile, answer: ImageAnswer) -> None:
         """A picture for a tile that may have made way for others meanwhile."""

@@ -5,7 +5,8 @@ from __future__ import annotations
 import time
 
 from PySide6.QtCore import QEventLoop, Qt, QTimer
-from PySide6.QtWidgets import QProgressDialog, QWidget
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QApplication, QProgressDialog, QWidget
 
 _SHOWN_AFTER = 0.4  # seconds
 _STEP = 0.02  # seconds of work between two looks at the window
@@ -50,9 +51,10 @@ class Waiting:
     def close(self) -> None:
         """The work has ended."""
         if self._dialog is not None:
-            active = self._dialog.isActiveWindow()
+            ours = QGuiApplication.applicationState() == Qt.ApplicationState.ApplicationActive
+            no_other = QApplication.activeWindow() in (None, self._dialog)
             self._dialog.reset()
             self._dialog.deleteLater()
-            if active:  # the keys go to the window again, without a window manager as well
+            if ours and no_other:  # the keys go to the window again, without a window manager as well
                 self._parent.activateWindow()
             self._dialog = None

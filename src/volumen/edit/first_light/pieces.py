@@ -94,8 +94,7 @@ def pieces_of(document: Document, stop: Stop | None = None) -> list[Piece]:
     """All pieces, back to front, with what carries each of them. Raises Stopped where ``stop`` says so."""
     found: list[Piece] = []
     for node, world in _shapes(document.root, IDENTITY):
-        if stop is not None and stop():
-            raise Stopped
+        _ask(stop)
         piece = _piece(node, world, document.sheet)
         if piece is not None:
             found.append(piece)
@@ -182,20 +181,24 @@ def _carried(found: list[Piece], stop: Stop | None) -> None:
     if not found:
         return
     tree = shapely.STRtree([p.area for p in found])
-    places = [_places(p.area) for p in found]
+    places = []
+    for p in found:
+        _ask(stop)
+        places.append(_places(p.area))
     hidden = [np.zeros(len(at), np.bool_) for at in places]
     hides: list[tuple[int, int]] = []
     for k, piece in enumerate(found):
-        if stop is not None and stop():
-            raise Stopped
+        _ask(stop)
         below = sorted((j for j in tree.query(piece.area, "intersects").tolist() if j < k), reverse=True)
         for j in below:
+            _ask(stop)
             share = float(shapely.intersection(piece.area, found[j].area).area) / piece.area.area
             if share > _LIES_ON:
                 piece.on, piece.inside = found[j], share
                 found[j].carries += 1
                 break
         for j in below if not (piece.see_through or piece.fades) else ():
+            _ask(stop)
             under = shapely.contains_xy(piece.area, *places[j].T)
             hidden[j] |= under
             if under.sum() > _GOOD_PART * len(under):
@@ -204,6 +207,11 @@ def _carried(found: list[Piece], stop: Stop | None) -> None:
         piece.shown = 1.0 - float(out.mean()) if len(out) else 1.0
     for k, j in hides:
         found[k].leaves = min(found[k].leaves, found[j].shown)
+
+
+def _ask(stop: Stop | None) -> None:
+    if stop is not None and stop():
+        raise Stopped
 
 
 def _places(area: Area) -> Floats:
