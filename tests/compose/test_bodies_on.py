@@ -172,20 +172,20 @@ def test_a_tube_turns_corners_and_ends_as_its_surface_does(course, place):
     found = render_bytes(build(document(replace(stroke(pen, body, form=form), transform=world), lamp=lamp)))
     sheet = [np.array([apply(world, p) for p in run]) for run in runs]
     sheet = [np.concatenate([run, run[:1]]) for run in sheet] if course == "closed" else sheet
-    y, x = np.mgrid[0:200, 0:200] + 0.5
-    outwards, best = np.zeros((200, 200, 2)), np.full((200, 200), np.inf)
+    y, x = (np.mgrid[0:400, 0:400] + 0.5) / 2  # a pixel is the mean of four places in it, as tones break off at mitres
+    outwards, best = np.zeros((400, 400, 2)), np.full((400, 400), np.inf)
     for a, b in (pair for run in sheet for pair in zip(run[:-1], run[1:], strict=True)):
         t = np.clip(((x - a[0]) * (b - a)[0] + (y - a[1]) * (b - a)[1]) / ((b - a) @ (b - a)), 0, 1)
         away = np.stack([x, y], axis=2) - (a + t[..., None] * (b - a))
         far = np.hypot(away[..., 0], away[..., 1])
         outwards, best = np.where((far < best)[..., None], away / half, outwards), np.minimum(best, far)
-    inside = best < half - 1.5
-    out = outwards[inside]
+    out = np.where((best < half)[..., None], outwards, 0.0).reshape(-1, 2)
     lean, light = 0.9 * out, lighting(Lights(lamp), IDENTITY)
     normals = np.concatenate([lean, np.sqrt(1 - (lean**2).sum(axis=1, keepdims=True))], axis=1)
     look = look_of(pen.paint.colour, material("clay", ()), body.strength, 0.9, body.bounce)
-    wanted = lit(look, light, normals, out @ np.array(lean_of(light)))
-    error = srgb_difference(found[..., :3][inside] / 255, wanted)
+    wanted = lit(look, light, normals, out @ np.array(lean_of(light))).reshape(200, 2, 200, 2, 3).mean(axis=(1, 3))
+    inside = best.reshape(200, 2, 200, 2).max(axis=(1, 3)) < half - 1.2
+    error = srgb_difference(found[..., :3][inside] / 255, wanted[inside])
     assert error.mean() < 0.5 and np.percentile(error, 99) < 4
 
 

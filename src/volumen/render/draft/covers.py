@@ -57,9 +57,10 @@ class QuickPainter(Painter):
         rest.transform(matrix(item.move))
         rest.toggleInverseFillType()
         self.canvas.save()
-        self.canvas.setMatrix(matrix(multiply(self.view, item.transform)))
+        place = multiply(self.view, item.transform)
+        self.canvas.setMatrix(matrix(place))
         self.canvas.clipPath(to_engine(path), skia.ClipOp.kIntersect, True)
-        self.canvas.drawPath(rest, paint_for(item.paint, item.opacity, item.blend))
+        self.canvas.drawPath(rest, paint_for(item.paint, item.opacity, item.blend, place))
         self.canvas.restore()
 
 

@@ -15,7 +15,7 @@ import numpy as np
 import skia
 
 from volumen.caching import MixedCache
-from volumen.geometry.affine import Affine, mean_scale, multiply, scaling, translation
+from volumen.geometry.affine import IDENTITY, Affine, mean_scale, multiply, scaling, translation
 from volumen.geometry.engine import matrix, set_pen, to_engine
 from volumen.geometry.path import Box, boxes_meet, transform_box
 from volumen.picture.bounds import REACH, item_box, items_box
@@ -63,12 +63,14 @@ class Painter(Drawer):
             self._plain_fill(item)
 
     def _plain_fill(self, item: FillPath) -> None:
-        self.canvas.setMatrix(matrix(multiply(self.view, item.transform)))
-        self.canvas.drawPath(to_engine(item.path), paint_for(item.paint, item.opacity, item.blend))
+        place = multiply(self.view, item.transform)
+        self.canvas.setMatrix(matrix(place))
+        self.canvas.drawPath(to_engine(item.path), paint_for(item.paint, item.opacity, item.blend, place))
 
     def _stroke(self, item: StrokePath) -> None:
-        self.canvas.setMatrix(matrix(multiply(self.view, item.transform)))
-        self.canvas.drawPath(to_engine(item.path), stroke_paint(item))
+        place = multiply(self.view, item.transform)
+        self.canvas.setMatrix(matrix(place))
+        self.canvas.drawPath(to_engine(item.path), stroke_paint(item, place))
 
     def _bitmap(self, item: Bitmap) -> None:
         image = image_of(item.asset)
@@ -244,9 +246,9 @@ class Painter(Drawer):
         self._put(pixels, x + l, y + t, paint, clip)
 
 
-def stroke_paint(item: StrokePath) -> Any:
+def stroke_paint(item: StrokePath, place: Affine = IDENTITY) -> Any:
     """The paint library's pen for a line."""
-    paint = paint_for(item.paint, item.opacity, item.blend)
+    paint = paint_for(item.paint, item.opacity, item.blend, place)
     set_pen(paint, item.width, item.cap, item.join, item.miter)
     return paint
 

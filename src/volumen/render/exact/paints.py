@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
@@ -9,6 +10,7 @@ import skia
 from numpy.typing import NDArray
 
 from volumen.caching import Cache, MixedCache, by_value
+from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
 from volumen.geometry.engine import matrix
 from volumen.model.nodes import Asset
 from volumen.shading.paint import Colour, Drawn, Linear, Radial, Solid, Stop
@@ -34,11 +36,12 @@ BLEND = {
 }
 
 _TILES = {"pad": skia.TileMode.kClamp, "reflect": skia.TileMode.kMirror, "repeat": skia.TileMode.kRepeat}
+_BREAK = 1e-9
 _shaders: MixedCache = Cache("shaders", 4096)
 
 
-def paint_for(paint: Drawn, opacity: float, blend: str) -> Any:
-    """A fresh antialiased paint."""
+def paint_for(paint: Drawn, opacity: float, blend: str, place: Affine = IDENTITY) -> Any:
+    """A fresh antialiased paint. Where ``place`` maps it to pixels, colours that break off do so over a pixel."""
     paint = effective_paint(paint)
     out = skia.Paint(AntiAlias=True)
     if isinstance(paint, Solid):
@@ -47,7 +50,7 @@ def paint_for(paint: Drawn, opacity: float, blend: str) -> Any:
     elif not isinstance(paint, Linear | Radial):
         raise TypeError(f"a {type(paint).__name__} paint is worked out point by point")
     else:
-        shader = shader_for(paint)
+        shader = shader_for(paint, place)
         if shader is None:
             out.setAlphaf(0.0)
         else:
@@ -62,16 +65,51 @@ def color4f(c: Colour, opacity: float = 1.0) -> Any:
     return skia.Color4f(c.r, c.g, c.b, max(0.0, min(c.a * opacity, 1.0)))
 
 
-def shader_for(gradient: Linear | Radial) -> Any:
+def shader_for(gradient: Linear | Radial, place: Affine = IDENTITY) -> Any:
     """The gradient's shader, kept by identity; None for a gradient without stops."""
-    hit = _shaders.get(id(gradient))
+    breaks = _breaks(gradient.stops, gradient.oklab)
+    pixel = float(f"{_of_a_pixel(gradient, place):.2e}") if breaks else 0.0
+    key = (id(gradient), pixel)
+    hit = _shaders.get(key)
     if hit is not None:
         return hit
-    return _shaders.put(id(gradient), gradient, _make_shader(gradient))
+    return _shaders.put(key, gradient, _make_shader(gradient, breaks, pixel))
 
 
-def _make_shader(gradient: Linear | Radial) -> Any:
+def _of_a_pixel(gradient: Linear | Radial, place: Affine) -> float:
+    """How far along the gradient a pixel reaches that ``place`` maps its units to; 0 where nothing is seen of it."""
+    if isinstance(gradient, Radial):
+        return 1 / max(gradient.radius * mean_scale(multiply(place, gradient.transform)), 1e-9)
+    back = invert(place)
+    if back is None:
+        return 0.0
+    x, y = gradient.end[0] - gradient.start[0], gradient.end[1] - gradient.start[1]
+    return math.hypot(back[0] * x + back[1] * y, back[2] * x + back[3] * y) / max(x * x + y * y, 1e-300)
+
+
+@by_value("breaks of gradients", 4096)
+def _breaks(stops: tuple[Stop, ...], oklab: bool) -> tuple[int, ...]:
+    """The numbers of plain stops that lie where the one before them does."""
+    at = _packed_stops(stops, oklab)[1]
+    return tuple(k for k in range(1, len(at)) if at[k] - at[k - 1] < _BREAK)
+
+
+def _apart(at: list[float], breaks: tuple[int, ...], pixel: float) -> list[float]:
+    """Positions whose breaks are a pixel wide, or as much as there is room for."""
+    out = list(at)
+    for k in breaks:
+        before, after = (
+            (at[k - 1] - at[k - 2]) / 2 if k > 1 else 0.0,
+            (at[k + 1] - at[k]) / 2 if k + 1 < len(at) else 0.0,
+        )
+        out[k - 1] -= min(pixel / 2, before)
+        out[k] += min(pixel / 2, after)
+    return out
+
+
+def _make_shader(gradient: Linear | Radial, breaks: tuple[int, ...], pixel: float) -> Any:
     colours, at = _packed_stops(gradient.stops, gradient.oklab)
+    at = _apart(at, breaks, pixel) if breaks else at
     if not gradient.stops:
         return None
     if len(at) == 1:
