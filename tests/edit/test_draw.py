@@ -15,6 +15,7 @@ from volumen.formats import images, native
 from volumen.formats.check import check
 from volumen.formats.files import FileProblem
 from volumen.geometry import fonts, text
+from volumen.geometry import path as path_module
 from volumen.geometry.affine import IDENTITY, mirroring, multiply, rotation, scaling, translation
 from volumen.geometry.primitives import ellipse, line_between
 from volumen.geometry.text import Style, along, layout, words
@@ -32,7 +33,7 @@ from volumen.model.ingredients import (
     Sliver,
     Thickness,
 )
-from volumen.model.make import circle, corner, path_form
+from volumen.model.make import circle, corner, path_form, smooth
 from volumen.model.nodes import (
     CombinedForm,
     Document,
@@ -385,3 +386,14 @@ def test_members_hold_lines_as_bands_and_hidden_ones_not_at_all():
     pie = EllipseForm(0, 0, 100, 100, 0, 90)
     assert abs(outline(Shape(5, "p", pie)).area()) == pytest.approx(math.pi * 2500 / 4, rel=1e-3)
     assert CombinedForm().operation == "union" and isinstance(Fill(Solid(colour("#000000"))), Fill)
+
+
+def test_the_boxes_of_a_ring_of_copies_are_worked_out_once(monkeypatch):
+    """The panels ask for them after each edit: three hundred turned copies took a quarter of a second each time."""
+    form = path_form(smooth(50, 0, 0, 30), smooth(0, 40, -20, 9), smooth(-50, 0, 0, -30))
+    ring = Group(0, "ring", tuple(Shape(k + 1, "leaf", form, (), transform=rotation(k * 1.1)) for k in range(300)))
+    made = []
+    monkeypatch.setattr(path_module, "_tight_bounds", lambda c, f=path_module._tight_bounds: made.append(1) or f(c))
+    first = node_box(ring)
+    assert len(made) == 300
+    assert node_box(ring) == first and len(made) == 300

@@ -8,6 +8,8 @@ from volumen.model.nodes import Image, Node, Shape
 from volumen.outline.making import shown_children
 from volumen.outline.outlines import outline
 
+_MOST_TURNS = 2000  # that an outline's boxes are kept of: a ring or a scatter turns each of its copies otherwise
+
 
 def _placed_box(path: Path, world: Affine) -> Box | None:
     """The tight box of an outline in its place; the box of its turned form is kept with it."""
@@ -16,7 +18,7 @@ def _placed_box(path: Path, world: Affine) -> Box | None:
         return transform_box(box, world) if box is not None else None
     boxes = path.turned_boxes = path.turned_boxes or {}
     if world[:4] not in boxes:
-        if len(boxes) > 8:
+        if len(boxes) > _MOST_TURNS:
             boxes.clear()
         boxes[world[:4]] = path.transformed((*world[:4], 0.0, 0.0)).bounds()
     l, t, r, b = boxes[world[:4]] or (0.0, 0.0, 0.0, 0.0)
