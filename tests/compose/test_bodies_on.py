@@ -203,4 +203,7 @@ def test_along_a_closed_line_a_tube_leaves_the_inside_as_it_is():
     assert found[34, 100, 2] > found[46, 100, 2] + 30 and found[154, 100, 2] > found[166, 100, 2] + 30
     frozen = freeze(doc, [1]).document
     assert np.abs(found - render_bytes(build(frozen))).max() <= 1
+    outlined = render_bytes(build(line_to_outline(doc, [1])[0])).astype(int)
+    assert np.array_equal(outlined[inner], found[inner]), "its line as an outline keeps the light on the line"
+    assert outlined[34, 100, 2] > outlined[46, 100, 2] + 30
     assert hit(document(disc(1, 100, 100, 60, line, Body("tube", along=True))), (100, 100)) == []

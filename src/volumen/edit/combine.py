@@ -7,13 +7,14 @@ from collections.abc import Iterable, Sequence
 import msgspec
 
 from volumen.compose.light import light_at
+from volumen.edit.line_outlines import on_band
 from volumen.edit.objects import delete, free_name, insert, move_in_tree, set_fields, ungroup
 from volumen.edit.plain_forms import to_path
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
 from volumen.geometry.boolean import boolean
 from volumen.geometry.engine import drop_specks
 from volumen.geometry.path import Path
-from volumen.model.ingredients import Body, Fill, Line, Recipe, without_form_changes
+from volumen.model.ingredients import Fill, Line, Recipe, without_form_changes
 from volumen.model.lengths import carried_recipe, lift_on_sheet
 from volumen.model.nodes import CombinedForm, Combining, Document, Group, Image, Node, Shape
 from volumen.model.tree import (
@@ -30,6 +31,7 @@ from volumen.model.tree import (
 )
 from volumen.outline.blocks import block_of, block_walls
 from volumen.outline.forms import path_form
+from volumen.outline.lines import is_filled
 from volumen.outline.making import shown_before
 from volumen.outline.outlines import member_path, outline
 from volumen.outline.silhouettes import whole_outline
@@ -73,9 +75,9 @@ def look_of(node: Node, place: Affine) -> Recipe:
         place = multiply(place, node.transform)
     recipe = carried_recipe(without_form_changes(node.recipe), place)
     lines = [i for i in recipe if isinstance(i, Line) and i.on]
-    if not lines or any(isinstance(i, Fill | Body) and i.on for i in recipe):
+    if not lines or is_filled(node, outline(node) if isinstance(node, Shape) else Path()):
         return recipe
-    rest = tuple(i for i in recipe if not isinstance(i, Line))
+    rest = tuple(on_band(i) for i in recipe if not isinstance(i, Line))
     return (*(Fill(i.paint, i.opacity, i.blend) for i in lines), *rest)
 
 

@@ -28,7 +28,7 @@ from volumen.model.ingredients import (
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import find, replace_nodes, top_level, walk, world_of
 from volumen.outline.forms import path_form
-from volumen.outline.lines import is_filled, line_outline
+from volumen.outline.lines import is_filled, line_of, line_outline
 from volumen.outline.outlines import outline
 from volumen.shading.lamp import shadow_factor
 from volumen.shading.paint import Along, Linear, Paint
@@ -74,7 +74,7 @@ def _with(node: Node, changes: dict[int, Node | None]) -> Node:
     return replace(node, children=children)
 
 
-def _on_band(i: Ingredient) -> Ingredient:
+def on_band(i: Ingredient) -> Ingredient:
     """What lay on a line as it lies on its outline: a cushion rises from all edges, as a tube along the line does."""
     return replace(i, kind="cushion") if isinstance(i, Body) and i.kind == "tube" else i
 
@@ -87,14 +87,15 @@ def _outlined(node: Shape, world: Affine, taker: Taker, holes_filled: bool) -> N
     lines = [i for i in rest if isinstance(i, Line) and i.on and i.width > 0]
     if not painted and len(lines) == 1 and not node.children:
         recipe = tuple(
-            _filled(i, path) if i is lines[0] else _on_band(i)
+            _filled(i, path) if i is lines[0] else on_band(i)
             for i in rest
             if not (isinstance(i, Line) and i is not lines[0])
         )
         return replace(node, form=path_form(_band(path, lines[0], world, holes_filled)), recipe=recipe)
     whole = tuple(i for i in rest if acts_at(i) in ("behind", "rim", "finish") and not isinstance(i, Seams))
     parts: list[Node] = []
-    run: list[Ingredient] = [i for i in rest if isinstance(i, Fill | Body)]
+    on_line = {id(i): line_of(node, path, i) for i in rest if isinstance(i, Body)}
+    run: list[Ingredient] = [i for i in rest if isinstance(i, Fill | Body) and on_line.get(id(i)) is None]
     base = replace(node, transform=IDENTITY, opacity=1.0, blend="normal", lift=0.0, link=None)
     for i in rest:
         if i in whole or isinstance(i, Fill | Body):
@@ -105,7 +106,8 @@ def _outlined(node: Shape, world: Affine, taker: Taker, holes_filled: bool) -> N
         if run or not parts:
             parts, run = [*parts, _part(base, form, run, taker, first=not parts)], []
         band = _band(path, i, world, holes_filled)
-        parts.append(Shape(taker.take(), f"{node.name}, line", path_form(band), (_filled(i, path),)))
+        lit = (on_band(b) for b in rest if on_line.get(id(b)) is i)
+        parts.append(Shape(taker.take(), f"{node.name}, line", path_form(band), (_filled(i, path), *lit)))
     if run:
         parts.append(_part(base, form, run, taker, first=not parts))
     return replace(group_like(node, tuple(parts), whole), id=taker.take(), link=None)
