@@ -15,10 +15,11 @@ from volumen.compose.scene import build
 from volumen.geometry.affine import IDENTITY, multiply, rotation, scaling
 from volumen.geometry.engine import contains
 from volumen.geometry.path import Path
-from volumen.geometry.primitives import ellipse
+from volumen.geometry.primitives import ellipse, rectangle
 from volumen.model.ingredients import Body
 from volumen.model.make import circle, corner, path_form, smooth, solid
 from volumen.model.nodes import RectangleForm, Shape, StarForm
+from volumen.outline import forms
 from volumen.outline.outlines import outline
 from volumen.render.raster import render_float
 from volumen.shading import bodies, surfaces
@@ -273,10 +274,13 @@ OUTLINES = {
     "rectangle": RectangleForm(20, 60, 160, 80),
     "blob": path_form(smooth(40, 100, 0, -60), smooth(110, 40, 50, 0), smooth(170, 90, 0, 40), smooth(110, 160, -30, 0),
                       smooth(90, 130, -20, -10)),
+    "ring": forms.path_form(Path((*ellipse(100, 100, 80, 80).contours, *ellipse(100, 100, 36, 36).contours), True)),
+    "two holes": forms.path_form(Path((*rectangle(20, 40, 160, 120).contours, *ellipse(60, 90, 22, 22).contours,
+                                       *rectangle(110, 70, 40, 60).contours), True)),
 }  # fmt: skip
 
 
-DEEPEST = {"circle": 80, "2:1": 40, "square": 70, "rectangle": 40, "blob": 49.6}
+DEEPEST = {"circle": 80, "2:1": 40, "square": 70, "rectangle": 40, "blob": 49.6, "ring": 22, "two holes": 26.8}
 
 
 @pytest.mark.parametrize("name", OUTLINES)
@@ -290,9 +294,10 @@ def test_cushions_and_slabs_lean_towards_their_nearest_edge(name, kind, roundnes
     errors = []
     for lamp in (Lamp(0, 20), Lamp(322, 50)):
         shape = Shape(1, kind, OUTLINES[name], (solid("#2b8577"), Body(kind, "enamel", roundness=roundness)))
-        drawn = render_float(build(document(shape, lamp=lamp)))[..., :3]
+        drawn = render_float(build(document(shape, lamp=lamp)), 2.0)[..., :3]
+        drawn = drawn.reshape(200, 2, 200, 2, 3).mean(axis=(1, 3))
         path = outline(shape)
-        rows, columns = (v.ravel() for v in np.mgrid[20:180:3, 20:180:3])
+        rows, columns = np.random.default_rng(7).integers(20, 180, (2, 3000))  # in no step that an edge could keep
         quarters = np.concatenate(
             [np.stack([columns + dx, rows + dy], axis=1) for dx in (0.25, 0.75) for dy in (0.25, 0.75)]
         )

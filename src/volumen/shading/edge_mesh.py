@@ -8,7 +8,7 @@ point.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from itertools import pairwise
+from itertools import combinations, pairwise
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -20,9 +20,9 @@ from volumen.colour.srgb import Floats
 from volumen.geometry.affine import IDENTITY
 from volumen.geometry.curve import Ruler, flatten, leaving, ruler
 from volumen.geometry.mask import Part, places_in
-from volumen.geometry.path import Path
-from volumen.shading.mesh import AFTER_U, BEFORE_U, Mesh, MeshError
-from volumen.shading.mesh_make import border_of, side, straight_handles
+from volumen.geometry.path import Contour, Path, clockwise
+from volumen.shading.mesh import AFTER_U, BEFORE_U, Mesh
+from volumen.shading.mesh_make import side, straight_handles
 
 _CORNER = 8.0  # degrees: where an outline turns by more a column stands on either side
 _FAN = 20.0  # degrees between columns that start from a corner pointing inwards
@@ -30,6 +30,8 @@ _NEAR = 2e-3  # of a distance, by which a place may be nearer to another part of
 _PAST = 1.04  # of the deepest place: the last row goes past the ridge, so that nothing is left open there
 _PARALLEL, _CLOSE_BY = 0.05, 1.5  # sine between lines that do not cross, and how far off a crossing may be
 _HALVINGS = 8
+_OFF_LINE = 0.05  # of a distance, by which a corner may lie off the line of that distance
+_FEWEST, _MOST_CONTOURS = 40, 24  # columns along a contour, and contours
 _FLATTEST = 4.0  # ridge: how far along it for each unit farther from the edge
 _AT_ONCE = 2_000_000  # distances worked out at a time: long outlines must not take all memory
 _GRID = 24  # cells along each side of the box in which the deepest place is looked for
@@ -46,8 +48,9 @@ class EdgeMesh(NamedTuple):
 
 
 def edge_mesh(path: Path, columns: int, levels: tuple[float, ...]) -> EdgeMesh | None:
-    """A mesh over an outline without holes, its rows at shares of the way from the edge (0) to the deepest place (1);
-    None where there is none, or with holes. The same object for the same outline."""
+    """A mesh over an outline, its rows at shares of the way from the edge (0) to the deepest place (1), ``columns`` of
+    them along its longest contour; None where there is none, or where contours cross. The same object for the same
+    outline."""
     key = (id(path), columns, levels)
     if key in _laid:
         return _laid.get(key)
@@ -55,28 +58,102 @@ def edge_mesh(path: Path, columns: int, levels: tuple[float, ...]) -> EdgeMesh |
 
 
 def _made(path: Path, columns: int, levels: tuple[float, ...]) -> EdgeMesh | None:
-    if sum(c.closed and len(c.points) > 6 for c in path.contours) != 1:
+    borders = [ruler(c) for c in _borders(path)]
+    longest = max((b.total for b in borders), default=0.0)
+    if longest <= 0:
         return None
-    try:
-        measured = ruler(border_of(path))
-    except MeshError:
-        return None
-    if measured.total <= 0:
-        return None
-    border, before, after, inwards = _columns(measured, columns)
-    rows, inside = _rows(path, border, inwards, levels)
-    handles = straight_handles(rows, True)
-    handles[0, :, AFTER_U], handles[0, :, BEFORE_U] = after, before
-    shape = rows.shape[:2]
-    bare = Mesh(rows, handles, np.ones((*shape, 4)), np.ones(shape, np.bool_), np.full((*shape, 4, 3, 4), np.nan), True)
-    return EdgeMesh(bare.for_keeping(), -inwards, inside)
-
-
-def _rows(path: Path, border: Floats, inwards: Floats, levels: tuple[float, ...]) -> tuple[Floats, Floats]:
-    """The points (rows, columns, 2) of a mesh and how far in they lie. A column ends where it meets those of another
-    side; if its neighbours that go on make a corner there, it goes on to that."""
     edge = _edge(path)
     deepest = _deepest(path, edge)
+    rings = []
+    for measured in borders:
+        count = columns if len(borders) == 1 else max(round(columns * measured.total / longest), _FEWEST)
+        border, before, after, inwards = _columns(measured, count)
+        rows, inside = _rows(edge, deepest, border, inwards, levels)
+        rings.append(_Ring(rows, before, after, -inwards, inside))
+    return _laid_on(rings)
+
+
+class _Ring(NamedTuple):
+    """The columns along one contour: points (rows, columns, 2), the handles of the contour's pieces before and after
+    them, how their surface leans (columns, 2) and how far in they lie (rows, columns)."""
+
+    rows: Floats
+    before: Floats
+    after: Floats
+    leans: Floats
+    inside: Floats
+
+    @property
+    def ridge(self) -> Floats:
+        """A column (rows, 1, 2) that lies on the ridge where the first one ends."""
+        return np.repeat(self.rows[-1:, :1], len(self.rows), axis=0)
+
+
+def _laid_on(rings: list[_Ring]) -> EdgeMesh:
+    """One mesh of the columns along all contours. From one contour to the next it goes by way of the ridge, where its
+    patches are lines without an area."""
+    if len(rings) == 1:
+        one = rings[0]
+        handles = straight_handles(one.rows, True)
+        handles[0, :, AFTER_U], handles[0, :, BEFORE_U] = one.after, one.before
+        return EdgeMesh(_uncoloured(one.rows, handles, True), one.leans, one.inside)
+    at: list[Floats] = []
+    leans: list[Floats] = []
+    inside: list[Floats] = []
+    first: list[int] = []
+    for k, r in enumerate(rings):
+        before, after = k > 0, k + 1 < len(rings)
+        first.append(sum(a.shape[1] for a in at) + before)
+        at += [r.ridge] * before + [r.rows, r.rows[:, :1]] + [r.ridge] * after
+        leans += [r.leans[:1]] * before + [r.leans, r.leans[:1]] + [r.leans[:1]] * after
+        deep = np.repeat(r.inside[-1:, :1], len(r.inside), axis=0)
+        inside += [deep] * before + [r.inside, r.inside[:, :1]] + [deep] * after
+    rows = np.concatenate(at, axis=1)
+    handles = straight_handles(rows, False)
+    for r, start in zip(rings, first, strict=True):
+        n = r.rows.shape[1]
+        handles[0, start : start + n, AFTER_U] = r.after
+        handles[0, start + 1 : start + n + 1, BEFORE_U] = np.roll(r.before, -1, axis=0)
+    return EdgeMesh(_uncoloured(rows, handles, False), np.concatenate(leans), np.concatenate(inside, axis=1))
+
+
+def _uncoloured(rows: Floats, handles: Floats, ring: bool) -> Mesh:
+    shape = rows.shape[:2]
+    bare = Mesh(rows, handles, np.ones((*shape, 4)), np.ones(shape, np.bool_), np.full((*shape, 4, 3, 4), np.nan), ring)
+    return bare.for_keeping()
+
+
+def _borders(path: Path) -> list[Contour]:
+    """The closed contours of an outline, the inside of each to its right as on a clockwise one; none where they cross,
+    or are more than a mesh serves."""
+    found = [c for c in path.contours if c.closed and len(c.points) > 6]
+    if len(found) == 1:
+        return [clockwise(found[0])]
+    if not 0 < len(found) <= _MOST_CONTOURS:
+        return []
+    chord = _chord(path)
+    areas = [shapely.polygons(flatten(c, chord)[0]) for c in found]
+    lines = shapely.boundary(areas)
+    if not shapely.is_valid(areas).all() or any(shapely.intersects(a, b) for a, b in combinations(lines, 2)):
+        return []
+    out = []
+    for k, c in enumerate(found):
+        around = [j for j, a in enumerate(areas) if j != k and shapely.contains(a, lines[k])]
+        outside = len(around) if path.evenodd else sum(1 if found[j].area() > 0 else -1 for j in around)
+        inside = outside + (1 if path.evenodd or c.area() > 0 else -1)
+        filled = (outside % 2, inside % 2) if path.evenodd else (outside != 0, inside != 0)
+        if filled[0] == filled[1]:  # it lies over another, and is no edge of anything
+            return []
+        turned = clockwise(c)
+        out.append(turned if filled[1] else Contour(turned.points[::-1].copy(), True))
+    return out
+
+
+def _rows(
+    edge: _Edge, deepest: float, border: Floats, inwards: Floats, levels: tuple[float, ...]
+) -> tuple[Floats, Floats]:  # fmt: skip
+    """The points (rows, columns, 2) of a mesh and how far in they lie. A column ends where it meets those of another
+    side; if its neighbours that go on make a corner there, it goes on to that."""
     at, reach = border.copy(), np.zeros(len(border))
     alive = np.ones(len(border), np.bool_)
     rows, inside = [at.copy()], [reach.copy()]
@@ -90,6 +167,8 @@ def _rows(path: Path, border: Floats, inwards: Floats, levels: tuple[float, ...]
         moved = np.concatenate([ends, np.flatnonzero(alive)])
         at[moved] = (border + inwards * (reach * deepest)[:, None])[moved]
         for gone, corner in _corners_between(at, alive, inwards):
+            if edge.distances(corner[None])[0] < (1 - _OFF_LINE) * level * deepest:
+                continue  # another side comes nearer: the columns ended at that
             near = np.hypot(*(at[gone] - corner).T) <= _FLATTEST * (level - reach[gone]) * deepest
             at[gone[near]], reach[gone[near]] = corner, level
         rows.append(at.copy())
