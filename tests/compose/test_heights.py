@@ -332,3 +332,15 @@ def test_artwork_and_lamp_turned_together(turn):
     found = falls(whole)
     assert {k: v for k, v in heights(whole).items() if k in upright} == pytest.approx(upright, abs=0.1)
     assert found == {(1, 0): 9.0, (2, 0): 15.0, (2, 1): 6.0}
+
+
+def test_what_a_blend_mode_does_to_the_shadows_in_a_group_is_seen_at_once_and_taken_back():
+    """A group that is blended in is no sheet, and what is in it throws its shadows itself: so it is in a picture whose
+    parts were kept from before, which lost the shadows, and had them twice after undoing."""
+    leaves = tuple(replace(disc(k, 60 * k, 100, 20, solid("#2b8577"), CastShadow()), lift=9.0) for k in (1, 2))
+    tray = replace(disc(4, 100, 100, 90, solid("#e9dcc0"), CastShadow()), lift=4.0, children=leaves)
+    pair = Group(5, "outer", (Group(3, "pair", (tray,)),))
+    memo = Memo()
+    for blend in ("normal", "multiply", "normal"):
+        doc = pile(replace(pair, blend=blend))
+        assert np.array_equal(render_bytes(build(doc, memo=memo)), render_bytes(build(doc))), blend

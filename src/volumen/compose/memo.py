@@ -133,6 +133,7 @@ class Memo:
     stock: tuple[Node, frozenset[int]] | None = None  # the root, and the nodes in it that are stock
     heights: tuple[Node, Sheet, Heights] | None = None  # those of the last build, with what they were found of
     shades: Kept = field(default_factory=dict)  # the shadows by height of the last build
+    throws: frozenset[int] = frozenset()  # the nodes whose shadows those are
 
     def note(self, difference: Difference) -> None:
         """The document has changed; what was found of that needs not be found again."""
@@ -158,6 +159,20 @@ class Memo:
                 gone += (m.id for c in self.rows[node_id].children if c.id < 0 for m in walk(c))
             for kept in (self.entries, self.rows, self.spans, self.knockouts, self.holes, self.boxes):
                 kept.pop(node_id, None)
+
+    def note_throws(self, throws: frozenset[int]) -> None:
+        """These nodes' shadows lie with the sheets they fall on now, all others' with their nodes. What that changes for
+        a node hangs on things around it, so nothing is taken over unasked."""
+        changed = throws ^ self.throws
+        self.throws = throws
+        if not any(k in self.entries for k in changed):
+            return
+        self.rows.clear()
+        self.spans.clear()
+        for k in changed:
+            self.entries.pop(k, None)
+        for entry in self.entries.values():
+            entry.alone = False
 
     def heights_of(self, document: Document) -> Heights:
         """How high its sheets lie; the same while no object changes."""

@@ -102,11 +102,11 @@ class _Composer(TakingOver):
 
     def begin(self) -> tuple[Chunk, ...]:
         """Find the shadows that fall by height, where lifts add up; the shade on the ground."""
-        if not self.light.by_height or self.light.flat:
+        heights = self.memo.heights_of(self.document) if self.light.by_height and not self.light.flat else None
+        if heights is None or not heights.falls.of:
+            self.memo.note_throws(frozenset())
             return ()
-        heights = self.memo.heights_of(self.document)
-        if not heights.falls.of:
-            return ()
+        self.memo.note_throws(heights.throws)
         self.falling = Falling(heights, self.light, self.sheet_colour, self.memo.shades)
         self.shades, self.memo.shades = self.falling.shades(), self.falling.kept
         self.shaded_rows = frozenset(s.parent for s in heights.standing if s is not None and s.node.id in self.shades)
