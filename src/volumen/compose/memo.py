@@ -161,8 +161,8 @@ class Memo:
                 kept.pop(node_id, None)
 
     def note_throws(self, throws: frozenset[int]) -> None:
-        """These nodes' shadows lie with the sheets they fall on now, all others' with their nodes. That hangs on what is
-        around a node, so after a change nothing is taken over unasked."""
+        """These nodes' shadows lie with the sheets they fall on now, all others' with their nodes. That hangs on what
+        is around a node, so after a change nothing is taken over unasked."""
         changed = throws ^ self.throws
         self.throws = throws
         if not any(k in self.entries for k in changed):
