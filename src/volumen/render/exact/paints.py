@@ -38,6 +38,7 @@ BLEND = {
 _TILES = {"pad": skia.TileMode.kClamp, "reflect": skia.TileMode.kMirror, "repeat": skia.TileMode.kRepeat}
 _BREAK = 1e-9
 _shaders: MixedCache = Cache("shaders", 4096)
+_breaks: Cache[tuple[int, ...]] = Cache("breaks of gradients", 4096)
 
 
 def paint_for(paint: Drawn, opacity: float, blend: str, place: Affine = IDENTITY) -> Any:
@@ -67,7 +68,7 @@ def color4f(c: Colour, opacity: float = 1.0) -> Any:
 
 def shader_for(gradient: Linear | Radial, place: Affine = IDENTITY) -> Any:
     """The gradient's shader, kept by identity; None for a gradient without stops."""
-    breaks = _breaks(gradient.stops, gradient.oklab)
+    breaks = _breaks_of(gradient)
     pixel = float(f"{_of_a_pixel(gradient, place):.2e}") if breaks else 0.0
     key = (id(gradient), pixel)
     hit = _shaders.get(key)
@@ -87,11 +88,14 @@ def _of_a_pixel(gradient: Linear | Radial, place: Affine) -> float:
     return math.hypot(back[0] * x + back[1] * y, back[2] * x + back[3] * y) / max(x * x + y * y, 1e-300)
 
 
-@by_value("breaks of gradients", 4096)
-def _breaks(stops: tuple[Stop, ...], oklab: bool) -> tuple[int, ...]:
+def _breaks_of(gradient: Linear | Radial) -> tuple[int, ...]:
     """The numbers of plain stops that lie where the one before them does."""
-    at = _packed_stops(stops, oklab)[1]
-    return tuple(k for k in range(1, len(at)) if at[k] - at[k - 1] < _BREAK)
+    hit = _breaks.get(id(gradient))
+    if hit is None:
+        at = _packed_stops(gradient.stops, gradient.oklab)[1]
+        found = tuple(k for k in range(1, len(at)) if at[k] - at[k - 1] < _BREAK)
+        hit = _breaks.put(id(gradient), gradient, found)
+    return hit
 
 
 def _apart(at: list[float], breaks: tuple[int, ...], pixel: float) -> list[float]:
