@@ -81,7 +81,7 @@ class _Tube:
 
     def __init__(self, measured: Ruler, half: float, profile: Profile) -> None:
         self.measured, self.half = measured, half
-        self._shares = np.linspace(0, 1, _WIDTHS if len(profile) > 2 else 2)
+        self._shares = np.linspace(0, 1, 2 if profile == EVEN else _WIDTHS)
         self._widths = widths_at(profile, self._shares)
         self.at: list[Floats] = []
         self.outwards: list[Floats] = []
@@ -92,7 +92,7 @@ class _Tube:
         total, closed = self.measured.total, self.measured.contour.closed
         corners = _corners(self.measured)
         start = _longest_middle(self.measured) if closed else 0.0
-        corners = sorted(((d - start) % total if closed else d, t) for d, t in corners)
+        corners = sorted((((d - start) % total if closed else d, t) for d, t in corners), key=lambda c: c[0])
         places = [0.0, *(d for d, _ in corners), total]
         room = np.diff(places)
         if not closed:
