@@ -15,7 +15,7 @@ from volumen.model.ingredients import Body
 from volumen.model.nodes import Document, Node, Shape
 from volumen.outline.making import shown_children
 from volumen.outline.outlines import outline
-from volumen.picture.stopping import Stop, Stopped
+from volumen.picture.stopping import Stop, raise_if
 from volumen.shading.bodies import MESHES, Asked, bodies_paints
 
 _AT_ONCE = 500  # gradients: some 50 ms
@@ -30,8 +30,7 @@ def prepare_bodies(document: Document, light: Light, stop: Stop | None = None) -
     asked = (a for a in _asked(root, root.transform, light) if a.kind not in MESHES and not a.mesh)
     while some := list(islice(asked, _AT_ONCE)):
         bodies_paints(some)
-        if stop is not None and stop():
-            raise Stopped
+        raise_if(stop)
 
 
 def _asked(parent: Node, world: Affine, light: Light) -> Iterator[Asked]:

@@ -14,7 +14,7 @@ from volumen.geometry.affine import Affine
 from volumen.model.nodes import Document, Group, Node, Shape
 from volumen.outline.making import itself, shown_children
 from volumen.picture.instructions import Chunk
-from volumen.picture.stopping import Stop, Stopped
+from volumen.picture.stopping import Stop, raise_if
 
 
 def shade_chunk(node: int, shade: Shade | None) -> tuple[Chunk, ...]:
@@ -101,8 +101,7 @@ class TakingOver(ABC):
         """Siblings built one by one."""
         row = Siblings(children, world, light=self.light)
         for child in children:
-            if self.stop is not None and self.stop():
-                raise Stopped
+            raise_if(self.stop)
             if child.knockout and child.visible:
                 row.alone = row.unlit = False
                 row.chunks[:] = knocked_out(self.memo, child, world, row.chunks, self.memo.stock_of(self.document.root))

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from volumen.geometry.affine import Floats
-from volumen.geometry.curve import Ints, chord_ends, segments_of
+from volumen.geometry.curve import Ints, chords_of, segments_of
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Contour, line
 
@@ -38,19 +38,17 @@ def _nearest(contours: Sequence[Contour], ends: Floats, owners: Ints, gap: float
     """For each end (n, 2) the nearest place (n, 2) on other contours than its own and those that it lies on, and how
     far (n,) that is; infinite where none comes within ``gap``."""
     segments = segments_of(contours)
-    starts, segment, _, steps = chord_ends(segments, _CHORD)
-    stops = np.concatenate([starts[1:], starts[:1]])
-    stops[np.cumsum(steps) - 1] = segments[:, 3]
+    chords, segment, _, _ = chords_of(segments, _CHORD)
     owner = np.repeat(np.arange(len(contours)), [len(c.segments) for c in contours])[segment]
-    tree = shapely.STRtree(shapely.linestrings(np.stack([starts, stops], axis=1)))
+    tree = shapely.STRtree(shapely.linestrings(chords))
     i, j = tree.query(shapely.box(*(ends - gap).T, *(ends + gap).T))
     if len(i) > _MOST_NEAR:
         raise PathOpError(f"too much lies within {gap:g} of the open ends; take a smaller gap, or fewer shapes")
     other = owner[j] != owners[i]
     i, j = i[other], j[other]
-    along = stops[j] - starts[j]
-    t = ((ends[i] - starts[j]) * along).sum(axis=1) / np.maximum((along * along).sum(axis=1), 1e-300)
-    at = starts[j] + np.clip(t, 0, 1)[:, None] * along
+    starts, along = chords[j, 0], chords[j, 1] - chords[j, 0]
+    t = ((ends[i] - starts) * along).sum(axis=1) / np.maximum((along * along).sum(axis=1), 1e-300)
+    at = starts + np.clip(t, 0, 1)[:, None] * along
     far = np.hypot(*(at - ends[i]).T)
     pair = i * len(contours) + owner[j]
     keep = (far <= gap) & ~np.isin(pair, pair[far <= _SAME])

@@ -96,6 +96,14 @@ def chord_ends(segments: Floats, tolerance: float) -> tuple[Floats, Ints, Floats
     return evaluate(segments[index], t), index, t, steps
 
 
+def chords_of(segments: Floats, tolerance: float) -> tuple[Floats, Ints, Floats, Ints]:
+    """The chords (k, 2, 2) of segments (n, 4, 2) within ``tolerance``, with the rest of what ``chord_ends`` tells."""
+    starts, owner, t, steps = chord_ends(segments, tolerance)
+    ends = np.concatenate([starts[1:], starts[:1]])
+    ends[np.cumsum(steps) - 1] = segments[:, 3]
+    return np.stack([starts, ends], axis=1), owner, t, steps
+
+
 def flatten(contour: Contour, tolerance: float) -> tuple[Floats, Floats]:
     """Points (k, 2) along a contour whose chords stay within ``tolerance``, and their places (k,).
 

@@ -13,7 +13,7 @@ import numpy as np
 
 from volumen.geometry.affine import Floats, Point
 from volumen.geometry.crossings import meetings
-from volumen.geometry.curve import chord_ends, derivative, evaluate, segments_of
+from volumen.geometry.curve import chords_of, derivative, evaluate, segments_of
 from volumen.geometry.path import Box, Path
 
 # What can be snapped to, in order of preference where several are as near.
@@ -64,10 +64,7 @@ class SnapField:
             "centres": np.array(middles + [p for p, _ in self.circles]).reshape(-1, 2),
         }
         self.marks = {k: _by_x(v) for k, v in marks.items()}
-        starts, self.owner, t, steps = chord_ends(segments, _CHORD)
-        ends = np.concatenate([starts[1:], starts[:1]])
-        ends[np.cumsum(steps) - 1] = segments[:, 3]
-        self.chords = np.stack([starts, ends], axis=1)
+        self.chords, self.owner, t, steps = chords_of(segments, _CHORD)
         self.places = np.stack([t, t + 1 / steps[self.owner]], axis=1)
         # In the order of their left ends, so that those near a point are found without looking at all.
         low, high = self.chords.min(axis=1), self.chords.max(axis=1)

@@ -13,6 +13,12 @@ class Stopped(Exception):
     """Work was ended early: its outcome is not wanted any more, or not now."""
 
 
+def raise_if(stop: Stop | None) -> None:
+    """Raise Stopped where ``stop`` says so."""
+    if stop is not None and stop():
+        raise Stopped
+
+
 def now_and_then(stop: Stop | None) -> Stop | None:
     """``stop``, asked so seldom that asking costs nothing."""
     if stop is None:

@@ -8,9 +8,12 @@ the surface turns about the corner outside. A round end is half a ball.
 from __future__ import annotations
 
 from dataclasses import replace as changed
+from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 
+from volumen.caching import Cache
 from volumen.colour.srgb import Floats
 from volumen.geometry.curve import Ruler, leaving, ruler
 from volumen.geometry.engine import Cap, Join
@@ -33,6 +36,7 @@ _CLEAR = 1.5  # times a mitre's reach: where the next line across lies, so that 
 _FARTHEST = 6.0  # times half the width that a mitre reaches
 _WIDTHS = 200  # places at which a changing width is read
 _S = np.sin(np.linspace(-0.5, 0.5, _ACROSS + 1) * np.pi)[:, None]  # closer together where tones change fast
+_known: Cache[_Laid] = Cache("tubes along lines", 2000)
 
 
 def tube_along(
@@ -40,29 +44,51 @@ def tube_along(
     join: Join = "miter",
 ) -> LaidMesh | None:  # fmt: skip
     """A round tube along a line, in the line's coordinates; None for a line of no length."""
-    measured = ruler(course)
-    if measured.total <= 0 or width <= 0:
+    laid = _laid_on(course, width, profile or EVEN, cap, join)
+    if laid is None:
         return None
-    tube = _Tube(measured, width / 2, profile or EVEN)
-    tube.lay(cap, join)
-    at, outwards = np.stack(tube.at, axis=1), np.stack(tube.outwards, axis=1)
+    outwards = laid.outwards
     lean = look.roundness * outwards
     up = np.sqrt(np.maximum(1 - (lean**2).sum(axis=2, keepdims=True), 0))
     towards = outwards @ np.array(lean_of(light))
     rgb = lit(look, light, np.concatenate([lean, up], axis=2).reshape(-1, 3), towards.reshape(-1))
+    paint = laid_in(laid.mesh, rgb, look.base.a)
+    return LaidMesh(_broken_at(paint.mesh, laid.breaks)) if laid.breaks else paint
+
+
+class _Laid(NamedTuple):
+    """What no lamp changes of a tube: its mesh without colours, how its surface leans outwards at each point
+    (rows, columns, 2), and the columns at which colours break off."""
+
+    mesh: Mesh
+    outwards: Floats
+    breaks: list[int]
+
+
+def _laid_on(course: Contour, width: float, profile: Profile, cap: Cap, join: Join) -> _Laid | None:
+    """A tube on its course; the same object for the same one. None for a line of no length."""
+    key = (id(course), width, profile, cap, join)
+    hit = _known.get(key)
+    if hit is not None:
+        return hit
+    measured = ruler(course)
+    if measured.total <= 0 or width <= 0:
+        return None
+    tube = _Tube(measured, width / 2, profile)
+    tube.lay(cap, join)
+    at = np.stack(tube.at, axis=1)
     shape = at.shape[:2]
-    bare = Mesh(
+    mesh = Mesh(
         at, straight_handles(at, False), np.zeros((*shape, 4)), np.zeros(shape, bool),
         np.full((*shape, 4, 3, 4), np.nan), False,
     )  # fmt: skip
-    paint = laid_in(bare, rgb, look.base.a)
-    return LaidMesh(_broken_at(paint.mesh, tube.breaks).for_keeping())
+    return _known.put(key, course, _Laid(mesh.for_keeping(), np.stack(tube.outwards, axis=1), tube.breaks))
 
 
 def _broken_at(mesh: Mesh, breaks: list[int]) -> Mesh:
     """A mesh whose colours run on smoothly along it but at some columns, where each side has its own slopes."""
-    ends = [0, *breaks, mesh.at.shape[1] - 1]
-    for a, b in zip(ends[:-1], ends[1:], strict=True) if breaks else ():
+    mesh = changed(mesh, slopes=mesh.slopes.copy())
+    for a, b in pairwise([0, *breaks, mesh.at.shape[1] - 1]):
         part = slice(a, b + 1)
         if b > a and np.ptp(mesh.at[:, part], axis=1).any():  # two lines in one place have nothing between them
             slopes = all_slopes(

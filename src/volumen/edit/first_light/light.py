@@ -33,7 +33,7 @@ from volumen.model.nodes import Document, Node, Sheet
 from volumen.model.tree import ids_within, update_nodes, walk
 from volumen.outline.lines import line_of
 from volumen.outline.outlines import outline
-from volumen.picture.stopping import Stop, Stopped
+from volumen.picture.stopping import Stop, raise_if
 from volumen.shading.paint import Solid, colour
 
 replace = msgspec.structs.replace
@@ -85,8 +85,7 @@ def lit(p: Prepared, style: str, depth: float, softness: float, stop: Stop | Non
     made: dict[int, tuple[Recipe, float]] = {}
     linked: dict[int, tuple[Recipe, float]] = {}  # linked objects have one recipe, whatever their size
     for piece in p.pieces if depth > 0 else []:
-        if stop is not None and stop():
-            raise Stopped
+        raise_if(stop)
         recipe, lift = _lit(piece, style_named(style), p.document.sheet, depth, softness)
         own = (own_recipe(recipe, piece.world), lift / (mean_scale(piece.world) or 1.0))
         if piece.node.link is not None:

@@ -23,7 +23,7 @@ from volumen.model.nodes import Document, Group, Node, Shape, Sheet, TextForm
 from volumen.model.tree import painted_children
 from volumen.outline.lines import line_outline
 from volumen.outline.outlines import outline
-from volumen.picture.stopping import Stop, Stopped
+from volumen.picture.stopping import Stop, raise_if
 from volumen.shading.bodies import fitting_turn
 from volumen.shading.paint import GRADIENTS, MeshPaint, Solid
 
@@ -94,7 +94,7 @@ def pieces_of(document: Document, stop: Stop | None = None) -> list[Piece]:
     """All pieces, back to front, with what carries each of them. Raises Stopped where ``stop`` says so."""
     found: list[Piece] = []
     for node, world in _shapes(document.root, IDENTITY):
-        _ask(stop)
+        raise_if(stop)
         piece = _piece(node, world, document.sheet)
         if piece is not None:
             found.append(piece)
@@ -183,22 +183,22 @@ def _carried(found: list[Piece], stop: Stop | None) -> None:
     tree = shapely.STRtree([p.area for p in found])
     places = []
     for p in found:
-        _ask(stop)
+        raise_if(stop)
         places.append(_places(p.area))
     hidden = [np.zeros(len(at), np.bool_) for at in places]
     hides: list[tuple[int, int]] = []
     for k, piece in enumerate(found):
-        _ask(stop)
+        raise_if(stop)
         below = sorted((j for j in tree.query(piece.area, "intersects").tolist() if j < k), reverse=True)
         for j in below:
-            _ask(stop)
+            raise_if(stop)
             share = float(shapely.intersection(piece.area, found[j].area).area) / piece.area.area
             if share > _LIES_ON:
                 piece.on, piece.inside = found[j], share
                 found[j].carries += 1
                 break
         for j in below if not (piece.see_through or piece.fades) else ():
-            _ask(stop)
+            raise_if(stop)
             under = shapely.contains_xy(piece.area, *places[j].T)
             hidden[j] |= under
             if under.sum() > _GOOD_PART * len(under):
@@ -207,11 +207,6 @@ def _carried(found: list[Piece], stop: Stop | None) -> None:
         piece.shown = 1.0 - float(out.mean()) if len(out) else 1.0
     for k, j in hides:
         found[k].leaves = min(found[k].leaves, found[j].shown)
-
-
-def _ask(stop: Stop | None) -> None:
-    if stop is not None and stop():
-        raise Stopped
 
 
 def _places(area: Area) -> Floats:
