@@ -259,6 +259,53 @@ def test_devices_hang_on_the_wall_and_take_typed_numbers(window, qtbot):
     assert "nothing to" in wall._said("underbase") and "nothing to" in wall._said("cut out")
 
 
+def test_the_press_prints_a_written_file_and_says_what_it_cannot(window, qtbot, tmp_path, monkeypatch):
+    """A TIFF in inks with bleed and a PDF, both as they were written, whatever becomes of the artwork; wider and higher
+    than the sheet by the bleed."""
+    s, wall, panel = window.session, window.wall, window.proof
+    plain = document(disc(1, 100, 100, 60, solid("#c8402a")), ground=colour("#ffffff"))
+    s.open(replace(plain, sheet=replace(plain.sheet, width=300.0, bleed=3.0)), None, "disc")
+    proofs(window, qtbot, "printed", "as drawn")
+    for kind in ("pdf", "tif"):
+        panel.form.set(kind=kind, inks=True, bleed=True, dpi=150)
+        panel.export_to(tmp_path / f"disc.{kind}")
+        qtbot.waitUntil(lambda: panel.job is None, timeout=30000)
+    hung(qtbot, wall)
+    drawn = pixels(wall.images["printed"][0])
+    (tmp_path / "torn.pdf").write_bytes((tmp_path / "disc.pdf").read_bytes()[:300])
+    devices = window.proof_choices.findChild(DeviceChoices)
+
+    def print_file(name):
+        monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / name) if name else "", ""))
+        choose(devices.printed, "a file …")
+        hung(qtbot, wall)
+
+    for kind in ("pdf", "tif"):
+        print_file(f"disc.{kind}")
+        assert wall._said("printed") == f"disc.{kind}, 81 x 55 mm" and devices.printed.currentText() == f"disc.{kind}"
+        s.apply("nothing", document(ground=colour("#ffffff")))
+        hung(qtbot, wall)
+        made = pixels(wall.images["printed"][0])
+        h, w = made.shape[:2]
+        assert w / h == pytest.approx(306 / 206, rel=0.02)
+        inside, beside = made[h // 2, round(w * 103 / 306)], made[h // 2, round(w * 0.8)]
+        assert inside[0] - inside[2] > 90 and beside.min() > 225, "the disc, and paper"
+        s.undo()
+    print_file("")
+    assert s.proofing.written.endswith("disc.tif"), "who chooses none keeps the other"
+    print_file("torn.pdf")
+    assert "torn.pdf" in s.note and s.proofing.written.endswith("disc.tif")
+    (tmp_path / "disc.tif").unlink()
+    type_into(devices.fields["gain"], "9")
+    hung(qtbot, wall)
+    assert "cannot be read" in wall._said("printed")
+    window._notice.hide()  # it takes room of the wall
+    choose(devices.printed, "the artwork")
+    type_into(devices.fields["gain"], "4")
+    hung(qtbot, wall)
+    assert s.proofing.written == "" and np.abs(pixels(wall.images["printed"][0]) - drawn).max() <= 1
+
+
 def test_a_die_line_is_drawn_once_and_a_press_file_is_written(window, qtbot, tmp_path):
     s, panel = window.session, window.proof
     s.open(document(disc(1, 100, 100, 60)), None, "sticker")

@@ -50,6 +50,12 @@ class Plates(NamedTuple):
     looks: tuple[tuple[float, float, float], ...]
     dpi: float
 
+    @property
+    def size(self) -> tuple[float, float]:
+        """Width and height in mm."""
+        h, w = self.inks.shape[:2]
+        return w / self.dpi * 25.4, h / self.dpi * 25.4
+
 
 def print_sheet(plates: Plates, press: Press, run: PressRun = USUAL) -> Printed:
     """What comes out of the press. Raises ProfileProblem."""
@@ -78,15 +84,23 @@ def _astray(plate: Bytes, pixels: float, number: int) -> Bytes:
     return np.asarray(cv2.warpAffine(plate, shift, (w, h), flags=cv2.INTER_LINEAR), np.uint8)
 
 
-def read_plates(path: Path, press: Press, dpi: float = 150.0) -> Plates:
-    """The plates of a TIFF in inks, or of a PDF drawn at a resolution. Raises DeviceProblem, ProfileProblem."""
+def read_plates(path: Path, press: Press, dpi: float = 150.0, wide: int = 0) -> Plates:
+    """The plates of a TIFF in inks, or of a PDF drawn at a resolution; ``wide``: so many pixels wide instead, a TIFF at
+    most that. Raises DeviceProblem, ProfileProblem."""
     try:
         data = path.read_bytes()
     except OSError as error:
         raise DeviceProblem(f"'{path.name}' cannot be read: {error.strerror}") from error
     if data[:5] == b"%PDF-":
-        return Plates(separated(_drawn(data, path.name, dpi), press), (), dpi)
-    return _tiff(data, path.name)
+        drawn, dpi = _drawn(data, path.name, dpi, wide)
+        return Plates(separated(drawn, press), (), dpi)
+    plates = _tiff(data, path.name)
+    h, w = plates.inks.shape[:2]
+    if not 0 < wide < w:
+        return plates
+    size = (wide, max(round(h * wide / w), 1))
+    smaller = [cv2.resize(plates.inks[..., k], size, interpolation=cv2.INTER_AREA) for k in range(plates.inks.shape[2])]
+    return Plates(np.asarray(np.stack(smaller, axis=-1), np.uint8), plates.looks, plates.dpi * wide / w)
 
 
 def _tiff(data: bytes, name: str) -> Plates:
@@ -96,20 +110,32 @@ def _tiff(data: bytes, name: str) -> Plates:
             if page.imagewidth * page.imagelength > _MOST_PIXELS:
                 raise DeviceProblem(f"'{name}' is too large: more than {_MOST_PIXELS // 1_000_000} million pixels")
             inks = page.asarray()
+            if page.planarconfig == tifffile.PLANARCONFIG.SEPARATE:
+                inks = np.moveaxis(inks, 0, -1)
             kind = page.photometric
-            across = page.tags.get("XResolution")
-            dpi = across.value[0] / across.value[1] if across is not None and across.value[1] else 300.0
+            dpi = _resolution(page)
     except DeviceProblem:
         raise
     except Exception as error:  # the reader raises many kinds
         raise DeviceProblem(f"'{name}' is neither a TIFF nor a PDF that a press could print") from error
-    if kind != tifffile.PHOTOMETRIC.SEPARATED or inks.ndim != 3 or inks.shape[-1] < 4:
+    whole = inks.dtype in (np.uint8, np.uint16) and inks.ndim == 3 and inks.size
+    if kind != tifffile.PHOTOMETRIC.SEPARATED or not whole or inks.shape[-1] < 4:
         raise DeviceProblem(f"'{name}' is not in the inks of a press; export it for the press first")
     levels = inks if inks.dtype == np.uint8 else np.round(inks / 257).astype(np.uint8)
-    return Plates(levels, (_UNKNOWN_INK,) * (levels.shape[-1] - 4), float(dpi))
+    return Plates(levels, (_UNKNOWN_INK,) * (levels.shape[-1] - 4), dpi)
 
 
-def _drawn(data: bytes, name: str, dpi: float) -> Bytes:
+def _resolution(page: Any) -> float:
+    """Pixels to the inch; 300 where a TIFF does not tell, or tells nonsense."""
+    across, unit = page.tags.get("XResolution"), page.tags.get("ResolutionUnit")
+    found = across.value[0] / across.value[1] if across is not None and across.value[1] else 0.0
+    if unit is not None and int(unit.value) == tifffile.RESUNIT.CENTIMETER:
+        found *= 2.54
+    return found if 1 <= found <= 100_000 else 300.0
+
+
+def _drawn(data: bytes, name: str, dpi: float, wide: int) -> tuple[Bytes, float]:
+    """The first page (h, w, 3), and its resolution."""
     try:
         import pypdfium2
     except ImportError as error:
@@ -117,9 +143,10 @@ def _drawn(data: bytes, name: str, dpi: float) -> Bytes:
     try:
         page = pypdfium2.PdfDocument(data)[0]
         w, h = page.get_size()
+        dpi = wide / w * 72 if wide else dpi
         if w * h * (dpi / 72) ** 2 > _MOST_PIXELS:
             raise DeviceProblem(f"'{name}' is too large at {dpi:g} dpi")
         picture: Image.Image = page.render(scale=dpi / 72).to_pil().convert("RGB")
-    except pypdfium2.PdfiumError as error:
+    except (pypdfium2.PdfiumError, IndexError, ZeroDivisionError) as error:
         raise DeviceProblem(f"'{name}' cannot be read as a PDF: {error}") from error
-    return np.asarray(picture, np.uint8)
+    return np.asarray(picture, np.uint8), dpi

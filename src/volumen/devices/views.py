@@ -15,7 +15,8 @@ Device = Literal["printed", "underbase", "cut out"]
 
 
 class DeviceView(msgspec.Struct, frozen=True, tag="device"):
-    """Artwork as a device makes it; ``cloth`` (encoded sRGB) lies under a white underbase."""
+    """Artwork as a device makes it; ``cloth`` (encoded sRGB) lies under a white underbase. What is printed may be a
+    ``file`` that was written: a PDF, or a TIFF in inks."""
 
     device: Device
     press: Press = Press()
@@ -23,3 +24,4 @@ class DeviceView(msgspec.Struct, frozen=True, tag="device"):
     printer: GarmentPrinter = GarmentPrinter()
     cutter: Cutter = Cutter()
     cloth: tuple[float, float, float] = (0.12, 0.23, 0.34)
+    file: str = ""

@@ -10,6 +10,8 @@ import msgspec
 from volumen.formats.files import FileProblem
 from volumen.model.nodes import Asset, Document, Group, Swatch
 
+_TRIAL = 400  # pixels wide that a file for the press is drawn to see whether it can be
+
 
 class FileToRead(msgspec.Struct, frozen=True):
     """A file, or data that is called ``name``, and what it is read as: one of ``READERS``."""
@@ -48,13 +50,20 @@ class Swatches(msgspec.Struct, tag="swatches"):
     swatches: list[Swatch]
 
 
+class Printable(msgspec.Struct, tag="printable"):
+    """A file that a press can print: its size in mm."""
+
+    width: float
+    height: float
+
+
 class Refused(msgspec.Struct, tag="refused"):
     """Why a file cannot be read."""
 
     message: str
 
 
-Result = Artwork | Drawing | Picture | Swatches
+Result = Artwork | Drawing | Picture | Swatches | Printable
 
 
 def _artwork(f: FileToRead) -> Artwork:
@@ -102,9 +111,20 @@ def _palette(f: FileToRead) -> Swatches:
     return Swatches(read_palette(Path(f.path)))
 
 
+def _printable(f: FileToRead) -> Printable:
+    from volumen.colour.press import Press
+    from volumen.devices.cover import DeviceProblem
+    from volumen.devices.press import read_plates
+
+    try:
+        return Printable(*read_plates(Path(f.path), Press(), wide=_TRIAL).size)
+    except DeviceProblem as problem:
+        raise FileProblem(str(problem)) from problem
+
+
 READERS: dict[str, Callable[[FileToRead], Result]] = {
     "artwork": _artwork, "svg artwork": _svg_artwork, "svg": _svg, "picture": _picture, "palette": _palette,
-    "scan": _scan, "straightened scan": _straightened,
+    "scan": _scan, "straightened scan": _straightened, "printable": _printable,
 }  # fmt: skip
 
 

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path as FilePath
 from typing import Any, NamedTuple
 
 import numpy as np
 import skia
 from numpy.typing import NDArray
 
+from volumen.caching import Cache
 from volumen.colour.press import Bytes, separated
 from volumen.colour.press_views import Spot, on_white
 from volumen.compose.scene import build
-from volumen.devices.cover import artwork_box, stock_hidden
+from volumen.devices.cover import DeviceProblem, artwork_box, stock_hidden
 from volumen.devices.cutter import die_line, plan
 from volumen.devices.garment import underbase
-from volumen.devices.press import Plates, print_sheet
+from volumen.devices.press import Plates, print_sheet, read_plates
 from volumen.devices.views import DeviceView
 from volumen.geometry.affine import Affine, apply
 from volumen.geometry.engine import matrix, to_engine
@@ -27,6 +29,7 @@ from volumen.render.raster import paint_area, pixel_size, straight_bytes, view_o
 _BENCH = (0.80, 0.79, 0.76)  # what a sticker lies on
 _WARNING, _INK_EDGE = 0xFFD84020, 0x66FFFFFF
 _SHADOW = 3.0  # pixels, of a sticker
+_files: Cache[Plates] = Cache("written files on the press", 2)
 
 
 class DevicePicture(NamedTuple):
@@ -71,6 +74,24 @@ def pressed(process: Bytes, spots: list[Spot], view: DeviceView, dpi: float) -> 
     every = np.concatenate([inks, *(s.cover[..., None] for s in spots)], axis=-1)
     sheet = print_sheet(Plates(every, tuple(s.rgb for s in spots), dpi), view.press, view.run).pixels
     return np.dstack([sheet, np.full(sheet.shape[:2], 255, np.uint8)])
+
+
+def printed_file(view: DeviceView, width: int) -> DevicePicture:
+    """A written file, so many pixels wide, as it comes from the press; figures: its size in mm. Raises DeviceProblem
+    and ProfileProblem."""
+    path = FilePath(view.file)
+    try:
+        stat = path.stat()
+    except OSError as error:
+        raise DeviceProblem(f"'{path.name}' cannot be read: {error.strerror}") from error
+    key = (view.file, stat.st_mtime_ns, stat.st_size, view.press, width)
+    plates = _files.get(key)
+    if plates is None:
+        plates = _files.put(key, None, read_plates(path, view.press, wide=width))
+    sheet = print_sheet(plates, view.press, view.run).pixels
+    wide, high = plates.size
+    opaque = np.full(sheet.shape[:2], 255, np.uint8)
+    return DevicePicture(np.dstack([sheet, opaque]), {"wide": wide, "high": high})
 
 
 def _cut_out(canvas: Any, document: Document, view: DeviceView, place: Affine, art: Bytes) -> dict[str, float]:

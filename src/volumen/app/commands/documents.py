@@ -21,6 +21,7 @@ from volumen.model.nodes import Document
 
 FILTER = "Volumen artwork (*.volumen)"
 OPEN_FILTER = "Artwork (*.volumen *.svg)"
+_PRINTABLE = "For a press (*.pdf *.tif *.tiff)"
 
 _OTHER_NAME, _OVER, _STAY = "Save under another name", "Write over it", "Stay"
 
@@ -58,6 +59,20 @@ class Documents:
         except FileProblem as problem:
             tell(self.desk, str(problem))
             return None
+        finally:
+            self.desk.reading.close()
+
+    def ask_to_print(self) -> None:
+        """Ask for a file that the simulated press prints in place of the artwork; what it cannot print is said."""
+        self.desk.reading.prepare()
+        name, _ = QFileDialog.getOpenFileName(self.desk.dialog_parent, "Print a file", self._folder(), _PRINTABLE)
+        try:
+            if name:
+                size = self.desk.reading.printable(Path(name))
+                self.session.set_proofing(written=name)
+                self.session.say(f"'{Path(name).name}' is {size.width:.0f} x {size.height:.0f} mm")
+        except FileProblem as problem:
+            tell(self.desk, str(problem))
         finally:
             self.desk.reading.close()
 

@@ -10,10 +10,10 @@ from PySide6.QtWidgets import QWidget
 from volumen.app.widgets.waiting import Waiting
 from volumen.formats.apart import Apart
 from volumen.formats.files import FileProblem
-from volumen.formats.foreign import Artwork, Drawing, FileToRead, Picture, Result, Swatches, read_here
+from volumen.formats.foreign import Artwork, Drawing, FileToRead, Picture, Printable, Result, Swatches, read_here
 from volumen.formats.native import unpacked_size
 
-R = TypeVar("R", Artwork, Drawing, Picture, Swatches)
+R = TypeVar("R", Artwork, Drawing, Picture, Printable, Swatches)
 _SMALL = 3 * 2**20  # bytes of our own artwork, unpacked, that are read at once: half a second
 
 
@@ -57,6 +57,9 @@ class Reading:
 
     def palette(self, path: Path) -> Swatches:
         return self._read(FileToRead("palette", str(path)), Swatches)
+
+    def printable(self, path: Path) -> Printable:
+        return self._read(FileToRead("printable", str(path)), Printable)
 
     def close(self) -> None:
         """No file is wanted any more: a process that waits for one ends."""

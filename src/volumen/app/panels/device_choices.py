@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.rows import heading_label, quiet_label
+from volumen.app.widgets.segment import narrow
 
 # Proof, words, part of the settings, its field, unit, factor shown, least, most, decimals, what it is.
 _ROWS = (
@@ -34,8 +37,13 @@ _ROWS = (
 )
 
 
+_ARTWORK, _FILE = "the artwork", "a file …"
+
+
 class DeviceChoices(QWidget):
-    """Shown while a proof of a device hangs on the wall."""
+    """Shown while a proof of a device hangs on the wall. ``wants_file``: a written file to print shall be chosen."""
+
+    wants_file = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -47,6 +55,13 @@ class DeviceChoices(QWidget):
         grid = QGridLayout()
         grid.setVerticalSpacing(3)
         column.addLayout(grid)
+        self.printed = narrow(QComboBox())
+        self.printed.setAccessibleName("what the press prints")
+        self.printed.setToolTip("The artwork, or a file as a shop gets it: a PDF, or a TIFF in inks")
+        self.printed.activated.connect(self._choose)
+        self.printed_label = quiet_label("prints")
+        grid.addWidget(self.printed_label, 0, 0)
+        grid.addWidget(self.printed, 0, 1)
         self.fields: dict[str, NumberField] = {}
         self.labels: dict[str, QWidget] = {}
         for k, (_, words, part, name, unit, _, low, high, decimals, tip) in enumerate(_ROWS):
@@ -56,8 +71,8 @@ class DeviceChoices(QWidget):
             field.refused.connect(session.say)
             label = quiet_label(words)
             self.fields[name], self.labels[name] = field, label
-            grid.addWidget(label, k, 0)
-            grid.addWidget(field, k, 1)
+            grid.addWidget(label, k + 1, 0)
+            grid.addWidget(field, k + 1, 1)
         session.on((News.PROOF, News.STAGE), self.refresh)
 
     def _taker(self, part: str, name: str, row: int) -> Callable[[float], None]:
@@ -67,8 +82,21 @@ class DeviceChoices(QWidget):
 
         return taken
 
+    def _choose(self, row: int) -> None:
+        word = self.printed.itemText(row)
+        if word == _FILE:
+            self.wants_file.emit()
+        elif word == _ARTWORK:
+            self.session.set_proofing(written="")
+        self.refresh()
+
     def refresh(self) -> None:
         p = self.session.proofing
+        self.printed.clear()
+        self.printed.addItems([_ARTWORK, *([Path(p.written).name] if p.written else []), _FILE])
+        self.printed.setCurrentIndex(1 if p.written else 0)
+        for widget in (self.printed, self.printed_label):
+            widget.setVisible("printed" in p.shown)
         shown = False
         for proof, _, part, name, _, factor, *_ in _ROWS:
             here = proof in p.shown

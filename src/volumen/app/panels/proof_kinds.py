@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import NamedTuple
 
 from volumen.app.state.proofing import Proofing
@@ -49,6 +50,10 @@ def _cut(figures: dict[str, float], p: Proofing) -> str:
     return f"{figures['cut']:.0f} mm in {figures['seconds']:.0f} s{tight}"
 
 
+def _printed(figures: dict[str, float], p: Proofing) -> str:
+    return f"{Path(p.written).name}, {figures['wide']:.0f} x {figures['high']:.0f} mm" if "wide" in figures else ""
+
+
 KINDS = (
     ProofKind("as drawn", "The artwork under its lamps"),
     ProofKind("flat", "Without light and finish", flat=True),
@@ -63,6 +68,7 @@ KINDS = (
         "printed",
         "The sheet as it comes from a simulated press: dot gain, plates astray, the white of the paper",
         device="printed",
+        said=_printed,
     ),
     ProofKind(
         "underbase", "The white that a simulated garment printer lays under the ink", device="underbase", said=_white

@@ -54,6 +54,7 @@ class ProofWall(QWidget):
         self.comparing, self.on_stock = Comparing(self), OnStockProofs(self)
         self.pointer: QPointF | None = None
         self._stock: tuple[Stock, str, bool] | None = None
+        self._written = ""
         self.setMouseTracking(True)
         self.setAccessibleName("wall of proofs")
         session.on((News.DOCUMENT, News.STAGE, News.SELECTION, News.PROOF), self.refresh)
@@ -73,10 +74,13 @@ class ProofWall(QWidget):
 
     def _size_of(self, name: str) -> tuple[float, float]:
         """That of the sheet; devices show what they make in its own proportions."""
-        if name in _OWN_SIZE and name in self.images:
+        if self._is_own_size(name) and name in self.images:
             image = self.images[name][0]
             return float(max(image.width(), 1)), float(max(image.height(), 1))
         return self.size_of_sheet
+
+    def _is_own_size(self, name: str) -> bool:
+        return name in _OWN_SIZE or (name == "printed" and bool(self.session.proofing.written))
 
     def proof_at(self, at: QPointF) -> str | None:
         return next((n for n, place in self.places.items() if place.contains(at)), None)
@@ -88,6 +92,10 @@ class ProofWall(QWidget):
         if self._stock != (p.on, p.ink, p.own_size):
             self._stock = (p.on, p.ink, p.own_size)
             self.on_stock.forget()
+        if self._written != p.written:
+            self._written = p.written
+            self.images.pop("printed", None)
+            self.figures.pop("printed", None)
         if self.session.stage == Stage.PROOF:
             self._timer.start()
             self.update()
@@ -116,8 +124,8 @@ class ProofWall(QWidget):
                 continue
             box, seen = self.view.shown(place, self._size_of(name))
             self._owed.add(name)
-            whole = self.view.zoom == 1.0 or name in _OWN_SIZE
-            if name in _OWN_SIZE:  # drawn whole, as large as it is looked at
+            whole = self.view.zoom == 1.0 or self._is_own_size(name)
+            if self._is_own_size(name):  # drawn whole, as large as it is looked at
                 k = min(self.view.zoom, _FINEST)
                 box, seen = (0.0, 0.0, *self._size_of(name)), QRectF(0, 0, seen.width() * k, seen.height() * k)
             done = partial(self._take, name, box)
@@ -143,7 +151,7 @@ class ProofWall(QWidget):
             self.problem = answer.problem
         else:
             image = image_of(answer)
-            own = name in _OWN_SIZE
+            own = self._is_own_size(name)
             self.images[name] = (image, (0.0, 0.0, float(image.width()), float(image.height())) if own else box)
             self.figures[name] = answer.figures
             self.inks.pop(name, None)

@@ -21,8 +21,8 @@ class Proofing(msgspec.Struct, frozen=True):
     pixels, of the selection ``alone`` or of the sheet. The artwork is
     compared ``against`` another state, of so many ``steps`` ago, ``by`` a wipe line, side by side or as a difference. It
     is seen on ``stock`` (None: the first that ships) of a ``colour``, with ``ink`` as it is laid on cloth,
-    fitted to it or in its ``own_size``. ``run``, ``printer`` and ``cutter`` are the simulated devices; the rest belongs
-    to the press."""
+    fitted to it or in its ``own_size``. ``run``, ``printer`` and ``cutter`` are the simulated devices; on the
+    first a ``written`` file is printed instead of the artwork, if there is one. The rest belongs to the press."""
 
     shown: tuple[str, ...] = ("as drawn", "flat", "values only", "press proof", "small sizes")
     large: str | None = None
@@ -42,6 +42,7 @@ class Proofing(msgspec.Struct, frozen=True):
     run: PressRun = PressRun()
     printer: GarmentPrinter = GarmentPrinter()
     cutter: Cutter = Cutter()
+    written: str = ""
 
     @property
     def on(self) -> Stock:
@@ -56,7 +57,8 @@ class Proofing(msgspec.Struct, frozen=True):
     def device_view(self, device: Device) -> DeviceView:
         """What is asked of the worker for the artwork as a device makes it."""
         cloth = from_hex(self.on.colours.get(self.chosen_colour, "#1f3a57"))
-        return DeviceView(device, self.press, self.run, self.printer, self.cutter, cloth)
+        written = self.written if device == "printed" else ""
+        return DeviceView(device, self.press, self.run, self.printer, self.cutter, cloth, written)
 
     def stock_view(self, colour: str, read: bool = False) -> StockView:
         """What is asked of the worker for the artwork on this stock."""

@@ -17,7 +17,7 @@ from volumen.model.nodes import Document
 from volumen.outline.alone import branches_alone, sheet_of_branches
 from volumen.picture.spots import plate_picture, process_picture, spot_inks, used_inks
 from volumen.picture.stopping import Stopped
-from volumen.render.device_pictures import device_picture, pressed
+from volumen.render.device_pictures import device_picture, pressed, printed_file
 from volumen.render.raster import RenderError, paint_area, straight_bytes, view_of
 from volumen.render.stock_pictures import stock_picture
 from volumen.render.worker.messages import ImageAnswer, ImageRequest
@@ -88,13 +88,15 @@ class SeparatePictures:
     def by_device(self, request: ImageRequest, view: DeviceView, document: Document) -> ImageAnswer | None:
         """The sheet as a device makes it; None if something else was asked for meanwhile."""
         try:
-            if view.device == "printed":
+            if view.device == "printed" and view.file:
+                pixels, figures = printed_file(view, request.width)
+            elif view.device == "printed":
                 parts = self.taken_apart(request, document)
                 if parts is None:
                     return None
                 box = request.box or (0.0, 0.0, document.sheet.width, document.sheet.height)
                 pixels = pressed(*parts, view, 96 * parts[0].shape[1] / max(box[2] - box[0], 1e-9))
-                figures: dict[str, float] = {}
+                figures = {}
             else:
                 pixels, figures = device_picture(document, view, request.width, request.flat, self.called)
         except (DeviceProblem, ProfileProblem, RenderError) as problem:
