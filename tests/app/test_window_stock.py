@@ -164,7 +164,7 @@ def test_a_photograph_becomes_stock_by_dragging_its_points(window, qtbot, tmp_pa
     assert s.proofing.on.thing.points[2] == pytest.approx(
         (end.x() / points.width(), end.y() / points.height()), abs=0.01
     )
-    QTest.mouseClick(dialog.bent, LEFT, pos=QPoint(8, 8))
+    choose(dialog.mesh, "sides too")
     QTest.keyClick(points, Qt.Key.Key_Space)
     QTest.keyClick(points, Qt.Key.Key_Left)
     assert len(s.proofing.on.thing.points) == 8 and points.held == 1
@@ -173,9 +173,17 @@ def test_a_photograph_becomes_stock_by_dragging_its_points(window, qtbot, tmp_pa
     assert s.proofing.on.thing.white == "#e6e6e6" and not points.picking
     hung(qtbot, wall)
     assert (pixels(wall.on_stock.pictures["stock", ""])[..., 0] > 180).any() and wall.on_stock.problem == ""
+    type_into(dialog.wide, "2 * 150")
+    assert s.proofing.on.width == 300 and "300 mm" in window.proof_choices.stock.own_size.toolTip()
+    before = points.at(1)
+    for word, count in (("mesh of 5 x 5", 25), ("mesh of 3 x 3", 9)):
+        choose(dialog.mesh, word)
+        assert len(s.proofing.on.thing.points) == count and points.at(1) == before
     points.move_to(0, 0.95, 0.95)
     hung(qtbot, wall)
     assert "clockwise" in wall._said("stock")
+    choose(dialog.mesh, "mesh of 5 x 5")
+    assert "clockwise" in s.note and dialog.mesh.currentText() == "mesh of 3 x 3"
     QTest.keyClick(dialog, Qt.Key.Key_Escape)
     assert s.proofing.on.name == "cotton bag", "who cancels has the stock of before"
 

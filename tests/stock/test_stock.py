@@ -11,7 +11,7 @@ from volumen.colour.difference import srgb_difference
 from volumen.colour.relatives import contrast
 from volumen.stock.contrast import readings
 from volumen.stock.light import StockLamp, lit_share, to_encoded, to_linear
-from volumen.stock.photograph import placed
+from volumen.stock.photograph import finer, placed
 from volumen.stock.prepared import box_for, on_stock, prepared, size_of
 from volumen.stock.scene import Layer, Slot, light_of
 from volumen.stock.stocks import (
@@ -197,6 +197,39 @@ def test_four_points_on_a_photograph_are_a_homography_and_more_bend_it(corners):
     assert (u[y, x], v[y, x]) == pytest.approx((0.5, 0.0), abs=0.03), "the sagging edge is the edge of the artwork"
 
 
+def test_artwork_lies_on_a_floor_whose_horizon_is_seen():
+    """The sides meet at (200, 110): what is above lies behind the eye and gets nothing."""
+    points = np.array([(160, 150), (240, 150), (360, 270), (40, 270)], float)
+    u, v = placed(points, 300, 400)
+    for (x, y), wanted in zip(points.astype(int), ((0, 0), (1, 0), (1, 1), (0, 1)), strict=True):
+        assert (u[y, x], v[y, x]) == pytest.approx(wanted, abs=0.03)
+    assert not ((u >= 0) & (u <= 1) & (v >= 0) & (v <= 1))[:140].any()
+
+
+def test_a_finer_mesh_lies_as_the_coarser_one_and_bends_where_it_is_drawn():
+    """4, 8, 9, 25 points: each finer one leaves the artwork where it was (0.01 of it), until a point is drawn."""
+    corners = np.array([(20, 15), (85, 20), (90, 70), (15, 60)], float)
+    points, before = corners, placed(corners, 80, 100)
+    for count in (8, 9, 25):
+        points = finer(points, count)
+        after = placed(points, 80, 100)
+        inside = (before[0] > 0) & (before[0] < 1) & (before[1] > 0) & (before[1] < 1)
+        assert (
+            len(points) == count and max(np.abs(a - b)[inside].max() for a, b in zip(after, before, strict=True)) < 0.01
+        )
+        if count == 8:
+            points[4] += [0, 6]
+            before = placed(points, 80, 100)
+    assert np.abs(finer(points, 4) - corners).max() == 0
+    points[8] += [4, 0]  # its middle
+    x, y = points[8].round().astype(int)
+    u, v = placed(points, 80, 100)
+    assert (u[y, x], v[y, x]) == pytest.approx((0.5, 0.5), abs=0.02) and before[0][y, x] > 0.54
+    points[8] = points[9]
+    with pytest.raises(StockProblem, match="on one another"):
+        placed(points, 80, 100)
+
+
 def test_a_photograph_lends_its_shade(tmp_path):
     """White cloth half in shade: ink is as much darker there, in linear light; beyond the points nothing changes."""
     grey = np.full((300, 350, 3), 245, np.uint8)
@@ -235,7 +268,7 @@ def test_own_stock_is_a_file_and_bad_ones_are_refused_in_words(tmp_path):
         (path.read_text().replace('"dome": 3.2', '"dome": 1e30'), "10,000"), (path.read_text().replace("rough", "tough"), "is no stock"),
         ('{"name":"t","thing":{"type":"table","bodies":[]}}', "1 to 6"),
         ('{"name":"t","thing":{"type":"table","bodies":[{"profile":[[0,0],[9,1],[0,2]]}]}}', "radius"),
-        ('{"name":"p","thing":{"type":"photograph","points":[[0,0]]}}', "4 to 8"),
+        ('{"name":"p","thing":{"type":"photograph","points":[[0,0]]}}', "4 to 25"),
     ]  # fmt: skip
     for text, words in bad:
         path.write_text(text)

@@ -64,7 +64,7 @@ def prepared(stock: Stock, colour: str, ink: InkMode, aspect: float, width: int)
             return card(thing, colour, aspect, width)
         if isinstance(thing, Screens):
             return screens(thing, width)
-        return OnPhotograph(thing, width)
+        return OnPhotograph(thing, aspect, width)
     except StockProblem:
         raise
     except (IndexError, ValueError, ZeroDivisionError, FloatingPointError) as error:
@@ -108,7 +108,7 @@ def on_stock(
 def scene_for(stock: Stock, colour: str, ink: InkMode, width: int, sheet: tuple[float, float]) -> Scene | OnPhotograph:
     """A stock prepared for a sheet; where it takes the sheet's own proportions, for those."""
     thing = stock.thing
-    own = isinstance(thing, Poster | Folded)
+    own = isinstance(thing, Poster | Folded | Photograph)
     aspect = sheet[0] / sheet[1] if own else stock.width / stock.height
     first = next(iter(stock.colours.values()), thing.white if isinstance(thing, Photograph) else "#e4d8bd")
     return prepared(stock, stock.colours.get(colour, first), ink, float(np.clip(round(aspect, 4), 0.4, 4.0)), width)

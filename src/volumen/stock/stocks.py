@@ -109,8 +109,9 @@ class Screens(msgspec.Struct, frozen=True, tag="screens", forbid_unknown_fields=
 
 class Photograph(msgspec.Struct, frozen=True, tag="photograph", forbid_unknown_fields=True):
     """An artist's own photograph. ``points``: where on it (0..1 across and down) the corners of the artwork lie, from
-    its top left one clockwise, then the middles of its top, bottom, left and right side, as far as there are any: they
-    bend it. ``white``: the colour that the thing has there in even light."""
+    its top left one clockwise, then the middles of its top, bottom, left and right side, its own middle, and the other
+    points of a mesh of 5 x 5, row by row, as far as there are any: they bend it. ``white``: the colour that the thing
+    has there in even light."""
 
     picture: str = ""
     points: tuple[Pair, ...] = ((0.2, 0.2), (0.8, 0.2), (0.8, 0.8), (0.2, 0.8))
@@ -182,8 +183,8 @@ def checked(stock: Stock) -> Stock:
         raise StockProblem("it holds numbers beyond 10,000, or more than 5,000 of them")
     if isinstance(thing, Cloth) and not 1.5 <= thing.thread <= 50:
         raise StockProblem("threads lie 1.5 to 50 apart")
-    if isinstance(thing, Photograph) and not 4 <= len(thing.points) <= 8:
-        raise StockProblem("4 to 8 points say where the artwork lies on a photograph")
+    if isinstance(thing, Photograph) and not 4 <= len(thing.points) <= 25:
+        raise StockProblem("4 to 25 points say where the artwork lies on a photograph")
     if isinstance(thing, Table):
         _check_bodies(thing)
     return stock

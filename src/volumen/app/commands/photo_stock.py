@@ -5,31 +5,34 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QCheckBox, QDialog, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QDialog, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from volumen.app import theme
 from volumen.app.commands.placing import PICTURE_FILTER
 from volumen.app.engine.folders import home
 from volumen.app.widgets.asking import ask_save_name
 from volumen.app.widgets.colours import Swatch
+from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.painting import painted
 from volumen.app.widgets.rows import quiet_label
 from volumen.colour.srgb import from_hex, to_hex
 from volumen.formats.files import FileProblem, write_bytes
 from volumen.shading.paint import Colour
-from volumen.stock.photograph import read_photograph
+from volumen.stock.photograph import SOURCE, finer, read_photograph
 from volumen.stock.stocks import Pair, Photograph, Stock, StockProblem, checked, stock_bytes
 
 _NEAR = 12.0  # pixels in which a point is taken hold of
 _STEP = 0.002  # of the photograph, by an arrow key
 _WIDE, _HIGH = 620, 480
+_MESHES = {"four corners": 4, "sides too": 8, "mesh of 3 x 3": 9, "mesh of 5 x 5": 25}
 
 
 class PointsOnPicture(QWidget):
-    """A photograph with four corners, or eight points, to drag; Space goes to the next, arrow keys move it.
+    """A photograph with four corners, or a mesh of points, to drag; Space goes to the next, arrow keys move it.
     ``picking``: the next click reads a colour."""
 
     moved = Signal()
@@ -54,10 +57,10 @@ class PointsOnPicture(QWidget):
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.SmoothPixmapTransform | QPainter.RenderHint.Antialiasing)
         painter.drawImage(QRectF(self.rect()), self.picture)
-        order = (0, 4, 1, 7, 2, 5, 3, 6) if len(self.points) == 8 else (0, 1, 2, 3)
         for colour, width in ((QColor(0, 0, 0, 120), 3.0), (QColor("white"), 1.2)):
             painter.setPen(QPen(colour, width))
-            painter.drawPolygon(QPolygonF([self.at(k) for k in order]))
+            for line in _lines(len(self.points)):
+                painter.drawPolyline(QPolygonF([self.at(k) for k in line]))
         for k in range(len(self.points)):
             painter.setPen(QPen(QColor(theme.INK), 1.2))
             painter.setBrush(QColor(theme.AMBER) if k == self.held else QColor("white"))
@@ -101,6 +104,17 @@ class PointsOnPicture(QWidget):
             super().keyPressEvent(event)
 
 
+def _lines(count: int) -> list[list[int]]:
+    """The points along the lines of a mesh, those of its sides included."""
+    out = []
+    for along, across in ((0, 1), (1, 0)):
+        for place in np.unique(SOURCE[:count, across]):
+            line = [k for k in range(count) if SOURCE[k, across] == place]
+            if place in (0, 1) or len(line) > 2:  # without a middle two points have no line between them
+                out.append(sorted(line, key=lambda k: float(SOURCE[k, along])))
+    return out
+
+
 class PhotographAsStock(QDialog):
     """``taken`` gets the stock. What the points make of it is seen on the wall, at once; who cancels has the stock of
     ``before`` again."""
@@ -127,21 +141,29 @@ class PhotographAsStock(QDialog):
             "arrow keys move it."
         ))  # fmt: skip
         column.addWidget(self.points)
-        self.bent = QCheckBox("bent: points on the sides too")
-        self.bent.toggled.connect(self._bend)
+        self.mesh = QComboBox()
+        self.mesh.addItems(list(_MESHES))
+        self.mesh.setAccessibleName("points on the photograph")
+        self.mesh.setToolTip("More points bend the artwork: over a sail, a sleeve, a bowl")
+        self.mesh.activated.connect(lambda row: self._bend(list(_MESHES.values())[row]))
         self.white = Swatch("white of the thing")
         self.white.setEnabled(False)
         self.pick = QPushButton("White is …")
         self.pick.setCheckable(True)
         self.pick.setToolTip("Click on the photograph where the thing is white and lies in the light")
         self.pick.toggled.connect(lambda on: setattr(self.points, "picking", on))
+        self.wide = NumberField("width", " mm", 10, 1, 100_000, 0)
+        self.wide.setToolTip("How wide the place is: for artwork in its own size")
+        self.wide.show_value(self.stock.width)
+        self.wide.done.connect(self._take_width)
+        self.wide.refused.connect(say)
         self.keep = QPushButton("Keep as a stock …")
         self.keep.clicked.connect(self._keep)
         done = QPushButton("Done")
         done.setObjectName("main")
         done.clicked.connect(self.accept)
         row = QHBoxLayout()
-        for widget in (self.bent, self.pick, self.white):
+        for widget in (self.mesh, self.pick, self.white, quiet_label("wide"), self.wide):
             row.addWidget(widget)
         row.addStretch(1)
         row.addWidget(self.keep)
@@ -149,13 +171,20 @@ class PhotographAsStock(QDialog):
         column.addLayout(row)
         self._tell()
 
-    def _bend(self, on: bool) -> None:
-        p = self.points.points[:4]
-        if on:
-            sides = ((0, 1), (3, 2), (0, 3), (1, 2))
-            p = p + [((p[a][0] + p[b][0]) / 2, (p[a][1] + p[b][1]) / 2) for a, b in sides]
-        self.points.points, self.points.held = p, 0
+    def _bend(self, count: int) -> None:
+        size = np.array([self.points.width(), self.points.height()], np.float64)
+        try:
+            made = finer(np.array(self.points.points) * size, count) / size
+        except StockProblem as problem:
+            self.say(str(problem))
+            self.mesh.setCurrentIndex(list(_MESHES.values()).index(len(self.points.points)))
+            return
+        self.points.points, self.points.held = [(x, y) for x, y in made.tolist()], 0
         self.points.update()
+        self._tell()
+
+    def _take_width(self, value: float) -> None:
+        self.stock = replace(self.stock, width=value)
         self._tell()
 
     def _take_white(self, colour: QColor) -> None:

@@ -12,7 +12,7 @@ from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.rows import heading_label
 from volumen.app.widgets.segment import narrow
-from volumen.stock.stocks import Cloth, Stock, StockProblem, read_stock, shipped_stocks
+from volumen.stock.stocks import Cloth, Photograph, Stock, StockProblem, read_stock, shipped_stocks
 
 _OWN, _PHOTOGRAPH = "own stock …", "on a photograph …"
 
@@ -64,9 +64,8 @@ class StockChoices(QWidget):
             self.colours.setCurrentText(p.colour)
         self.colours.setVisible(len(p.on.colours) > 1)
         self.own_size.setChecked(p.own_size)
-        self.own_size.setToolTip(
-            f"Printed as large as it is, not fitted; there is room for {p.on.width:g} x {p.on.height:g} mm"
-        )
+        high = "" if isinstance(p.on.thing, Photograph) else f" x {p.on.height:g}"
+        self.own_size.setToolTip(f"Printed as large as it is, not fitted; there is room for {p.on.width:g}{high} mm")
         self.underbase.setVisible(isinstance(p.on.thing, Cloth))
         self.underbase.setChecked(p.ink == "underbase")
 
