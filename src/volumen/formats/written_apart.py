@@ -40,5 +40,5 @@ def make_copies(connection: Connection, document: bytes, branches: bytes) -> Non
     from volumen.formats.branches import exported
 
     resource.setrlimit(resource.RLIMIT_DATA, (_MOST_MEMORY, _MOST_MEMORY))
-    with suppress(MemoryError, BrokenPipeError):  # or nobody waits for it any more
+    with suppress(MemoryError, ConnectionError):  # or nobody waits for it any more
         connection.send(exported(native.decode(document, "copy"), native.decode_branches(branches)))

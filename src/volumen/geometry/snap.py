@@ -154,13 +154,11 @@ class SnapField:
         slack = 1e-6
         hit = (np.abs(cross) > 1e-12) & (s >= -slack) & (s <= 1 + slack) & (t >= -slack) & (t <= 1 + slack)
         hit &= np.abs(first - second) > 1  # neighbours of one curve share their end
-        out = []
-        for k in np.nonzero(hit)[0]:
-            ka, kb = int(first[k]), int(second[k])
-            x = self.places[ka, 0] + (self.places[ka, 1] - self.places[ka, 0]) * s[k]
-            y = self.places[kb, 0] + (self.places[kb, 1] - self.places[kb, 0]) * t[k]
-            out.append(_polished(self.table[self.owner[ka]], self.table[self.owner[kb]], float(x), float(y)))
-        return out
+        first, second, s, t = first[hit], second[hit], s[hit], t[hit]
+        low, high = self.places[first], self.places[second]
+        x, y = low[:, 0] + (low[:, 1] - low[:, 0]) * s, high[:, 0] + (high[:, 1] - high[:, 0]) * t
+        met = _polished(self.table[self.owner[first]], self.table[self.owner[second]], x, y)
+        return [(px, py) for px, py in met.tolist()]
 
     def _tangent_points(self, near: np.ndarray[tuple[int], np.dtype[np.int64]], origin: Point) -> list[Point]:
         """Points of near curves whose tangent runs through ``origin``."""
@@ -282,18 +280,16 @@ class SnapField:
         return min(options, key=abs, default=None)
 
 
-def _polished(a: Floats, b: Floats, x: float, y: float) -> Point:
+def _polished(a: Floats, b: Floats, x: Floats, y: Floats) -> Floats:
+    """Where pairs of cubics (n, 4, 2) meet near their parameters (n,), by Newton's method, as (n, 2)."""
     for _ in range(6):
-        s, t = np.array([x]), np.array([y])
-        gap = evaluate(b[None], t)[0] - evaluate(a[None], s)[0]
-        da, db = derivative(a[None], s)[0], derivative(b[None], t)[0]
-        det = float(db[0] * da[1] - db[1] * da[0])
-        if abs(det) < 1e-12:
-            break
-        x = min(max(x + float(db[0] * gap[1] - db[1] * gap[0]) / det, 0.0), 1.0)
-        y = min(max(y + float(da[0] * gap[1] - da[1] * gap[0]) / det, 0.0), 1.0)
-    p = evaluate(a[None], np.array([x]))[0]
-    return (float(p[0]), float(p[1]))
+        gap = evaluate(b, y) - evaluate(a, x)
+        da, db = derivative(a, x), derivative(b, y)
+        det = db[:, 0] * da[:, 1] - db[:, 1] * da[:, 0]
+        k = np.where(np.abs(det) < 1e-12, 0.0, 1 / np.where(np.abs(det) < 1e-12, 1.0, det))
+        x = np.clip(x + (db[:, 0] * gap[:, 1] - db[:, 1] * gap[:, 0]) * k, 0.0, 1.0)
+        y = np.clip(y + (da[:, 0] * gap[:, 1] - da[:, 1] * gap[:, 0]) * k, 0.0, 1.0)
+    return evaluate(a, x)
 
 
 def circle_tangents(p: Point, centre: Point, r: float) -> list[Point]:

@@ -18,6 +18,7 @@ from volumen.geometry.path import Contour
 _STEPS = 16
 _FINER = 20  # how often pieces are halved near a cusp
 _DEPTH = 12  # how often a cubic is halved to follow its image
+_MOST_PIECES = 20_000  # that are halved further: more is a thousand copies of something large, and takes seconds
 
 
 class Frames(NamedTuple):
@@ -126,7 +127,7 @@ class Spine:
             for t in (0.25, 0.5, 0.75):
                 truth = self.moved(evaluate(segments[index], low + (high - low) * t))
                 miss = np.maximum(miss, np.hypot(*(truth - evaluate(made, np.full(len(index), t))).T))
-            good = (miss <= tolerance) | (level == _DEPTH)
+            good = (miss <= tolerance) | (level == _DEPTH) | (len(index) > _MOST_PIECES)
             done.append((index[good], low[good], made[good]))
             index, low, high = index[~good], low[~good], high[~good]
             if not len(index):
