@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
+from msgspec.structs import replace
 
 from volumen.caching import Cache
 from volumen.colour.srgb import Floats
@@ -25,7 +27,7 @@ from volumen.picture.instructions import FillPath, Item
 from volumen.shading.bodies import look_of
 from volumen.shading.materials import material
 from volumen.shading.paint import Colour, Conic, Linear, Solid, Stop
-from volumen.shading.tones import Lighting, Look, lighting, lit, reduced
+from volumen.shading.tones import Lighting, Look, lighting, lit, reduced_each
 
 _FLAT = 1e-3  # walls whose normals differ less are flat
 _WAYS = {"above": (0.0, -1.0), "right": (1.0, 0.0), "below": (0.0, 1.0), "left": (-1.0, 0.0)}
@@ -59,11 +61,9 @@ def block_faces(node: Node, world: Affine, light: Light, path: Path) -> tuple[Fa
     normals, facing = _on_sheet(own, world), _faced(own, world)
     rgb = _tones(normals, facing, i, look, on_sheet)
     cuts = np.cumsum([len(w.edge) for w in made])[:-1]
-    rows = zip(made, np.split(facing, cuts), np.split(rgb, cuts), strict=True)
-    shift = shift_of(i, world, light.lamp.away)
-    return _faces.put(
-        key, made, tuple([_face(w, i, world, w.way or shift, n, tones, look.base.a) for w, n, tones in rows])
-    )
+    each = np.split(facing, cuts)
+    paints = _paints(made, i, shift_of(i, world, light.lamp.away), each, np.split(rgb, cuts), look.base.a)
+    return _faces.put(key, made, tuple([_face(*row, world) for row in zip(made, each, paints, strict=True)]))
 
 
 def with_block(node: Node, world: Affine, light: Light, path: Path, shown: list[Item]) -> list[Item]:
@@ -95,17 +95,22 @@ def edge_items(i: Block, at: Over) -> list[Item]:
     return [*items, line_item(drawn_edges(at.path, made, i), line, at.world)]
 
 
-def _face(
-    wall: Wall, i: Block, world: Affine, shift: Point | None, normals: Floats, rgb: Floats, alpha: float
-) -> Face:  # fmt: skip
+def _face(wall: Wall, normals: Floats, paint: Solid | Linear | Conic, world: Affine) -> Face:
     mean = normals.mean(axis=0)
     words = max(FACINGS, key=lambda f: float(mean @ np.array(_WAYS[f[0]])))[1]
-    if np.abs(normals - normals[:1]).max() < _FLAT:
-        paint: Solid | Linear | Conic = Solid(_colour(rgb, alpha))
-    else:
-        paint = _run(wall, i, shift, rgb, alpha)
     x, y = wall.edge[len(wall.edge) // 2].tolist()
     return Face(f"facing {words}", FillPath(wall.path, world, paint), (x, y))
+
+
+def _paints(
+    made: Sequence[Wall], i: Block, shift: Point | None, normals: list[Floats], rgb: list[Floats], alpha: float
+) -> list[Solid | Linear | Conic]:
+    """One colour for a flat wall, a run of tones for a curved one: the stops of all runs are found together."""
+    curved = [k for k, n in enumerate(normals) if np.abs(n - n[:1]).max() >= _FLAT]
+    runs = [_run(made[k], i, made[k].way or shift) for k in curved]
+    stops = _stops([t for t, _ in runs], [rgb[k] for k in curved], alpha) if runs else []
+    run_of = {k: replace(paint, stops=found) for k, (_, paint), found in zip(curved, runs, stops, strict=True)}
+    return [run_of[k] if k in run_of else Solid(_colour(tones, alpha)) for k, tones in enumerate(rgb)]
 
 
 def _colour(rgb: Floats, alpha: float) -> Colour:
@@ -151,24 +156,29 @@ def _of(colour: Colour | None, rgb: Floats) -> Floats:
     return rgb if colour is None else np.broadcast_to(np.array(colour.rgb), rgb.shape)
 
 
-def _run(wall: Wall, i: Block, shift: Point | None, rgb: Floats, alpha: float) -> Linear | Conic:
-    """The tones of a curved wall: they change across the depth alone, or with the angle about its point."""
+def _run(wall: Wall, i: Block, shift: Point | None) -> tuple[Floats, Linear | Conic]:
+    """Where along a gradient the places of a curved wall's edge lie, and that gradient, without stops: tones change
+    across the depth alone, or with the angle about the block's point."""
     if shift is None:
         assert i.point is not None
         q = wall.edge - np.array(i.point)
         turn = np.unwrap(np.arctan2(q[:, 1], q[:, 0]))
         low = float(turn.min())
-        return Conic(_stops((turn - low) / (2 * np.pi), rgb, alpha), i.point, float(np.degrees(low)), oklab=False)
+        return (turn - low) / (2 * np.pi), Conic((), i.point, float(np.degrees(low)), oklab=False)
     side = np.array([shift[1], -shift[0]]) / np.hypot(*shift)
     u = wall.edge @ side
     low, high = float(u.min()), float(u.max())
     start, end = (side * low).tolist(), (side * high).tolist()
-    stops = _stops((u - low) / max(high - low, 1e-12), rgb, alpha)
-    return Linear(stops, (start[0], start[1]), (end[0], end[1]), oklab=False)
+    return (u - low) / max(high - low, 1e-12), Linear((), (start[0], start[1]), (end[0], end[1]), oklab=False)
 
 
-def _stops(t: Floats, rgb: Floats, alpha: float) -> tuple[Stop, ...]:
-    order = np.argsort(t, kind="stable")
-    t, rgb = t[order], rgb[order]
-    kept = np.concatenate([[True], np.diff(t) > 1e-6])
-    return reduced(t[kept], np.column_stack([rgb, np.full(len(rgb), alpha)])[kept])
+def _stops(places: list[Floats], rgb: list[Floats], alpha: float) -> list[tuple[Stop, ...]]:
+    """Stops for runs of tones (n, 3) at places (n,). Each run is filled up with its last tone to the longest."""
+    longest = max(len(t) for t in places)
+    t, rgba = np.empty((len(places), longest)), np.full((len(places), longest, 4), alpha)
+    for k, (at, tones) in enumerate(zip(places, rgb, strict=True)):
+        order = np.argsort(at, kind="stable")
+        order = order[np.concatenate([[True], np.diff(at[order]) > 1e-6])]
+        order = np.append(order, np.repeat(order[-1], longest - len(order)))
+        t[k], rgba[k, :, :3] = at[order], tones[order]
+    return reduced_each(t, rgba)

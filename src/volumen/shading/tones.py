@@ -276,13 +276,9 @@ def gloss_share(gloss: Floats, size: Floats, from_half: Floats, lamp_strength: F
     return np.asarray(gloss * falloff * np.minimum(lamp_strength, _GLOSS_MOST))
 
 
-def reduced(t: Floats, rgba: Floats) -> tuple[Stop, ...]:
-    """The fewest stops that follow colours (n, 4) at places (n,): dense enough to be joined in plain sRGB."""
-    return reduced_each(t[None], rgba[None])[0]
-
-
 def reduced_each(t: Floats, rgba: Floats) -> list[tuple[Stop, ...]]:
-    """The same for colours (m, n, 4) at places (m, n), rising in each row."""
+    """The fewest stops that follow each of m rows of colours (m, n, 4) at places (m, n) that do not fall: dense enough
+    to be joined in plain sRGB."""
     rgba = rgba.round(_DIGITS)  # so that last digits, which hang on what is worked out beside it, choose no stops
     kept = _fewest(t, rgba, _CLOSE)
     return [
