@@ -23,18 +23,22 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 
 import numpy as np
+import tifffile
 from lxml import etree
 from PIL import Image as Pillow
 
-from scenes import feature_card, lit_trio
+from scenes import disc, document, feature_card, lit_trio
+from volumen.colour.press import Press
 from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.formats import native
 from volumen.formats.files import FileProblem
 from volumen.formats.foreign import Artwork, FileToRead, read_here
 from volumen.formats.material_files import read_materials
+from volumen.formats.pdf.write import pdf_bytes
 from volumen.formats.svg.write import svg_bytes
 from volumen.geometry.fonts import BUNDLED, _read_names
+from volumen.model.make import solid
 from volumen.model.nodes import Document
 from volumen.model.tree import walk
 from volumen.model.validate import validate
@@ -269,12 +273,28 @@ def _fonts() -> Make:
     return lambda r: _bytes(r.choice(texts), r)
 
 
+def _printables(kind: str) -> Make:
+    """Files that the simulated press is given: PDF/X-4 and plain, TIFF in inks and in colours."""
+    texts = []
+    scene = document(disc(1, 30, 20, 15, solid("#c8402a")), side=60.0)
+    for press in (Press(), None):
+        if kind == "pdf":
+            texts.append(pdf_bytes(build(scene), press=press))
+        else:
+            out = io.BytesIO()
+            plates = np.full((40, 60, 4 if press else 3), 90, np.uint8)
+            tifffile.imwrite(out, plates, photometric="separated" if press else "rgb")
+            texts.append(out.getvalue())
+    return lambda r: _bytes(r.choice(texts), r)
+
+
 READERS: dict[str, tuple[str, Callable[[], Make]]] = {
     "artwork": (".volumen", _natives), "svg artwork": (".svg", _drawings), "palette css": (".css", lambda: _palettes(".css")),
     "palette json": (".json", lambda: _palettes(".json")), "palette svg": (".svg", lambda: _palettes(".svg")),
     "material": (".json", _materials), "picture png": (".png", lambda: _pictures("PNG")),
     "picture jpeg": (".jpg", lambda: _pictures("JPEG")), "picture tiff": (".tif", lambda: _pictures("TIFF")),
     "picture webp": (".webp", lambda: _pictures("WEBP")), "font": (".ttf", _fonts),
+    "printable pdf": (".pdf", lambda: _printables("pdf")), "printable tiff": (".tif", lambda: _printables("tiff")),
 }  # fmt: skip
 
 

@@ -7,6 +7,7 @@ grain, no wear. A PDF is read in RGB and taken apart with the profile: its spot 
 from __future__ import annotations
 
 import io
+import logging
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -20,6 +21,7 @@ from volumen.colour.press import Bytes, Press, printed, separated
 from volumen.colour.press_views import Spot, overprinted
 from volumen.devices.cover import DeviceProblem
 
+logging.getLogger("tifffile").setLevel(logging.CRITICAL)  # what is wrong is told in words, not on the terminal
 _MOST_PIXELS = 400_000_000
 _UNKNOWN_INK = (0.55, 0.42, 0.30)  # the look of a plate whose file does not tell it
 _TURNS = (40.0, 165.0, 290.0, 100.0, 220.0, 340.0)  # degrees, in which plates go astray
@@ -114,7 +116,7 @@ def _tiff(data: bytes, name: str) -> Plates:
                 inks = np.moveaxis(inks, 0, -1)
             kind = page.photometric
             dpi = _resolution(page)
-    except DeviceProblem:
+    except (DeviceProblem, MemoryError):
         raise
     except Exception as error:  # the reader raises many kinds
         raise DeviceProblem(f"'{name}' is neither a TIFF nor a PDF that a press could print") from error
