@@ -231,7 +231,7 @@ class _Writer:
         content = f"{clip}/{self._name('H', 'Shading', shown)} sh\n"
         if grey is None:
             return content
-        return self._masked(content, f"/{self._name('H', 'Shading', grey)} sh\n")
+        return self._masked(content, f"/{self._name('H', 'Shading', grey)} sh\n", box)
 
     def _shaded(self, paint: Linear | Radial, clip: str, box: Box | None, ink: int | None = None) -> str:
         """Operators that fill the clip with a gradient, in the coordinates of its shape."""
@@ -244,15 +244,18 @@ class _Writer:
 
         if all(s.colour.a >= 1 for s in paint.stops):
             return clip + painted(False)
-        return self._masked(clip + painted(False), painted(True))
+        return self._masked(clip + painted(False), painted(True), box)
 
-    def _masked(self, content: str, grey: str) -> str:
-        """Operators under a mask drawn in grey."""
-        everywhere = _everywhere()
-        mask = self._form(grey, everywhere, Dictionary(S=Name.Transparency, CS=Name.DeviceGray, I=True))
+    def _masked(self, content: str, grey: str, box: Box | None) -> str:
+        """Operators under a mask drawn in grey, round a ``box`` in their own coordinates: a mask much larger than the
+        page is dropped by one widespread reader, with all that it holds, when the page is drawn large."""
+        there = _everywhere()
+        if box is not None:  # with room for soft edges, however small the units are
+            there = Array([*grow_box(box, max(box[2] - box[0], box[3] - box[1]) / 2 + 1)])
+        mask = self._form(grey, there, Dictionary(S=Name.Transparency, CS=Name.DeviceGray, I=True))
         state = Dictionary(SMask=Dictionary(S=Name.Luminosity, G=mask))
         # A form with a group of its own: the only writing of a masked shading that all renderers agree on.
-        form = self._form(content, everywhere, self._group())
+        form = self._form(content, there, self._group())
         masked = self._name("G", "ExtGState", state)
         return f"/{masked} gs /{self._name('X', 'XObject', form)} Do\n"
 
