@@ -34,6 +34,9 @@ _WAYS = {"above": (0.0, -1.0), "right": (1.0, 0.0), "below": (0.0, 1.0), "left":
 _faces: Cache[tuple[Face, ...]] = Cache("faces of blocks", 3000)
 
 
+_OPEN = Path()
+
+
 class Face(NamedTuple):
     """A wall as it is painted, the words for the way that it faces, and a place on its front edge."""
 
@@ -67,13 +70,16 @@ def block_faces(node: Node, world: Affine, light: Light, path: Path) -> tuple[Fa
 
 
 def with_block(node: Node, world: Affine, light: Light, path: Path, shown: list[Item]) -> list[Item]:
-    """What a node shows of itself in front of the faces of its block, closed at their seams."""
+    """What a node shows of itself in front of the faces of its block, closed at their seams. A front without a paint of
+    its own is open: seams are those of the faces alone."""
     i = block_of(node.recipe)
     faces = block_faces(node, world, light, path)
     if i is None or not faces:
         return shown
-    whole = swept(path, block_walls(node, path, i, world, light.lamp.away))
-    return [closed_seams([*(f.item for f in faces), *shown], whole, world)]
+    walls, seen = block_walls(node, path, i, world, light.lamp.away), [f.item for f in faces]
+    if not any(isinstance(s, FillPath) for s in shown):
+        return [closed_seams(seen, swept(_OPEN, walls), world), *shown]
+    return [closed_seams([*seen, *shown], swept(path, walls), world)]
 
 
 def bevel_of(i: Block) -> Relief | None:

@@ -24,7 +24,7 @@ class Fallen:
         self.shown: dict[int, Path] = {}
         numbers = [n for n in self.heights.falls.of if (s := self.heights.standing[n]) and s.node.id in together]
         self.found: dict[int, list[tuple[Ingredient, Item]]] = {}
-        for receiver, parts in sorted(falling.by_receiver(numbers).items()):
+        for receiver, parts in sorted(falling.by_receiver(numbers, from_within=True).items()):
             self._add(receiver, parts)
 
     def of(self, node_id: int) -> list[tuple[Ingredient, Item]]:

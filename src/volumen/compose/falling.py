@@ -7,6 +7,7 @@ once: the shadows on a sheet are one layer, in which they are united.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
@@ -104,10 +105,11 @@ class Falling:
                 out[None if standing is None else standing.node.id] = Shade(items, box)
         return out
 
-    def by_receiver(self, casters: Iterable[int]) -> dict[int, list[Part]]:
-        """The shadows that some sheets throw, by the number of the sheet that they fall on."""
+    def by_receiver(self, casters: Iterable[int], from_within: bool = False) -> dict[int, list[Part]]:
+        """The shadows that some sheets throw, by the number of the sheet that they fall on. Those of what lies in
+        something faded are as faint; not so ``from_within`` it, where they fade with it."""
         out: dict[int, list[Part]] = {}
-        for receiver, part in self._parts([t for number in casters for t in self._throws(number)]):
+        for receiver, part in self._parts([t for number in casters for t in self._throws(number)], from_within):
             out.setdefault(receiver, []).append(part)
         return out
 
@@ -144,7 +146,7 @@ class Falling:
                     out.append(Throw(number, standing.node, i, lamp, lights, away, far, soft, items, shines))
         return out
 
-    def _parts(self, throws: list[Throw]) -> Iterator[tuple[int, Part]]:
+    def _parts(self, throws: list[Throw], from_within: bool) -> Iterator[tuple[int, Part]]:
         """The shadows of some sheets where they may be seen, each with the number of the sheet that it falls on."""
         if not throws:
             return
@@ -170,8 +172,18 @@ class Falling:
             if helds[t] and ids[receiver] not in helds[t]:
                 continue
             tint, share = self._tint(receiver, throws[t])
+            if not from_within:
+                share *= self._faded(throws[t].number, receiver)
             if opacities[t] * share > 0:
                 yield receiver, Part(throws[t], sigma, tuple(move), tuple(box), tint, opacities[t] * share)
+
+    def _faded(self, caster: int, receiver: int) -> float:
+        """How much of a shadow is left by all that the thing throwing it lies in and the sheet it falls on does not."""
+        standing, on = self.heights.standing[caster], self.heights.standing[receiver]
+        if standing is None or not standing.faded:
+            return 1.0
+        around = {n for n, _ in on.faded} | {on.node.id} if on is not None else set()
+        return math.prod(opacity for n, opacity in standing.faded if n not in around)
 
     def _tint(self, receiver: int, throw: Throw) -> tuple[Colour, float]:
         """The multiply colour of a shadow on a sheet, and its share of the opacity."""

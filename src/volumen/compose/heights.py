@@ -52,11 +52,15 @@ class Falls(NamedTuple):
     of: dict[int, slice]
 
 
+Faded = tuple[tuple[int, float], ...]
+
+
 @dataclass(slots=True)
 class Standing:
     """A sheet, or a lifted group: where it stands. ``holder`` is the number of the sheet that holds it, -1 outside of
     all, ``parent`` the id of the node it is a child of, ``lamp`` one of its own or of what it is in; ``only_throws``:
-    it catches no shadows itself, as its children do, or as it is clear."""
+    it catches no shadows itself, as its children do, or as it is clear. ``faded``: ids and opacities of what it lies in,
+    as far as that is not solid."""
 
     node: Node
     world: Affine
@@ -68,6 +72,7 @@ class Standing:
     only_throws: bool = False
     floor: float = 0.0
     height: float = 0.0
+    faded: Faded = ()
 
 
 class Laid(NamedTuple):
@@ -121,7 +126,7 @@ def heights_of(document: Document, last: Heights | None = None) -> Heights:
     """The heights of a document's sheets. What lies as in the ``last`` ones, on the same map, is not counted again."""
     walk = _Laying(document.sheet, last.laid if last is not None else [])
     root = document.root
-    walk.children(root, root.transform, -1, 0.0, None, False)
+    walk.children(root, root.transform, -1, 0.0, None, False, ())
     return walk.finished()
 
 
@@ -188,32 +193,35 @@ class _Laying:
         self.inside: dict[int, NDArray[np.bool_]] = {}  # the maps of what holds things
 
     def children(
-        self, parent: Node, world: Affine, holder: int, floor: float, lamp: Lamp | None, unlit: bool
+        self, parent: Node, world: Affine, holder: int, floor: float, lamp: Lamp | None, unlit: bool, faded: Faded
     ) -> None:  # fmt: skip
+        if parent.opacity < 1:
+            faded = (*faded, (parent.id, parent.opacity))
         for node in shown_children(parent):
             if node.visible and not node.knockout and node.substance and not isinstance(node, Image):
                 place = multiply(world, node.transform)
                 dark = unlit or node.unlit
-                self._node(node, place, parent.id, holder, floor, node.own_lamp or lamp, dark)
+                self._node(node, place, parent.id, holder, floor, node.own_lamp or lamp, dark, faded)
 
     def _node(
-        self, node: Node, world: Affine, parent: int, holder: int, floor: float, lamp: Lamp | None, unlit: bool
+        self, node: Node, world: Affine, parent: int, holder: int, floor: float, lamp: Lamp | None, unlit: bool,
+        faded: Faded,
     ) -> None:  # fmt: skip
         nested = _holds_lifted(node)
         whole = isinstance(node, Shape) or not nested
         clear = is_clear(node)
         standing = Standing(
-            node, world, parent, holder, lift_on_sheet(node, world), lamp, unlit, not whole or clear, floor
+            node, world, parent, holder, lift_on_sheet(node, world), lamp, unlit, not whole or clear, floor, faded=faded
         )  # fmt: skip
         if clear and not is_lifted(node):
             return  # light or shade laid over things, or too thin to hide what lies beneath
         if not whole and not is_lifted(node):
-            self.children(node, world, holder, floor, lamp, unlit)
+            self.children(node, world, holder, floor, lamp, unlit, faded)
             return
         number = self._lay(standing)
         if nested:
             inner = number if isinstance(node, Shape) else holder
-            self.children(node, world, inner, standing.height, lamp, unlit)
+            self.children(node, world, inner, standing.height, lamp, unlit, faded)
 
     def _lay(self, standing: Standing) -> int:
         """Lay a sheet on those beneath it; its number."""

@@ -29,7 +29,8 @@ def closed_seams(items: Sequence[Item], whole: Path, world: Affine) -> Item:
     """Items over underlays of themselves: every opaque area is first drawn with a margin, so that no hairline opens
     between two that share an edge.
 
-    All of it is held inside the outline of the whole; where shadows or glows must reach beyond it, the underlays only.
+    All of it is held inside the outline of the whole; where shadows, glows or blurs must reach beyond it, the underlays
+    only.
     The same items give the same layer.
     """
     key = (tuple(map(id, items)), id(whole), world)
@@ -45,13 +46,17 @@ def _seamless(items: Sequence[Item], whole: Path, world: Affine) -> Layer:
     alphas = sorted({round(a, 3) for a in shares if a is not None})
     if alphas and alphas[0] > 0 and alphas != [1.0] and (len(alphas) == 1 or _abut(items)):
         over = [item for item, share in zip(items, shares, strict=True) if share is None]
-        beyond = any(isinstance(i, Soft) for i in over)
+        beyond = any(_reaches_out(i) for i in over)
         layers = _levels([i for i, share in zip(items, shares, strict=True) if share is not None], alphas, whole, world)
         return Layer((*layers, *over), clip=None if beyond else held, isolated=True)
     under = tuple(u for item in items for u in _underlays(item))
-    if any(isinstance(i, Soft) for i in items):
+    if any(_reaches_out(i) for i in items):
         return Layer((Layer(under, clip=held), *items), isolated=True)
     return Layer((*under, *items), clip=held, isolated=True)
+
+
+def _reaches_out(item: Item) -> bool:
+    return isinstance(item, Soft) or (isinstance(item, Layer) and item.softened)
 
 
 def _levels(pieces: list[Item], alphas: list[float], whole: Path, world: Affine) -> list[Layer]:

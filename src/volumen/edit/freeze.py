@@ -14,7 +14,7 @@ from dataclasses import replace as with_changes
 
 import msgspec
 
-from volumen.compose.blocks import bevel_of, block_faces
+from volumen.compose.blocks import bevel_of
 from volumen.compose.bodies_on import blend_of, body_of, text_of
 from volumen.compose.face import base_colour
 from volumen.compose.facts import facts_of
@@ -25,8 +25,8 @@ from volumen.compose.recipe import over_items
 from volumen.compose.scene import PAPER, around_all, frame_of
 from volumen.edit.frozen_bodies import frozen_bodies, line_under
 from volumen.edit.frozen_colours import adjusted
+from volumen.edit.frozen_faces import holes_of, with_faces
 from volumen.edit.frozen_items import NodeMaker
-from volumen.edit.frozen_letters import letters_of
 from volumen.edit.frozen_ramps import ramped_nodes
 from volumen.edit.plain_forms import plain_shape
 from volumen.edit.plainness import is_plain
@@ -62,7 +62,7 @@ from volumen.picture.bounds import items_box
 from volumen.picture.instructions import Item, Soft
 from volumen.shading.lamp import shadow_factor
 from volumen.shading.mesh_paints import stored
-from volumen.shading.paint import Solid
+from volumen.shading.paint import Along, Solid
 
 replace = msgspec.structs.replace
 
@@ -296,19 +296,9 @@ class _Freezer(NodeMaker):
         return replace(i, lights=i.lights or around.light.lights) if isinstance(i, Relief) else i
 
     def _with_faces(self, node: Node, path: Path, around: Around, inner: list[Node]) -> list[Node]:
-        """What an object shows of itself in front of the faces of its block, as one group with closed seams."""
-        faces = block_faces(node, around.world, around.light, path)
-        if not faces:
-            return inner
-        self.made["faces"] += 1
-        made = [(f.at, n) for f in faces for n in self.nodes((f.item,), around.world, f"{node.name}, {f.words}")]
-        solid = [(at, replace(n, substance=True)) for at, n in made]
-        letters = None
-        if isinstance(node, Shape) and len(inner) == 1:
-            letters = letters_of(self, node, path, solid, inner[0])
-        if letters is not None:
-            return [Group(node.id, node.name, letters, (Seams(),))]
-        return [Group(self.take(), node.name, (*(n for _, n in solid), *inner), (Seams(),))]
+        made = with_faces(self, node, path, around, inner)
+        self.made["faces"] += made is not inner
+        return made
 
     # -- putting it together
 
@@ -347,7 +337,7 @@ class _Freezer(NodeMaker):
     def _behind(self, node: Node, around: Around, parent: Affine) -> list[Node]:
         """Shadows, glows and rims, back to front, in the coordinates of the node's parent."""
         out: list[Node] = []
-        holes = [c for c in node.children if c.knockout and c.visible and isinstance(node, Shape)]
+        holes = holes_of(node)
         for i, item in around.soft:
             box = items_box((item,))
             if holes and box is not None:
@@ -382,7 +372,9 @@ def _overs(node: Node, flat: bool) -> list[Ingredient]:
 
 
 def _is_baked(i: Ingredient) -> bool:
-    return isinstance(i, Block | Sliver | InnerShadow) or (isinstance(i, Line) and is_broken(i))
+    if isinstance(i, Line):  # an area has no gradient along a line that it is the outline of
+        return is_broken(i) and not isinstance(i.paint, Along)
+    return isinstance(i, Block | Sliver | InnerShadow)
 
 
 def _name(i: Ingredient) -> str:

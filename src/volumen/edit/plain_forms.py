@@ -7,7 +7,7 @@ import msgspec
 from volumen.edit.frozen_items import Taker
 from volumen.geometry.affine import Affine
 from volumen.geometry.text import Glyph, words
-from volumen.model.ingredients import LOOK, Body, Fill, Line, Recipe, without_form_changes
+from volumen.model.ingredients import LOOK, REPEATING, Block, Body, Fill, Line, Recipe, without_form_changes
 from volumen.model.nodes import Document, Group, Node, PathForm, Shape, TextForm
 from volumen.model.tree import find, painted_children, replace_nodes, world_of
 from volumen.outline.forms import path_form, text_glyphs
@@ -21,13 +21,14 @@ def to_path(document: Document, node_id: int) -> Document:
     """A shape's form with all its form changes as editable points; the rest of its recipe stays live.
 
     Text becomes a group of letters (in a group for each word where there are several); a text whose light needs its
-    whole outline becomes one path instead. Members of a combination go; pieces with looks of their own become shapes.
+    whole outline, or that holds something, becomes one path instead. Members of a combination go; pieces with looks of
+    their own become shapes.
     """
     node = find(document, node_id)
     if not isinstance(node, Shape) or (isinstance(node.form, PathForm) and not form_changes(node.recipe)):
         return document
     world = world_of(document, node_id)
-    if isinstance(node.form, TextForm) and not _needs_whole(node.recipe):
+    if isinstance(node.form, TextForm) and not stays_whole(node):
         return _letters(document, node, node.form, world)
     if pieces(node, world):
         return _split(document, node, world)
@@ -44,14 +45,17 @@ def plain_shape(node: Shape, world: Affine) -> Shape:
 
 def stays_whole(node: Shape) -> bool:
     """Whether a text becomes one path instead of letters."""
-    return isinstance(node.form, TextForm) and _needs_whole(node.recipe)
+    return isinstance(node.form, TextForm) and _needs_whole(node)
 
 
-def _needs_whole(recipe: Recipe) -> bool:
-    """Whether an outline's light would be another on each letter by itself. Bodies are laid on each letter anyway, and
-    what is laid over them goes with them."""
-    return not _has_body(recipe) and any(
-        i.on and isinstance(i, LOOK) and not isinstance(i, Fill | Line) for i in recipe
+def _needs_whole(node: Shape) -> bool:
+    """Whether an outline's light would be another on each letter by itself, pieces of its lines are left out, or it
+    holds something between its fills and its lines. Bodies are laid on each letter anyway, and what is laid over them
+    goes with them."""
+    return not _has_body(node.recipe) and (
+        bool(painted_children(node))
+        or any(i.on and isinstance(i, LOOK) and not isinstance(i, Fill | Line) for i in node.recipe)
+        or any(i.on and isinstance(i, Line | Block) and (i.broken > 0 or i.omitted) for i in node.recipe)
     )
 
 
@@ -74,7 +78,13 @@ def _letters(document: Document, node: Shape, form: TextForm, world: Affine) -> 
         ]  # fmt: skip
         groups.append(Group(taker.take(), word, tuple(letters)))
     children = groups[0].children if len(groups) == 1 else tuple(groups)
-    return _as_group(document, node, (*children, *node.children), rest, taker.next_id)
+    return _as_group(document, node, (*children, *_holder(node, world, taker)), rest, taker.next_id)
+
+
+def _holder(node: Shape, world: Affine, taker: Taker) -> tuple[Shape, ...]:
+    """What a shape holds, in its outline alone; nothing where it holds nothing."""
+    held = painted_children(node)
+    return (Shape(taker.take(), node.name, path_form(outline(node, world)), (), held),) if held else ()
 
 
 def letter_name(form: TextForm, glyph: Glyph) -> str:
@@ -89,9 +99,7 @@ def _split(document: Document, node: Shape, world: Affine) -> Document:
     for p in pieces(node, world):
         recipe = tuple(i for i in p.shape.recipe if isinstance(i, LOOK))
         shapes.append(Shape(taker.take(), p.shape.name, path_form(p.path), recipe, transform=p.place))
-    held = painted_children(node)
-    if held:
-        shapes.append(Shape(taker.take(), node.name, path_form(outline(node, world)), (), held))
+    shapes += _holder(node, world, taker)
     return _as_group(document, node, tuple(shapes), without_form_changes(node.recipe), taker.next_id)
 
 
@@ -99,7 +107,7 @@ def _as_group(
     document: Document, node: Shape, children: tuple[Node, ...], recipe: Recipe, next_id: int
 ) -> Document:  # fmt: skip
     """The document with a shape replaced by a group in its place, with all that a shape and a group share."""
-    group = group_like(node, children, recipe)
+    group = group_like(node, children, tuple(i for i in recipe if not isinstance(i, REPEATING)))  # idle on a shape
     return replace(replace_nodes(document, {node.id: group}), next_id=next_id)
 
 

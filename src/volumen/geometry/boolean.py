@@ -22,7 +22,7 @@ from volumen.geometry.fit import fit_points
 from volumen.geometry.path import Contour, Path, boxes_meet, line, union_box
 from volumen.geometry.polygon_check import IntPolygons, area, clip, from_grid, thick_difference, to_grid, to_grids
 from volumen.geometry.tidy import without_needless_points
-from volumen.geometry.winding import evenodd_simplified, simplified
+from volumen.geometry.winding import evenodd_simplified, simplified, wound
 
 SIZE = 500.0  # operands are brought to this many units first
 MOST_SEGMENTS = 20_000
@@ -167,6 +167,22 @@ def cleaned(path: Path) -> Path:
     if is_tangle([plain], _FIT):
         return _by_polygons(plain, Path(), "union", 2 * _FIT).transformed(back)
     return evenodd_simplified(plain).transformed(back)
+
+
+def merged(path: Path) -> Path:
+    """The same area without self-crossings, nonzero filled, as ``simplified`` gives it; where many contours share edges
+    the engine may lose most of them, so that the clipper judges here, too, and gives its own answer then."""
+    made, box = simplified(path), path.hull()
+    if box is None or made is path:
+        return made
+    try:
+        normal, back = _normalising(box)
+    except PathOpError:
+        return made
+    plain = closed(path).transformed(normal)
+    if excess(made.transformed(normal), _clipped(plain, Path(), "union", _CHORD), _CHORD) <= 1:
+        return made
+    return wound(_by_polygons(plain, Path(), "union")).transformed(back)
 
 
 def _segments(*paths: Path) -> int:

@@ -24,9 +24,13 @@ def simplified(path: Path) -> Path:
 
 def nonzero(path: Path) -> Path:
     """The same area nonzero filled. An even-odd path without crossings keeps its very points: only contours that run
-    the wrong way are turned round."""
+    the wrong way are turned round. Open contours, as pieces of a line, stay open."""
     if not path.evenodd:
         return path
+    opened = tuple(c for c in path.contours if not c.closed)
+    if opened:
+        around = nonzero(Path(tuple(c for c in path.contours if c.closed), True))
+        return Path((*around.contours, *opened))
     turned, plain = wound(path), simplified(path)
     size = max(abs(plain.area()), 1e-9)
     return turned if abs(abs(turned.area()) - abs(plain.area())) < 1e-4 * size else plain

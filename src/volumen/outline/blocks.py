@@ -11,7 +11,9 @@ import msgspec
 from volumen.caching import Cache
 from volumen.geometry.affine import Affine, Floats, Point, apply, apply_vector, invert, mean_scale
 from volumen.geometry.block import walls
+from volumen.geometry.boolean import merged
 from volumen.geometry.depth import Along, Towards
+from volumen.geometry.engine import contains
 from volumen.geometry.path import Path, in_box
 from volumen.geometry.pieces import all_segments, drawn_by_lot, open_path, without
 from volumen.geometry.text import outlines
@@ -165,4 +167,15 @@ def swept(path: Path, made: tuple[Wall, ...]) -> Path:
     if hit is not None:
         return hit
     all_parts = Path((*clean(path).contours, *(c for w in made for c in w.path.contours)))
-    return _swept.put(key, (path, made), simplified(all_parts))
+    whole = simplified(all_parts)
+    # Walls share edges with one another and with the front: the engine may then lose most of them.
+    return _swept.put(key, (path, made), merged(all_parts) if any(not _holds(whole, w) for w in made) else whole)
+
+
+def _holds(whole: Path, wall: Wall) -> bool:
+    """Whether an outline covers a wall just behind the middle of its edge."""
+    k = len(wall.edge) // 2
+    (ax, ay), (bx, by), (u, v) = wall.edge[k - 1 : k + 1].tolist() + [wall.normals[k].tolist()]
+    step = math.hypot(bx - ax, by - ay) / 4
+    x, y = (ax + bx) / 2 + u * step, (ay + by) / 2 + v * step
+    return contains(whole, x, y) or not contains(wall.path, x, y)

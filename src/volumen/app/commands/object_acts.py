@@ -111,7 +111,9 @@ class ObjectActs:
             document = plain_forms.to_path(document, node_id)
         s.apply("form to path", document)
         if whole:
-            s.say(f"{_named(whole)}: its light needs the whole word, so it became one path; without it, letters")
+            s.say(
+                f"{_named(whole)}: its light, or what it holds, needs the whole word, so it became one path; without that, letters"
+            )
 
     def freeze(self) -> None:
         s = self.session
