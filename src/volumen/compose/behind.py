@@ -14,12 +14,12 @@ from volumen.compose.glows import RAMP, Ramp, glow_ramp, glow_tint
 from volumen.compose.shadow_tint import shadow_tint
 from volumen.geometry.affine import IDENTITY, Affine, Point, mean_scale, multiply, scaling
 from volumen.geometry.engine import PathOpError, combine
-from volumen.geometry.path import Box, Path
+from volumen.geometry.path import Box, Path, grow_box, union_box
 from volumen.geometry.primitives import ellipse
 from volumen.model.ingredients import CastShadow, ContactShadow, GroundGlow, Occlusion, OuterGlow
 from volumen.model.lengths import lift_on_sheet
+from volumen.outline.boxes import placed_box
 from volumen.outline.silhouettes import SILHOUETTE, silhouette
-from volumen.picture.bounds import items_box
 from volumen.picture.instructions import FillPath, Item, Soft, StrokePath
 from volumen.shading.lamp import Lamp, bearing_vector, shadow_factor, shadow_offset, shadow_reach, shadow_sigma
 from volumen.shading.paint import Colour, Radial, Stop
@@ -137,7 +137,7 @@ def outer_glow(i: OuterGlow, at: Behind) -> list[Item]:
 @draws_behind(GroundGlow)
 def ground_glow(i: GroundGlow, at: Behind) -> list[Item]:
     """A pool of light below the foot of a node, fading to nothing."""
-    box = items_box(silhouette(at.node, at.world))
+    box = _standing_box(silhouette(at.node, at.world))
     if box is None:
         return []
     return [_pool_of_light(i, box, at.node.opacity)]
@@ -160,7 +160,7 @@ def laid_on_ground(items: tuple[Item, ...], lamp: Lamp, away: Point, squash: flo
 
     ``squash`` is how flat the ground is seen. Things are not thin as paper: from the side their shadow is a band.
     """
-    box = items_box(items)
+    box = _standing_box(items)
     if box is None:
         return items
     foot, reach = box[3], shadow_reach(lamp)
@@ -174,8 +174,19 @@ def laid_on_ground(items: tuple[Item, ...], lamp: Lamp, away: Point, squash: flo
     return (*laid, *(StrokePath(path, IDENTITY, SILHOUETTE, thick, "round", "round") for path in outlines))
 
 
+def _standing_box(items: tuple[Item, ...]) -> Box | None:
+    """The tight box of a silhouette: its lower side is the foot that a thing stands on, however it is turned."""
+    boxes = []
+    for item in items:
+        if isinstance(item, FillPath | StrokePath):
+            box = placed_box(item.path, item.transform)
+            wide = item.width / 2 * mean_scale(item.transform) if isinstance(item, StrokePath) else 0.0
+            boxes.append(grow_box(box, wide) if box is not None else None)
+    return union_box(boxes)
+
+
 def _squashed(items: tuple[Item, ...], squash: float) -> tuple[Item, ...]:
-    box = items_box(items)
+    box = _standing_box(items)
     if box is None:
         return items
     flat = scaling(1, squash, ((box[0] + box[2]) / 2, box[3]))

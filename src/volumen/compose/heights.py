@@ -59,8 +59,8 @@ Faded = tuple[tuple[int, float], ...]
 class Standing:
     """A sheet, or a lifted group: where it stands. ``holder`` is the number of the sheet that holds it, -1 outside of
     all, ``parent`` the id of the node it is a child of, ``lamp`` one of its own or of what it is in; ``only_throws``:
-    it catches no shadows itself, as its children do, or as it is clear. ``faded``: ids and opacities of what it lies in,
-    as far as that is not solid."""
+    it catches no shadows itself, as its children do, or as it is clear. ``faded``: ids and opacities of what it lies
+    in, as far as that is not solid."""
 
     node: Node
     world: Affine

@@ -7,9 +7,20 @@ import msgspec
 from volumen.edit.frozen_items import Taker
 from volumen.geometry.affine import Affine
 from volumen.geometry.text import Glyph, words
-from volumen.model.ingredients import LOOK, REPEATING, Block, Body, Fill, Line, Recipe, without_form_changes
+from volumen.model.ingredients import (
+    LOOK,
+    REPEATING,
+    Block,
+    Body,
+    Fill,
+    Line,
+    Recipe,
+    Seams,
+    Steps,
+    without_form_changes,
+)
 from volumen.model.nodes import Document, Group, Node, PathForm, Shape, TextForm
-from volumen.model.tree import find, painted_children, replace_nodes, world_of
+from volumen.model.tree import chain_to, find, painted_children, replace_nodes, world_of
 from volumen.outline.forms import path_form, text_glyphs
 from volumen.outline.letters import parts_by_glyph
 from volumen.outline.outlines import form_changes, outline, pieces
@@ -28,7 +39,7 @@ def to_path(document: Document, node_id: int) -> Document:
     if not isinstance(node, Shape) or (isinstance(node.form, PathForm) and not form_changes(node.recipe)):
         return document
     world = world_of(document, node_id)
-    if isinstance(node.form, TextForm) and not stays_whole(node):
+    if isinstance(node.form, TextForm) and not stays_whole(document, node):
         return _letters(document, node, node.form, world)
     if pieces(node, world):
         return _split(document, node, world)
@@ -43,9 +54,13 @@ def plain_shape(node: Shape, world: Affine) -> Shape:
     return replace(node, form=form, recipe=recipe, children=painted_children(node))
 
 
-def stays_whole(node: Shape) -> bool:
-    """Whether a text becomes one path instead of letters."""
-    return isinstance(node.form, TextForm) and _needs_whole(node)
+def stays_whole(document: Document, node: Shape) -> bool:
+    """Whether a text becomes one path instead of letters: where it would look another way in letters, or is an end of
+    steps, which run between outlines."""
+    if not isinstance(node.form, TextForm):
+        return False
+    above = chain_to(document, node.id)[:-1]
+    return _needs_whole(node) or bool(above and any(isinstance(i, Steps) and i.on for i in above[-1].recipe))
 
 
 def _needs_whole(node: Shape) -> bool:
@@ -107,7 +122,8 @@ def _as_group(
     document: Document, node: Shape, children: tuple[Node, ...], recipe: Recipe, next_id: int
 ) -> Document:  # fmt: skip
     """The document with a shape replaced by a group in its place, with all that a shape and a group share."""
-    group = group_like(node, children, tuple(i for i in recipe if not isinstance(i, REPEATING)))  # idle on a shape
+    recipe = tuple(i for i in recipe if not isinstance(i, (*REPEATING, Seams)))  # these are idle on a shape
+    group = group_like(node, children, recipe)
     return replace(replace_nodes(document, {node.id: group}), next_id=next_id)
 
 

@@ -19,7 +19,7 @@ from volumen.geometry.crossings import is_tangle, rough_crossings
 from volumen.geometry.enclosed_areas import arrange
 from volumen.geometry.engine import Operation, PathOpError, engine_op
 from volumen.geometry.fit import fit_points
-from volumen.geometry.path import Contour, Path, boxes_meet, line, union_box
+from volumen.geometry.path import Contour, Path, boxes_meet, contour_from_lines, line, union_box
 from volumen.geometry.polygon_check import IntPolygons, area, clip, from_grid, thick_difference, to_grid, to_grids
 from volumen.geometry.tidy import without_needless_points
 from volumen.geometry.winding import evenodd_simplified, simplified, wound
@@ -171,7 +171,7 @@ def cleaned(path: Path) -> Path:
 
 def merged(path: Path) -> Path:
     """The same area without self-crossings, nonzero filled, as ``simplified`` gives it; where many contours share edges
-    the engine may lose most of them, so that the clipper judges here, too, and gives its own answer then."""
+    the engine may lose most of them, so that the clipper judges here, too, and gives its own polygons then."""
     made, box = simplified(path), path.hull()
     if box is None or made is path:
         return made
@@ -182,7 +182,8 @@ def merged(path: Path) -> Path:
     plain = closed(path).transformed(normal)
     if excess(made.transformed(normal), _clipped(plain, Path(), "union", _CHORD), _CHORD) <= 1:
         return made
-    return wound(_by_polygons(plain, Path(), "union")).transformed(back)
+    found = [p for p in _clipped(plain, Path(), "union", _FIT) if abs(area([p])) > 1]  # what is smaller are seams
+    return wound(Path(tuple(contour_from_lines(p, True) for p in from_grid(found)), True)).transformed(back)
 
 
 def _segments(*paths: Path) -> int:

@@ -11,7 +11,7 @@ from volumen.outline.outlines import outline
 _MOST_TURNS = 2000  # that an outline's boxes are kept of: a ring or a scatter turns each of its copies otherwise
 
 
-def _placed_box(path: Path, world: Affine) -> Box | None:
+def placed_box(path: Path, world: Affine) -> Box | None:
     """The tight box of an outline in its place; the box of its turned form is kept with it."""
     if abs(world[1]) < 1e-12 and abs(world[2]) < 1e-12:
         box = path.bounds()
@@ -36,7 +36,7 @@ def node_box(node: Node, parent: Affine = IDENTITY) -> Box | None:
         return transform_box((0.0, 0.0, node.width, node.height), world)
     if isinstance(node, Shape):
         path = outline(node, world)
-        return _placed_box(path, world)
+        return placed_box(path, world)
     children = shown_children(node)
     things = [
         c for c in children if c.substance

@@ -106,13 +106,13 @@ class ObjectActs:
 
     def to_path(self) -> None:
         document, s = self.session.document, self.session
-        whole = [n.name for n in s.nodes if isinstance(n, Shape) and plain_forms.stays_whole(n)]
+        whole = [n.name for n in s.nodes if isinstance(n, Shape) and plain_forms.stays_whole(document, n)]
         for node_id in s.selection:
             document = plain_forms.to_path(document, node_id)
         s.apply("form to path", document)
         if whole:
             s.say(
-                f"{_named(whole)}: its light, or what it holds, needs the whole word, so it became one path; without that, letters"
+                f"{_named(whole)}: its light, what it holds or the steps from it need the whole word, so it became one path; without, letters"
             )
 
     def freeze(self) -> None:
