@@ -12,7 +12,7 @@ import tifffile
 from fontTools.ttLib import TTFont
 from pikepdf import Array, Dictionary, Name
 
-from agreement import _page_by_pdfium
+from agreement import page_by_pdfium
 from scenes import document, feature_card, solid
 from volumen.colour.difference import srgb_difference
 from volumen.colour.press import Press, finely_separated, separated
@@ -74,7 +74,7 @@ def test_words_stay_text_where_that_is_wished(press):
         assert sorted(str(f.BaseFont)[8:] for f in fonts.values()) == ["Pacifico-Regular", "Vollkorn-SemiBold"]
         assert max(len(f.DescendantFonts[0].FontDescriptor.FontFile2.read_bytes()) for f in fonts.values()) < 90_000
     assert press_findings(kept) == [] or not press
-    one, two = (_page_by_pdfium(data, 2.0) for data in (kept, outlined))
+    one, two = (page_by_pdfium(data, 2.0) for data in (kept, outlined))
     off = srgb_difference(one.reshape(-1, 3), two.reshape(-1, 3))
     assert off.mean() < 0.02 and np.percentile(off, 99) < 1.0, "antialiased by another part of the reader"
 

@@ -59,10 +59,10 @@ def by_resvg(document: Document, times: float = OVERSAMPLE) -> RGB:
 
 
 def by_pdfium(document: Document) -> RGB:
-    return _page_by_pdfium(pdf_bytes(build(document), dpi=96.0 * OVERSAMPLE), OVERSAMPLE)
+    return page_by_pdfium(pdf_bytes(build(document), dpi=96.0 * OVERSAMPLE), OVERSAMPLE)
 
 
-def _page_by_pdfium(page: bytes, times: float) -> RGB:
+def page_by_pdfium(page: bytes, times: float) -> RGB:
     return _rgb(pypdfium2.PdfDocument(page)[0].render(scale=times * 96 / 72).to_pil(), times)
 
 
@@ -75,7 +75,7 @@ def by_all(
     file.write_bytes(page)
     command = ["pdftoppm", "-r", str(96 * times), "-singlefile", str(file), str(target)]
     running = subprocess.Popen(command) if "poppler" in others and shutil.which("pdftoppm") else None
-    found = {"pdfium": _page_by_pdfium(page, times)}
+    found = {"pdfium": page_by_pdfium(page, times)}
     if "resvg" in others:
         found["resvg"] = by_resvg(document, times)
     if running is not None:

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from agreement import _page_by_pdfium
+from agreement import page_by_pdfium
 from scenes import WHITE, disc, document
 from volumen.colour.press_views import Spot, overprinted
 from volumen.compose.scene import build
@@ -108,7 +108,7 @@ def test_plates_laid_on_one_another_are_the_picture_and_pdf_readers_see_it():
     spots = [Spot(i.rgb, plate(doc, k).astype(np.uint8)) for k, i in picture.inks.items()]
     laid = overprinted(process(doc).astype(np.uint8), spots).astype(int)
     assert np.abs(laid - ours).max() <= 2, "on white a tint looks as its swatch; dithering and rounding are the rest"
-    seen = np.round(_page_by_pdfium(pdf_bytes(picture), 1.0) * 255).astype(int)
+    seen = np.round(page_by_pdfium(pdf_bytes(picture), 1.0) * 255).astype(int)
     assert np.percentile(np.abs(seen - ours).max(-1), 98) <= 2, "separations by their alternate"
 
 
