@@ -85,6 +85,14 @@ def test_a_word_becomes_a_path_that_shows_the_same(node, whole):
     assert (off(doc, made) > 12).mean() < 2e-3
 
 
+def test_closed_seams_cut_no_light_off():
+    """What lies below the foot of things (110) is there with closed seams as without, and frozen."""
+    things = (disc(2, 80, 80, 30, PALE, GroundGlow(colour("#304050"), blend="normal")), disc(3, 120, 80, 20, RED))
+    plain, closed = (document(Group(1, "g", things, seams)) for seams in ((), (Seams(),)))
+    assert off(plain, closed)[112:].max() <= 2 and off(plain, document(Group(1, "g", (things[1],))))[112:].max() > 20
+    assert (off(closed, freeze(closed, [1]).document) > 8).mean() < 2e-3
+
+
 def test_an_end_of_steps_stays_one_path():
     ends = (word(PALE, text="Bo"), Shape(2, "end", RectangleForm(120, 140, 50, 40), (RED,)))
     doc = document(Group(3, "steps", ends, (Steps(4),)))

@@ -15,7 +15,7 @@ from volumen.model.recolour import paint_with
 from volumen.outline.derived import derived
 from volumen.picture.instructions import Clip, FillPath, Item, Layer, Soft, StrokePath
 from volumen.shading.mesh_paints import mesh_colours
-from volumen.shading.paint import Colour, Gradient, Meshed, ReliefPaint, Solid, is_field, mean_colour
+from volumen.shading.paint import Colour, Gradient, Meshed, Radial, ReliefPaint, Solid, is_field, mean_colour
 
 # Wide enough to reach under both sides of a hairline however small the picture is shown; the outline of the whole
 # holds it in.
@@ -56,6 +56,9 @@ def _seamless(items: Sequence[Item], whole: Path, world: Affine) -> Layer:
 
 
 def _reaches_out(item: Item) -> bool:
+    """Whether an item may lie beyond the outlines of things, as shadows, glows, blurs and pools of light do."""
+    if isinstance(item, FillPath):
+        return isinstance(item.paint, Radial) and bool(item.paint.stops) and item.paint.stops[-1].colour.a <= 0
     return isinstance(item, Soft) or (isinstance(item, Layer) and item.softened)
 
 
