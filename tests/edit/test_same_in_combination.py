@@ -16,6 +16,7 @@ from volumen.model.ingredients import (
     Block,
     CastShadow,
     ContactShadow,
+    Fill,
     GroundGlow,
     Line,
     Occlusion,
@@ -23,7 +24,7 @@ from volumen.model.ingredients import (
     Seams,
     Steps,
 )
-from volumen.model.make import circle
+from volumen.model.make import circle, linear
 from volumen.model.nodes import Document, Group, RectangleForm, Shape, Sheet, TextForm
 from volumen.model.tree import find
 from volumen.outline.blocks import block_of, block_walls, clean, swept
@@ -83,6 +84,17 @@ def test_a_word_becomes_a_path_that_shows_the_same(node, whole):
     made = to_path(doc, 1)
     assert stays_whole(doc, node) == whole and isinstance(find(made, 1), Shape if whole else Group)
     assert (off(doc, made) > 12).mean() < 2e-3
+
+
+def test_no_walls_are_seen_as_bands_through_a_front_that_fades():
+    """Beside its edges (2 units) a front shows the ground through it, as without a block."""
+    fading = linear((50, 0), (110, 0), (0, "#c8402a"), (1, "#2b8577", 0.3))
+    front = Shape(1, "b", RectangleForm(50, 50, 60, 60), (Fill(fading),))
+    block = Shape(
+        1, "b", RectangleForm(50, 50, 60, 60), (Fill(fading), Block(depth=30, angle=120, colour=colour("#202020")))
+    )
+    assert off(document(front), document(block))[52:108, 52:108].max() <= 1
+    assert off(document(front), document(block))[70:100, 113:125].min() > 60, "there is a wall beside it"
 
 
 def test_closed_seams_cut_no_light_off():

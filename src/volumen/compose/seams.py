@@ -49,10 +49,21 @@ def _seamless(items: Sequence[Item], whole: Path, world: Affine) -> Layer:
         beyond = any(_reaches_out(i) for i in over)
         layers = _levels([i for i, share in zip(items, shares, strict=True) if share is not None], alphas, whole, world)
         return Layer((*layers, *over), clip=None if beyond else held, isolated=True)
-    under = tuple(u for item in items for u in _underlays(item))
+    under = _under_all(items, shares)
     if any(_reaches_out(i) for i in items):
         return Layer((Layer(under, clip=held), *items), isolated=True)
     return Layer((*under, *items), clip=held, isolated=True)
+
+
+def _under_all(items: Sequence[Item], shares: Sequence[float | None]) -> tuple[Item, ...]:
+    """The underlays of what is opaque. Where other pieces let things through, they stay within what is opaque, or they
+    would be seen as bands beneath the edges of those."""
+    under = tuple(u for item in items for u in _underlays(item))
+    opaque = [item for item, share in zip(items, shares, strict=True) if share == 1]
+    if not under or all(share in (1, None) for share in shares) or len(opaque) > _MOST_ABUTTING:
+        return under
+    solid = _united(_paths(opaque))
+    return (Layer(under, clip=Clip(solid, IDENTITY)),) if solid is not None else ()
 
 
 def _reaches_out(item: Item) -> bool:
