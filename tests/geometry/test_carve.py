@@ -12,10 +12,11 @@ from volumen.bench.shapes import blob, hard_pair, smooth_closed
 from volumen.geometry.bend import REST, bend
 from volumen.geometry.boolean import boolean, combine_all, cut_hidden, divide, fill_holes, union_all
 from volumen.geometry.bridges import bridges
+from volumen.geometry.crossings import cross_too_often
 from volumen.geometry.curve import evaluate, flatten, length, nearest, part, points_at, ruler, span, split
 from volumen.geometry.dashes import dashed
 from volumen.geometry.enclosed_areas import arrange
-from volumen.geometry.engine import PathOpError
+from volumen.geometry.engine import PathOpError, combine
 from volumen.geometry.fit import fit_points
 from volumen.geometry.offset import offset
 from volumen.geometry.path import Contour, Path, contour_from_lines
@@ -35,6 +36,7 @@ from volumen.geometry.primitives import (
 from volumen.geometry.rounding import corners, round_corners
 from volumen.geometry.tidy import merge, point_count, remove_point, simplify, without_needless_points
 from volumen.geometry.widths import EVEN, profiled_outline, widths_at
+from volumen.shading.slivers import sliver
 
 pytestmark = pytest.mark.slow
 
@@ -77,6 +79,15 @@ def test_boolean_results_are_true_curves_without_needless_points():
     assert point_count(again) <= point_count(made), "a cut that adds nothing leaves nothing behind"
     for p in made.contours[0].points[::3]:
         assert min(math.dist(p, (100, 100)), math.dist(p, (160, 100))) == pytest.approx(60, abs=0.03)
+
+
+def test_outlines_that_meet_tens_of_thousands_of_times_are_refused_and_others_not():
+    """The engine takes four minutes over this star and its copy; over a plain one of as many points half a second."""
+    wild, plain = star(193, 313, 630, 420, 1000, 40.0), star(193, 313, 630, 420, 1000, 0.5)
+    assert cross_too_often(wild, wild, (1, 0, 0, 1, 330, 20)) and not cross_too_often(plain, plain, (1, 0, 0, 1, 5, 5))
+    with pytest.raises(PathOpError, match="thousands of times"):
+        combine(wild, wild, "subtract", (1, 0, 0, 1, 330, 20))
+    assert not sliver(wild, "shift", 330.0, (0.7, 0.7), 0.0).path
 
 
 def test_holes_specks_hidden_parts_and_refusals():

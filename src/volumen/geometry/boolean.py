@@ -15,7 +15,7 @@ from functools import reduce
 import numpy as np
 
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, scaling, translation
-from volumen.geometry.crossings import is_tangle, rough_crossings
+from volumen.geometry.crossings import MOST_CROSSINGS, is_tangle, rough_crossings
 from volumen.geometry.enclosed_areas import arrange
 from volumen.geometry.engine import Operation, PathOpError, engine_op
 from volumen.geometry.fit import fit_points
@@ -29,7 +29,6 @@ MOST_SEGMENTS = 20_000
 MOST_TRIED_AGAIN = 1000  # segments that the engine may fail on once and be given again: it may then take minutes
 _MANY = 12  # areas, above which they are not excluded one after another
 MOST_AREAS = 2000  # each becomes an outline of its own
-MOST_CROSSINGS = 20_000  # the clipper takes seconds over them
 _CHORD = 0.2  # of the polygons that judge
 _FINE = 0.02  # of those that judge again
 _FIT = 0.1  # of the polygons that curves are fitted to

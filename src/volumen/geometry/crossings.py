@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from volumen.geometry.affine import Floats
+from volumen.geometry.affine import Affine, Floats
 from volumen.geometry.curve import chords_needed, flatten
 from volumen.geometry.path import Path
 
@@ -17,6 +17,8 @@ _MOST_CHORDS = 30_000
 _SAMPLE = 500
 _BATCH = 200  # chords asked for at a time
 
+MOST_CROSSINGS = 20_000  # the clipper takes seconds over them, the engine minutes
+_LONG = 6000  # points, below which no two outlines can meet that often in a way that lasts
 _FEW = 200  # pieces, below which no outline can take long
 
 
@@ -49,6 +51,15 @@ def rough_crossings(path: Path) -> int:
         ends = np.concatenate([np.stack([r[:-1], r[1:]], axis=1) for r in rows]) if rows else np.zeros((0, 2, 2))
         path.crossings = _crossings(ends) if len(ends) > _FEW else 0
     return path.crossings
+
+
+def cross_too_often(a: Path, b: Path, move: Affine | None = None) -> bool:
+    """Whether two long outlines, one of them moved, meet so often that the engine would take minutes to combine them,
+    as a star of a thousand points does with its own copy."""
+    if sum(len(c.points) for p in (a, b) for c in p.contours) < _LONG:
+        return False
+    b = b.transformed(move) if move is not None else b
+    return rough_crossings(Path((*a.contours, *b.contours))) > MOST_CROSSINGS
 
 
 def _crossings(ends: Floats) -> int:

@@ -20,7 +20,7 @@ import skia
 from numpy.typing import NDArray
 
 from volumen.geometry.affine import Affine, Floats, invert, multiply, scaling, translation
-from volumen.geometry.crossings import is_tangle
+from volumen.geometry.crossings import cross_too_often, is_tangle
 from volumen.geometry.curve import Ints
 from volumen.geometry.path import Box, Contour, Path, line, signed_areas, union_box
 
@@ -286,7 +286,7 @@ def combine(a: Path, b: Path, operation: Operation, move: Affine | None = None) 
     box = union_box([a.hull(), b.hull()])
     if box is None:
         return Path()
-    if is_tangled(a) or is_tangled(b):
+    if is_tangled(a) or is_tangled(b) or cross_too_often(a, b, move):
         raise PathOpError(f"cannot {operation} outlines that cross themselves thousands of times")
     normal, back = normalising(box)
     if normal is not None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal, NamedTuple
 
 from volumen.geometry.affine import Affine, Point, rotation, scaling, translation
+from volumen.geometry.crossings import cross_too_often
 from volumen.geometry.engine import PathOpError, combine, drop_specks, in_cubics, made_later, outline_of_line
 from volumen.geometry.path import Path
 
@@ -71,7 +72,7 @@ def sliver(path: Path, by: SliverBy, depth: float, side: Point, min_area: float)
         except PathOpError:
             return Cut(Path())
     move, box = moved_copy(path, by, depth, side), path.hull()
-    if move is None or box is None:
+    if move is None or box is None or cross_too_often(path, path, move):
         return Cut(Path())
 
     def cut() -> Path:
