@@ -29,6 +29,8 @@ from volumen.shading.paint import GRADIENTS, MeshPaint, Solid
 
 Area = Any  # a shapely geometry
 _MOST_CHORDS = 20_000  # along the diagonal of a piece
+_LONG = 12_000  # points of an outline that the engine may take minutes over
+_MOST_PLACES = 5000  # along the borders of an area
 _MOST_UNTIED = 2000  # places on a border that crosses itself here and there
 _PLACES = 14  # along each side of a piece, where is looked for what hides it
 _GOOD_PART = 0.15  # of a piece, that another one hides
@@ -153,7 +155,7 @@ def _area(path: Path, chord: float) -> Area | None:
     # About its own middle: far from the sheet the engine's places are whole steps apart, and nothing is in order there.
     middle = np.array([(box[0] + box[2]) / 2, (box[1] + box[3]) / 2])
     path = path.transformed(translation(*(-middle).tolist()))
-    plain = simplified(path)
+    plain = simplified(path) if sum(len(c.points) for c in path.contours) < _LONG else path
     chord = max(chord, math.dist(box[:2], box[2:]) / _MOST_CHORDS)
     rings: tuple[list[Area], list[Area]] = ([], [])
     for contour in plain.contours:
@@ -165,7 +167,17 @@ def _area(path: Path, chord: float) -> Area | None:
     made = shapely.union_all(rings[0])
     if rings[1]:
         made = shapely.difference(made, shapely.union_all(rings[1]))
+    made = _coarse(made)
     return made if made.area > 1e-9 and made.length > 0 else None
+
+
+def _coarse(area: Area) -> Area:
+    """An area with so few places along its borders that its meeting with others is found in a moment."""
+    if shapely.get_num_coordinates(area) <= _MOST_PLACES:
+        return area
+    l, t, r, b = area.bounds
+    area = shapely.simplify(area, math.hypot(r - l, b - t) * 1e-3)
+    return area if shapely.get_num_coordinates(area) <= _MOST_PLACES else shapely.convex_hull(area)
 
 
 def _polygon(points: Floats, tangled: bool) -> Area:
