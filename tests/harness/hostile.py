@@ -275,16 +275,13 @@ def _fonts() -> Make:
 
 def _printables(kind: str) -> Make:
     """Files that the simulated press is given: PDF/X-4 and plain, TIFF in inks and in colours."""
-    texts = []
-    scene = document(disc(1, 30, 20, 15, solid("#c8402a")), side=60.0)
-    for press in (Press(), None):
-        if kind == "pdf":
-            texts.append(pdf_bytes(build(scene), press=press))
-        else:
-            out = io.BytesIO()
-            plates = np.full((40, 60, 4 if press else 3), 90, np.uint8)
-            tifffile.imwrite(out, plates, photometric="separated" if press else "rgb")
-            texts.append(out.getvalue())
+    if kind == "pdf":
+        scene = build(document(disc(1, 30, 20, 15, solid("#c8402a")), side=60.0))
+        texts = [pdf_bytes(scene, press=Press()), pdf_bytes(scene)]
+    else:
+        for out, inks, space in zip(outs := [io.BytesIO(), io.BytesIO()], (4, 3), ("separated", "rgb"), strict=True):
+            tifffile.imwrite(out, np.full((40, 60, inks), 90, np.uint8), photometric=space)
+        texts = [out.getvalue() for out in outs]
     return lambda r: _bytes(r.choice(texts), r)
 
 

@@ -141,6 +141,11 @@ class PhotographAsStock(QDialog):
             "arrow keys move it."
         ))  # fmt: skip
         column.addWidget(self.points)
+        column.addLayout(self._row(say))
+        self._tell()
+
+    def _row(self, say: Callable[[str], None]) -> QHBoxLayout:
+        """How the place is bent, what is white in it, how wide it is; keeping and ending."""
         self.mesh = QComboBox()
         self.mesh.addItems(list(_MESHES))
         self.mesh.setAccessibleName("points on the photograph")
@@ -168,8 +173,7 @@ class PhotographAsStock(QDialog):
         row.addStretch(1)
         row.addWidget(self.keep)
         row.addWidget(done)
-        column.addLayout(row)
-        self._tell()
+        return row
 
     def _bend(self, count: int) -> None:
         size = np.array([self.points.width(), self.points.height()], np.float64)
