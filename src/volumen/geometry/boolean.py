@@ -176,12 +176,12 @@ def merged(path: Path) -> Path:
         return made
     try:
         normal, back = _normalising(box)
+        plain = closed(path).transformed(normal)
+        if excess(made.transformed(normal), _clipped(plain, Path(), "union", _CHORD), _CHORD) <= 1:
+            return made
+        found = [p for p in _clipped(plain, Path(), "union", _FIT) if abs(area([p])) > 1]  # what is smaller are seams
     except PathOpError:
         return made
-    plain = closed(path).transformed(normal)
-    if excess(made.transformed(normal), _clipped(plain, Path(), "union", _CHORD), _CHORD) <= 1:
-        return made
-    found = [p for p in _clipped(plain, Path(), "union", _FIT) if abs(area([p])) > 1]  # what is smaller are seams
     return wound(Path(tuple(contour_from_lines(p, True) for p in from_grid(found)), True)).transformed(back)
 
 
