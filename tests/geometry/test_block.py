@@ -156,3 +156,10 @@ def test_tiny_walls_belong_to_a_neighbour():
     assert sum(abs(w.path.area()) for w in walls(lone, Along((0, 20)))) == pytest.approx(0.2), (
         "what has no neighbour stays"
     )
+
+
+def test_what_would_take_minutes_and_all_memory_has_no_walls():
+    """Arcs by slabs: a star of 1000 points has 750,000, and took 20 GB for some of its kind; one of 100 has its walls."""
+    depth = Along((20, 14))
+    assert walls(star(200, 200, 150, 150, 1000, 0.3), depth) == []
+    assert len(walls(star(200, 200, 150, 150, 100, 0.3), depth)) > 50

@@ -22,6 +22,8 @@ from volumen.geometry.wall import Behind, Wall, ends_of
 
 _GRID = 16  # places in a slab at which a back edge is compared with what lies before it
 _NEWTON = 8
+_BATCH = 20_000  # arcs in slabs that are compared at a time
+_MOST_CROSSED = 400_000  # slabs by arcs: a word has some hundreds to thousands
 
 
 class _Cell(NamedTuple):
@@ -41,10 +43,11 @@ class _Cell(NamedTuple):
 def walls(path: Path, depth: Depth, smooth: float = 12.0) -> list[Wall]:
     """The walls of an outline that are seen. It must be nonzero filled and clean, its outer contours clockwise.
 
-    Arcs that join within ``smooth`` degrees are one wall; tiny walls belong to a neighbour.
+    Arcs that join within ``smooth`` degrees are one wall; tiny walls belong to a neighbour. None for what is so
+    intricate that it would take minutes and all memory.
     """
     arcs = arcs_of(path, depth, smooth)
-    if arcs is None:
+    if arcs is None or arcs.crossed > _MOST_CROSSED:
         return []
     by_run: dict[int, list[_Cell]] = {}
     for cell in _cells(arcs, depth):
@@ -65,7 +68,11 @@ def _cells(arcs: Arcs, depth: Depth) -> list[_Cell]:
     leaves = np.flatnonzero(arcs.sign[arc] < 0)
     following = np.minimum(leaves + 1, len(arc) - 1)
     has = (leaves + 1 < len(arc)) & (slab[following] == slab[leaves]) & (arcs.sign[arc[following]] > 0)
-    crossings = _crossings(arcs, depth, arc, slab, t_start, t_end, leaves[has], following[has])
+    crossings: dict[int, tuple[bool, list[tuple[float, float]]]] = {}
+    rows, ahead = leaves[has], following[has]
+    for k in range(0, len(rows), _BATCH):
+        some = slice(k, k + _BATCH)
+        crossings |= _crossings(arcs, depth, arc, slab, t_start, t_end, rows[some], ahead[some])
     out: list[_Cell] = []
     for k, j in enumerate(leaves.tolist()):
         own = int(arc[j])

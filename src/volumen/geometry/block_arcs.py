@@ -41,6 +41,11 @@ class Arcs:
         """The first arc on the same segment of the outline."""
         return int(self.owner[arc])
 
+    @property
+    def crossed(self) -> int:
+        """How many slabs all arcs cross, each counted by itself: what finding the walls takes grows with it."""
+        return int(np.abs(self.last - self.first).sum())
+
     def in_slabs(self) -> tuple[Ints, Ints, Floats, Floats]:
         """Each arc in each slab that it crosses: the arc, the slab, and its parameters at both lines of the slab."""
         low, high = np.minimum(self.first, self.last), np.maximum(self.first, self.last)

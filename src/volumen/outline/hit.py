@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from itertools import takewhile
 
 import numpy as np
@@ -9,12 +10,12 @@ import numpy as np
 from volumen.geometry.affine import Affine, Floats, Point, apply, invert, mean_scale, multiply
 from volumen.geometry.curve import flatten
 from volumen.geometry.engine import contains, outline_of_line
-from volumen.geometry.path import Box, boxes_meet, grow_box, in_box, transform_box
+from volumen.geometry.path import Box, boxes_meet, grow_box, in_box, transform_box, union_box
 from volumen.geometry.pieces import all_segments, nearest_segment
 from volumen.model.ingredients import Line
 from volumen.model.nodes import Document, Group, Image, Node, Shape
 from volumen.model.tree import chain_to, members, painted_children, place_of
-from volumen.outline.blocks import block_of, block_walls, drawn_edges, swept
+from volumen.outline.blocks import block_of, block_walls, drawn_edges, shift_of, swept
 from volumen.outline.lines import is_filled
 from volumen.outline.making import shown_children
 from volumen.outline.outlines import member_path, outline, pieces
@@ -75,11 +76,15 @@ def _on_walls(node: Shape | Group, world: Affine, at: Point, slack: float, away:
     inverse = invert(world)
     if block is None or inverse is None:
         return False
-    path = whole_outline(node, world)
-    made, local = block_walls(node, path, block, world, away), apply(inverse, at)
+    path, local = whole_outline(node, world), apply(inverse, at)
+    near = slack / (mean_scale(world) or 1.0) + block.edge / 2
+    box, far = path.bounds(), math.hypot(*(shift_of(block, world, away) or (0.0, 0.0)))
+    around = union_box([box, (*block.point, *block.point) if block.point is not None else None])
+    if around is None or not (block.own or in_box(grow_box(around, far + near), *local)):
+        return False  # walls of intricate outlines take seconds to find
+    made = block_walls(node, path, block, world, away)
     if block.faces and contains(swept(path, made), *local):
         return True
-    near = slack / (mean_scale(world) or 1.0) + block.edge / 2
     return block.edge > 0 and nearest_segment(all_segments(drawn_edges(path, made, block)), local)[1] <= near
 
 
