@@ -12,7 +12,7 @@ from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Box, Path, grow_box, union_box
 from volumen.geometry.primitives import rectangle
 from volumen.geometry.winding import evenodd_simplified
-from volumen.model.nodes import Node
+from volumen.model.nodes import Node, Shape
 from volumen.outline.silhouettes import silhouette_path
 from volumen.picture.instructions import Chunk, Clip, Item, Layer
 
@@ -35,6 +35,13 @@ def knocked_out(
     cut = [c if c.node in spared else Chunk(c.node, (Layer(c.items, clip=clip),), c.box) for c in beneath]
     memo.knockouts[node.id] = (key, (node, tuple(beneath)), cut)
     return cut
+
+
+def holes_of(node: Node) -> list[Node]:
+    """The knockouts that a shape holds: they go through all that it shows, but for stock."""
+    if not isinstance(node, Shape) or node.stock:
+        return []
+    return [c for c in node.children if c.knockout and c.visible and not c.member]
 
 
 def cut_beneath(memo: Memo, nodes: Iterable[Node], parent: Affine, items: Sequence[Item], box: Box) -> list[Item]:

@@ -17,7 +17,7 @@ from volumen.compose.fallen import Fallen
 from volumen.compose.falling import Falling
 from volumen.compose.finish import finished, is_finished
 from volumen.compose.heights import casts
-from volumen.compose.knockout import cut_beneath
+from volumen.compose.knockout import cut_beneath, holes_of
 from volumen.compose.light import Light, light_of
 from volumen.compose.memo import Around, Entry, Memo, Setting
 from volumen.compose.recipe import over_items, paint_items, shows_lamps
@@ -224,8 +224,8 @@ class _Composer(TakingOver):
             body.append(Layer(held, clip=Clip(path, world)))
         body = with_block(node, world, self.light, path, body)
         behind = [*soft, *self._rims(node, world)]
-        holes = [c for c in node.children if c.knockout and c.visible and not c.member]
-        if holes and not node.stock and (box := items_box((*behind, *body))) is not None:
+        holes = holes_of(node)
+        if holes and (box := items_box((*behind, *body))) is not None:
             behind = cut_beneath(self.memo, holes, world, behind, box)
             body = cut_beneath(self.memo, holes, world, body, box)
         body.extend(over_items(node, world, self.light, path, others))

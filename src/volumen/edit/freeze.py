@@ -18,14 +18,14 @@ from volumen.compose.blocks import bevel_of
 from volumen.compose.bodies_on import blend_of, body_of, text_of
 from volumen.compose.face import base_colour
 from volumen.compose.facts import facts_of
-from volumen.compose.knockout import cut_beneath
+from volumen.compose.knockout import cut_beneath, holes_of
 from volumen.compose.light import light_at
 from volumen.compose.memo import Around, Memo
 from volumen.compose.recipe import over_items
 from volumen.compose.scene import PAPER, around_all, frame_of
 from volumen.edit.frozen_bodies import frozen_bodies, line_under
 from volumen.edit.frozen_colours import adjusted
-from volumen.edit.frozen_faces import holes_of, with_faces
+from volumen.edit.frozen_faces import with_faces
 from volumen.edit.frozen_items import NodeMaker
 from volumen.edit.frozen_ramps import ramped_nodes
 from volumen.edit.plain_forms import plain_shape

@@ -5,6 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from volumen.compose.blocks import block_faces
+from volumen.compose.knockout import holes_of
 from volumen.compose.memo import Around
 from volumen.edit.frozen_items import NodeMaker
 from volumen.edit.frozen_letters import letters_of
@@ -41,10 +42,3 @@ def with_faces(maker: NodeMaker, node: Node, path: Path, around: Around, inner: 
 
 def _is_painted(node: Shape, world: Affine) -> bool:
     return any(i.on and isinstance(i, Fill | Body) for i in node.recipe) or bool(pieces(node, world))
-
-
-def holes_of(node: Node) -> list[Node]:
-    """The knockouts that a shape holds: they go through all that it shows."""
-    if not isinstance(node, Shape) or node.stock:
-        return []
-    return [c for c in node.children if c.knockout and c.visible and not c.member]
