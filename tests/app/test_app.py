@@ -10,7 +10,10 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from gestures import ALT, CTRL, LEFT, SHIFT, at, drag, press, settle
+from scenes import lit_trio
+from volumen.app.state.news import Stage
 from volumen.app.widgets.number import NumberField, evaluate
+from volumen.app.window.layout import LEFT_PANEL
 from volumen.model.ingredients import Body, CastShadow, Fill, Sliver
 from volumen.model.nodes import EllipseForm, PathForm, RectangleForm
 from volumen.model.tree import find, walk
@@ -264,6 +267,27 @@ def test_the_section_lifts_and_the_recipe_switches(window, qtbot):
     card = window.recipe.cards[0]
     QTest.mouseClick(card.eye, LEFT)
     assert find(s.document, becket.id).recipe[card.index].on is False
+
+
+@pytest.mark.parametrize("stage", Stage)
+def test_the_window_fits_a_small_screen_with_all_unfolded(window, qtbot, stage):
+    """A screen of 1280 x 720 under a title bar: panels that grow scroll, they do not push the window over its edge."""
+    window.session.open(lit_trio(), None, "trio")
+    window.session.set_stage(stage)
+    window.registry.run("light.first")
+    window.session.set_stage(stage)
+    window.toolbox._toggle_fold()
+    window.toolbox._toggle_arrange()
+    for box in window.proof_choices.ticks.values():
+        if stage == Stage.PROOF and not box.isChecked():
+            QTest.mouseClick(box, LEFT, pos=QPoint(8, 8))
+    window.notice("something to read " * 12)
+    qtbot.wait(50)
+    window.resize(1280, 680)
+    assert window.minimumSizeHint().height() <= 680 and window.height() <= 680
+    assert window.panes.widget(0).minimumSizeHint().width() <= LEFT_PANEL[1]
+    for panel in (window.toolbox, window.proofs):
+        assert panel.body.minimumSizeHint().width() <= panel.viewport().width() or not panel.isVisible()
 
 
 def test_a_bad_file_leaves_the_open_document_and_says_so(window, tmp_path):

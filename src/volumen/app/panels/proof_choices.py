@@ -47,7 +47,7 @@ class ProofChoices(QWidget):
         super().__init__()
         self.session = session
         self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(12, 10, 12, 10)
+        self.column.setContentsMargins(12, 10, 8, 10)
         self.column.setSpacing(5)
         self._ticks()
         self._press()

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from volumen.app import theme
 from volumen.app.canvas.arranger import Arranger
@@ -19,7 +19,7 @@ from volumen.app.state.news import News, Stage
 from volumen.app.state.registry import Command, Registry, offered
 from volumen.app.state.session import Session
 from volumen.app.widgets.painting import painted
-from volumen.app.widgets.scrolled import show_body
+from volumen.app.widgets.scrolled import Scrolled
 
 
 class ToolRow(QWidget):
@@ -96,21 +96,16 @@ class FoldRow(QWidget):
         painter.drawText(self.rect().adjusted(41, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, self.text)
 
 
-class Toolbox(QScrollArea):
+class Toolbox(Scrolled):
     """What the stage offers, in rows, with the options of the tool in hand."""
 
     def __init__(self, session: Session, registry: Registry, canvas: Canvas, arranger: Arranger) -> None:
-        super().__init__()
+        super().__init__(QWidget(), share=0.62)
         self.session, self.registry, self.canvas = session, registry, canvas
         self.rows: list[ToolRow] = []
         self.unfolded = False
         self.arranging = False
-        self.setWidgetResizable(True)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setObjectName("side")
-        body = QWidget()
-        body.setObjectName("side")
-        self.column = QVBoxLayout(body)
+        self.column = QVBoxLayout(self.body)
         self.column.setContentsMargins(0, 10, 0, 8)
         self.column.setSpacing(0)
         self.heading = QLabel()
@@ -128,7 +123,6 @@ class Toolbox(QScrollArea):
         for widget in (self.lamp_options, self.first_light, self.options, self.arrange, self.fold, self.arrange_fold):
             self.column.addWidget(widget)
         self.column.addStretch(1)
-        show_body(self, body)
         session.on((News.STAGE,), self.rebuild)
         session.on((News.TOOL,), self._tool_changed)
         session.on((News.DOCUMENT,), self._show_dials)
@@ -139,18 +133,6 @@ class Toolbox(QScrollArea):
         shown = self.session.stage == Stage.LIGHT and self.session.document.first_light is not None
         if shown == self.first_light.isHidden():
             self.first_light.setVisible(shown)
-            QTimer.singleShot(0, self, self.fit_height)
-
-    def fit_height(self) -> None:
-        """As high as its rows need, but leaving the pile its share."""
-        widget, window = self.widget(), self.window()
-        if widget is not None:
-            widget.layout().activate()  # type: ignore[union-attr]
-            self.setFixedHeight(min(widget.sizeHint().height() + 2, max(int(window.height() * 0.62), 200)))
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        QTimer.singleShot(0, self, self.fit_height)
 
     def _toggle_fold(self) -> None:
         self.unfolded = not self.unfolded
@@ -215,7 +197,6 @@ class Toolbox(QScrollArea):
         self.options.setVisible(bool(tool.options) and any(r.chosen for r in self.rows))
         self.arrange_fold.setVisible(self.session.tool == "move" and self.session.stage < Stage.LIGHT)
         self.arrange.setVisible(self.arranging and self.session.tool == "move" and self.session.stage < Stage.LIGHT)
-        QTimer.singleShot(0, self, self.fit_height)
 
     def _tool_changed(self) -> None:
         shown = {r.command.tool for r in self.rows}

@@ -1,8 +1,9 @@
-"""What a scroll area shows, exchanged without pulling it away from under an event."""
+"""Scroll areas: as high as what they show where there is room, and what they show exchanged in safety."""
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QScrollArea, QWidget
+from PySide6.QtCore import QEvent, QObject, QSize, Qt
+from PySide6.QtWidgets import QScrollArea, QSizePolicy, QWidget
 
 _leaving: set[QWidget] = set()  # held until they are deleted
 
@@ -23,3 +24,35 @@ def show_body(area: QScrollArea, body: QWidget) -> None:
     _leaving.add(old)
     old.destroyed.connect(lambda: _leaving.discard(old))
     old.deleteLater()
+
+
+class Scrolled(QScrollArea):
+    """Shows a panel whole where there is room for it, and scrolls it where there is not: a panel that grows never makes
+    the window higher than the screen."""
+
+    _LEAST = 160
+
+    def __init__(self, body: QWidget, share: float = 0.75) -> None:
+        """``share``: the most of the window's height that it takes, so that what lies beside it keeps a place."""
+        super().__init__()
+        self.body, self._share = body, share
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setObjectName("side")
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        body.setObjectName("side")
+        body.installEventFilter(self)
+        self.setWidget(body)
+
+    def sizeHint(self) -> QSize:
+        wanted = self.body.sizeHint()
+        return QSize(wanted.width(), min(wanted.height(), int(self.window().height() * self._share)))
+
+    def minimumSizeHint(self) -> QSize:
+        width = self.body.minimumSizeHint().width() + self.verticalScrollBar().sizeHint().width()
+        return QSize(width, min(self.body.sizeHint().height(), self._LEAST))
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.LayoutRequest:
+            self.updateGeometry()
+        return super().eventFilter(watched, event)

@@ -44,6 +44,7 @@ from volumen.app.panels.section import Section
 from volumen.app.panels.toolbox import Toolbox
 from volumen.app.state.news import News, Stage
 from volumen.app.state.registry import Registry
+from volumen.app.widgets.scrolled import Scrolled
 from volumen.app.window.command_list import CommandList, help_view
 from volumen.app.window.layout import LEFT_PANEL, RIGHT_PANEL, LaidOut
 from volumen.app.window.menus import Menus
@@ -120,7 +121,8 @@ class Window(LaidOut):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.toolbox)
-        column.addWidget(self.proof_choices)
+        self.proofs = Scrolled(self.proof_choices)
+        column.addWidget(self.proofs)
         self.tool_rule = _rule()
         column.addWidget(self.tool_rule)
         column.addWidget(self.swatches, 1)
@@ -185,7 +187,7 @@ class Window(LaidOut):
         self.right.setCurrentIndex(1 if proof else 0)
         self._show_section()
         self.toolbox.setVisible(not proof)
-        self.proof_choices.setVisible(proof)
+        self.proofs.setVisible(proof)
         self.swatches.setVisible(self.session.stage == Stage.COLOUR)
         self.palette_rule.setVisible(self.session.stage == Stage.COLOUR)
         if self.session.stage not in self._stages_of(self.session.tool):
