@@ -7,6 +7,7 @@ nonzero rule unless said otherwise. Coordinates are user units, y down.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -214,6 +215,13 @@ def union_box(boxes: Iterable[Box | None]) -> Box | None:
 def grow_box(box: Box, by: float) -> Box:
     """A box larger by some units on each side."""
     return (box[0] - by, box[1] - by, box[2] + by, box[3] + by)
+
+
+def whole_pixels(box: Box, scale: float, origin: float = 0.0) -> Box:
+    """A box grown to whole pixels, of which a unit has ``scale``; ``origin``: where in both axes a pixel begins."""
+    l, t = (math.floor((v - origin) * scale + 1e-6) / scale + origin for v in box[:2])
+    r, b = (math.ceil((v - origin) * scale - 1e-6) / scale + origin for v in box[2:])
+    return (l, t, max(r, l + 1 / scale), max(b, t + 1 / scale))
 
 
 def transform_box(box: Box, m: Affine) -> Box:

@@ -89,6 +89,12 @@ class _Run:
     start_cut: float = 0.0  # place where the arc before it ends
     end_cut: float = 0.0
 
+    @property
+    def is_even_line(self) -> bool:
+        """Whether it is one straight segment, along which the place grows as the length does."""
+        points = self.contour.points
+        return len(points) == 4 and float(np.abs(points - line(points[0], points[3])).max()) < 1e-9 * self.length
+
 
 def _rounded(contour: Contour, radii: dict[int, float]) -> Contour:
     segments = contour.segments
@@ -144,6 +150,8 @@ def _run(segments: Floats, a: int, b: int) -> _Run:
 
 def _fillet(before: _Run, after: _Run, radius: float, before_room: float, after_room: float) -> Floats | None:
     """The arc (3k + 1, 2) from one run to the next; notes on both runs how much it takes. None if there is no room."""
+    if before.is_even_line and after.is_even_line:
+        return _between_lines(before, after, radius, before_room, after_room)
     back = Contour(before.contour.points[::-1], False)
     places_a = np.linspace(0, 1, _STEPS + 1) ** 1.5 * _place_of_share(back, before_room)
     places_b = np.linspace(0, 1, _STEPS + 1) ** 1.5 * _place_of_share(after.contour, after_room)
@@ -176,6 +184,21 @@ def _fillet(before: _Run, after: _Run, radius: float, before_room: float, after_
     return _arc(a, -da, b, db)
 
 
+def _between_lines(before: _Run, after: _Run, radius: float, before_room: float, after_room: float) -> Floats | None:
+    """The arc between two straight lines, which touches them at the same distance from the corner: r / tan(angle / 2).
+    As ``_fillet``."""
+    da = (before.contour.points[0] - before.contour.points[3]) / before.length
+    db = (after.contour.points[3] - after.contour.points[0]) / after.length
+    half = math.atan2(abs(float(da[0] * db[1] - da[1] * db[0])), float(da @ db)) / 2
+    room = min(before.length * before_room, after.length * after_room) * (1 - 1e-9)  # a hair of each line stays
+    taken = min(radius / math.tan(half), room) if half > 1e-12 else room
+    if taken * math.tan(half) <= 1e-9:
+        return None
+    before.end_cut, after.start_cut = taken / before.length, taken / after.length
+    corner = after.contour.points[0]
+    return _arc(corner + da * taken, -da, corner + db * taken, db)
+
+
 def _place_of_share(contour: Contour, share: float) -> float:
     """The place at a share of a contour's length, a hair inside."""
     n = float(len(contour.segments))
@@ -204,29 +227,27 @@ def _polish(a: Contour, b: Contour, x: float, y: float, r: float, side: float) -
     """Secant steps on A(x) + r n = B(y) + r n."""
     top_a, top_b = float(len(a.segments)), float(len(b.segments))
 
-    def gap(x: float, y: float) -> Floats:
-        (p, q), (ta, tb) = _ends(a, b, x, y)
-        return np.array([
-            p[0] - side * r * ta[1] - q[0] - side * r * tb[1], p[1] + side * r * ta[0] - q[1] + side * r * tb[0],
-        ])  # fmt: skip
+    def beside(curve: Contour, at: float, step: float, turn: float) -> Floats:
+        """The parallel curve at a place, and its change a step further on."""
+        p, t = points_at(curve, np.array([at, at + step]))
+        p = p + turn * r * np.stack([-t[:, 1], t[:, 0]], axis=1)
+        return np.stack([p[0], (p[1] - p[0]) / step])
 
-    h = 1e-5
-    for _ in range(6):
-        g = gap(x, y)
-        if float(np.hypot(*g)) < 1e-9 * max(r, 1):
+    h, known = 1e-5, (x, y, math.inf)
+    for _ in range(7):
+        on_a = beside(a, x, h if x + h <= top_a else -h, side)
+        on_b = beside(b, y, h if y + h <= top_b else -h, -side)
+        (gx, gy), (ax, ay), (bx, by) = (on_a[0] - on_b[0]).tolist(), on_a[1].tolist(), on_b[1].tolist()
+        gap = math.hypot(gx, gy)
+        if gap > known[2]:
             break
-        hx, hy = (h if x + h <= top_a else -h), (h if y + h <= top_b else -h)
-        jx, jy = (gap(x + hx, y) - g) / hx, (gap(x, y + hy) - g) / hy
-        det = float(jx[0] * jy[1] - jx[1] * jy[0])
-        if abs(det) < 1e-12:
+        known = x, y, gap
+        det = bx * ay - ax * by
+        if gap < 1e-9 * max(r, 1) or abs(det) < 1e-12:
             break
-        dx = float(-g[0] * jy[1] + g[1] * jy[0]) / det
-        dy = float(-g[1] * jx[0] + g[0] * jx[1]) / det
-        nx, ny = min(max(x + dx, 0.0), top_a), min(max(y + dy, 0.0), top_b)
-        if float(np.hypot(*gap(nx, ny))) > float(np.hypot(*g)):
-            break
-        x, y = nx, ny
-    return x, y
+        x = min(max(x + (gx * by - gy * bx) / det, 0.0), top_a)
+        y = min(max(y + (gx * ay - gy * ax) / det, 0.0), top_b)
+    return known[:2]
 
 
 def _ends(a: Contour, b: Contour, x: float, y: float) -> tuple[tuple[Floats, Floats], tuple[Floats, Floats]]:

@@ -127,6 +127,7 @@ class ProofChoices(QWidget):
             return
         for old in self.plates:
             self.plate_grid.removeWidget(old)
+            old.hide()
             old.deleteLater()
         self.plates = []
         for k, name in enumerate(names):

@@ -7,11 +7,13 @@ mask, at a stated resolution; everything else stays vector.
 from __future__ import annotations
 
 import io
+import math
 from datetime import datetime
 from typing import Any
 
 import numpy as np
 import pikepdf
+from numpy.typing import NDArray
 
 from volumen.colour.press import Press
 from volumen.formats.options import BAKE_DPI, FIELD_DPI
@@ -23,7 +25,7 @@ from volumen.formats.pdf.press import add_intent, add_version, all_plates, separ
 from volumen.formats.pdf.text import Fonts
 from volumen.geometry.affine import digits_for, multiply
 from volumen.geometry.engine import outline_of_line
-from volumen.geometry.path import Box, grow_box
+from volumen.geometry.path import Box, grow_box, whole_pixels
 from volumen.picture.bounds import item_box, items_box
 from volumen.picture.instructions import (
     Chunk,
@@ -49,6 +51,7 @@ from volumen.shading.ramp import effective_paint
 Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
 _CAPS = {"butt": 0, "round": 1, "square": 2}
 _JOINS = {"miter": 0, "round": 1, "bevel": 2}
+_HAIR = 1e-3  # of a pixel
 _MODES = {
     "color-dodge": "ColorDodge", "color-burn": "ColorBurn", "hard-light": "HardLight", "soft-light": "SoftLight",
 }  # fmt: skip
@@ -62,13 +65,13 @@ def pdf_bytes(
     pixels. ``page`` tells what of it is cut off, and which marks lie round it; ``made`` is the time that it is dated
     with, if any. ``text``: words stay text, with their letters embedded, where they are filled with one colour; the
     others are outlines. Raises ProfileProblem."""
-    return _Writer(picture, dpi, press, text).tobytes(title, page or Page(), made)
+    return _Writer(picture, dpi, page or Page(), press, text).tobytes(title, made)
 
 
 class _Writer:
-    def __init__(self, picture: Picture, dpi: float, press: Press | None = None, text: bool = False) -> None:
+    def __init__(self, picture: Picture, dpi: float, page: Page, press: Press | None, text: bool) -> None:
         self.picture, self.press = picture, press
-        self.dpi = dpi
+        self.dpi, self.page, self.margin = dpi, page, page.margin
         self.pdf = pikepdf.new()
         profile = pikepdf.Stream(self.pdf, srgb_profile())
         profile.stream_dict = Dictionary(N=3)
@@ -86,9 +89,9 @@ class _Writer:
             space = separation(self.pdf, ink, self.space)
             self.spots[swatch] = (self._name("P", "ColorSpace", space), space)
 
-    def tobytes(self, title: str, cut: Page, made: datetime | None) -> bytes:
-        p = self.picture
-        content = concat((PT, 0, 0, -PT, cut.margin * PT, (p.height + cut.margin) * PT))
+    def tobytes(self, title: str, made: datetime | None) -> bytes:
+        p, cut = self.picture, self.page
+        content = concat((PT, 0, 0, -PT, self.margin * PT, (p.height + self.margin) * PT))
         content += f"q 0 0 {nums(p.width, p.height)} re W n\n"
         ground = ""
         if p.ground is not None:
@@ -99,7 +102,7 @@ class _Writer:
         if self.press is not None:  # blended in sRGB as on the screen, then brought to the inks as one
             box = cut.boxes(p.width, p.height, whole=True)["MediaBox"]
             content = f"/{self._name('X', 'XObject', self._form(content, box, self._group()))} Do\n"
-            content += f"q {concat((PT, 0, 0, -PT, cut.margin * PT, (p.height + cut.margin) * PT))}"
+            content += f"q {concat((PT, 0, 0, -PT, self.margin * PT, (p.height + self.margin) * PT))}"
             self.resources.ColorSpace["/All"] = all_plates(self.pdf)
             content += cut.marks("/All CS 1 SCN") + "Q\n"
         else:
@@ -207,14 +210,21 @@ class _Writer:
 
     def _field(self, item: FillPath) -> str:
         """A paint that PDF has not: its pixels, clipped by the outline."""
-        made = field_image(item, min(self.dpi, FIELD_DPI) / 96, (self.picture.width, self.picture.height))
+        sheet = (self.picture.width, self.picture.height)
+        made = field_image(item, min(self.dpi, FIELD_DPI) / 96, sheet, -self.margin)
         if made is None:
             return ""
-        rgba, (l, t, r, b) = made
-        image = self._name("I", "XObject", image_with_mask(self.pdf, _filled(rgba), self.space))
-        place = concat((r - l, 0, 0, t - b, l, b))
+        rgba, box = made
         clip = self._clip(Clip(item.path, item.transform))
-        return self._grouped(f"{clip}{place}/{image} Do\n", (l, t, r, b), item.opacity, item.blend)
+        return self._grouped(clip + self._pixels(rgba, box), box, item.opacity, item.blend)
+
+    def _pixels(self, rgba: NDArray[np.uint8], box: Box) -> str:
+        """Straight RGBA over a box: a hair smaller, as readers spread a picture over each pixel of theirs that it
+        touches, and one in their own pixels would be resampled for the sake of a rounding error."""
+        hair = _HAIR * (box[2] - box[0]) / rgba.shape[1]
+        l, t, r, b = grow_box(box, -hair)
+        image = self._name("I", "XObject", image_with_mask(self.pdf, _filled(rgba), self.space))
+        return f"{concat((r - l, 0, 0, t - b, l, b))}/{image} Do\n"
 
     def _patches(self, paint: Meshed | Conic, clip: str, box: Box | None) -> str:
         """Operators that fill the clip with a mesh or a conic gradient, in the coordinates of its shape."""
@@ -352,18 +362,16 @@ class _Writer:
         box = (max(box[0], -8), max(box[1], -8), min(box[2], p.width + 8), min(box[3], p.height + 8))
         if box[0] >= box[2] or box[1] >= box[3]:
             return ""
-        scale = self.dpi / 96
-        if sigma > 0:
-            scale = min(scale, max(12 / sigma, 2.0))
-        scale = min(scale, (MAX_PIXELS / 4 / max((box[2] - box[0]) * (box[3] - box[1]), 1e-9)) ** 0.5)
-        w, h = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
-        box = (box[0], box[1], box[0] + w / scale, box[1] + h / scale)
+        # Pixels lie on those of the page drawn at this resolution; coarser ones cover some of these whole.
+        most = (MAX_PIXELS / 4 / max((box[2] - box[0]) * (box[3] - box[1]), 1e-9)) ** 0.5
+        full = self.dpi / 96
+        enough = max(12 / sigma, 2.0) if sigma > 0 else full
+        scale = full / max(math.floor(full / enough), math.ceil(full / most), 1)
+        box = whole_pixels(box, scale, -self.margin)
         ground = p.ground if with_ground else None
         part = Picture(p.width, p.height, ground, (Chunk(0, items, box),))
         pixels = straight_bytes(np.clip(render_float(part, scale, box), 0, 1))
-        image = self._name("I", "XObject", image_with_mask(self.pdf, _filled(pixels), self.space))
-        bw, bh = box[2] - box[0], box[3] - box[1]
-        return f"q {concat((bw, 0, 0, -bh, box[0], box[3]))}/{image} Do Q\n"
+        return f"q {self._pixels(pixels, box)}Q\n"
 
 
 def _everywhere() -> Any:

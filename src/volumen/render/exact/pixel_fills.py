@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from volumen.geometry.affine import Affine, multiply, scaling, translation
 from volumen.geometry.engine import matrix, to_engine
-from volumen.geometry.path import Box, transform_box
+from volumen.geometry.path import Box, grow_box, transform_box, whole_pixels
 from volumen.picture.bounds import item_box
 from volumen.picture.instructions import FillPath
 from volumen.render.exact.paints import BLEND, float_image
@@ -90,9 +90,11 @@ def rough_light(item: FillPath, place: Affine, box: PixelRange) -> NDArray[np.ui
     return made if k == 1 else np.asarray(cv2.resize(made, (w, h), interpolation=cv2.INTER_LINEAR), made.dtype)
 
 
-def field_image(item: FillPath, scale: float, sheet: tuple[float, float]) -> tuple[NDArray[np.uint8], Box] | None:
+def field_image(
+    item: FillPath, scale: float, sheet: tuple[float, float], origin: float = 0.0
+) -> tuple[NDArray[np.uint8], Box] | None:
     """A fill's paint as straight RGBA over the box of its outline on the sheet (width, height), unclipped, with a
-    margin. What lies far off the sheet is left out."""
+    margin, in whole pixels counted from ``origin``. What lies far off the sheet is left out."""
     box = item_box(item)
     if box is None:
         return None
@@ -101,12 +103,11 @@ def field_image(item: FillPath, scale: float, sheet: tuple[float, float]) -> tup
         return None
     scale = min(scale, _WIDEST / max(box[2] - box[0], box[3] - box[1]))
     scale = min(scale, (_LARGEST / max((box[2] - box[0]) * (box[3] - box[1]), 1e-9)) ** 0.5)
-    edge = MARGIN / scale
-    box = (box[0] - edge, box[1] - edge, box[2] + edge, box[3] + edge)
-    w, h = max(math.ceil((box[2] - box[0]) * scale), 1), max(math.ceil((box[3] - box[1]) * scale), 1)
+    box = whole_pixels(grow_box(box, MARGIN / scale), scale, origin)
+    w, h = round((box[2] - box[0]) * scale), round((box[3] - box[1]) * scale)
     place = multiply(multiply(scaling(scale, scale), translation(-box[0], -box[1])), item.transform)
     pixels = _pixels(item, place, (0, 0, w, h))
     alpha = pixels[..., 3:]
     straight = np.concatenate([pixels[..., :3] / np.maximum(alpha, 1e-6), alpha], axis=-1)
     rgba = np.clip(np.rint(straight * 255), 0, 255).astype(np.uint8)
-    return rgba, (box[0], box[1], box[0] + w / scale, box[1] + h / scale)
+    return rgba, box
