@@ -1,5 +1,6 @@
 import io
 import os
+import re
 
 import numpy as np
 import pikepdf
@@ -8,17 +9,19 @@ from lxml import etree
 from msgspec.structs import replace
 from PIL import Image
 
-from agreement import OVERSAMPLE, by_all, by_resvg, compare, ours
+from agreement import OVERSAMPLE, by_all, by_resvg, compare, ours, unpacked
 from scenes import blend_card, disc, document, feature_card, lit_trio
 from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.formats.check import check
 from volumen.formats.export import export
 from volumen.formats.files import FileProblem
-from volumen.formats.options import ExportOptions
+from volumen.formats.marks import mark_lines
+from volumen.formats.options import FIELD_DPI, ExportOptions
+from volumen.formats.pdf.page import Page
 from volumen.formats.pdf.write import pdf_bytes
 from volumen.formats.svg.write import svg_bytes
-from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Sliver
+from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Sliver, Speckle
 from volumen.model.make import solid
 from volumen.picture.purity import node_purity, picture_purity
 from volumen.shading.lamp import Lamp
@@ -39,8 +42,8 @@ DESIGN = (0.5, 2.0, 1e-3)
 DENSE = (0.5, 3.0, 1e-3)
 # pdfium turns ICC colours into 8 bits once more: its plain areas are one level off, which is 0.3 to 0.6 by itself.
 PDFIUM = (0.75, 3.0, 1e-3)
-# poppler resamples an image that fills the page by up to half a pixel; all of this card is such an image in PDF.
-POPPLER_IMAGE = (0.6, 9.0, 0.03)
+# A picture that lies on the pixels of the page is not resampled: all of the card of blend modes is one.
+SAME_PIXELS = (0.01, 0.5, 0.0)
 
 
 # Beads, lettering, rays, block letters, ropes, knocked-out figures and icons at three sizes: three times the edge of
@@ -103,8 +106,8 @@ def limits(scene, renderer):
         return EDGED
     if scene in DEMOS:
         return DESIGN
-    if scene == "all blend modes" and renderer == "poppler":
-        return POPPLER_IMAGE
+    if scene == "all blend modes" and renderer in ("poppler", "pdfium"):
+        return SAME_PIXELS
     return PDFIUM if renderer == "pdfium" else DENSE
 
 
@@ -157,6 +160,28 @@ def test_pdf_stays_vector_where_it_can():
     with pikepdf.open(io.BytesIO(pdf_bytes(build(soft)))) as file:
         kinds = [str(o.Subtype) for o in file.pages[0].Resources.XObject.values()]
         assert sorted(kinds) == ["/Form", "/Image"], "one image, in the group that holds its opacity and blend mode"
+
+
+@pytest.mark.parametrize("dpi", [96.0, 192.0, 300.0])
+@pytest.mark.parametrize("marks", [False, True])
+def test_pictures_in_a_pdf_lie_on_the_pixels_of_the_page(dpi, marks):
+    """Each begins and ends a hair inside a pixel of the page, counted from its corner, at any resolution and with marks
+    round the sheet; what needs fewer pixels has one for a whole number of them. Grain is worked out at 192 to the inch
+    at most, and has pixels of its own beyond."""
+    coarse = (disc(3, 30, 120, 15.5, solid("#667788"), Speckle()),) if dpi <= FIELD_DPI else ()
+    doc = document(
+        disc(1, 71.3, 40.7, 30.1, solid("#2b8577"), CastShadow(), lift=8.0),
+        disc(2, 120.3, 99.9, 20.1, solid("#aa8577"), Blur(1.7)), *coarse,
+    )  # fmt: skip
+    page = Page(0.0, tuple(mark_lines(doc.sheet)) if marks else ())
+    written = unpacked(pdf_bytes(build(doc), dpi=dpi, page=page))
+    found = re.findall(rb"([-\d.]+) 0 0 ([-\d.]+) ([-\d.]+) ([-\d.]+) cm\n/I\d+ Do", written)
+    assert len(found) == 2 + len(coarse)
+    for wide, tall, left, bottom in (map(float, numbers) for numbers in found):
+        edges = np.array([left, left + wide, bottom, bottom + tall]) + page.margin
+        pixels = edges * dpi / 96
+        inside = (np.array([1, -1, -1, 1]) * (pixels - np.rint(pixels))).min(), np.abs(pixels - np.rint(pixels)).max()
+        assert inside[0] > 0 and inside[1] < 0.02, pixels
 
 
 def test_purity_says_beforehand_what_exports_will_hold():

@@ -223,6 +223,36 @@ def test_rounding_replaces_corners_by_tangent_arcs():
     assert corners(sharp) == []
 
 
+@given(st.integers(0, 10**6), st.booleans(), st.sampled_from((0.3, 3.0, 12.0)))
+@settings(max_examples=40, deadline=None)
+def test_corners_between_lines_are_those_that_are_searched_between_curves(seed, closed, radius):
+    """Sides cut in two are no single lines any more, and take the way of curves: both find the same arcs."""
+    points = np.random.default_rng(seed).normal(0, 100, (6, 2))
+    path = Path((contour_from_lines(points, closed),))
+    halved = Path(
+        (contour_from_lines(np.stack([points, (points + np.roll(points, -1, 0)) / 2], 1).reshape(-1, 2), closed),)
+    )
+    if not closed:
+        halved = Path((Contour(halved.contours[0].points[:-3], False),))
+    a, b = (shapely.LineString(flatten(round_corners(p, radius).contours[0], 1e-4)[0]) for p in (path, halved))
+    # A corner without room is found to a 16,384th of the radius there, exactly here; its arc then ends up to a hundred
+    # times as far off, as it is that steep.
+    assert a.hausdorff_distance(b) < 0.05 * radius
+
+
+def test_an_arc_touches_lines_where_the_closed_form_says_and_takes_no_more_than_there_is():
+    corner = Path((contour_from_lines(np.array([(0.0, 100.0), (0.0, 0.0), (40.0, 30.0)]), False),))
+    half = math.atan2(40, 30) / 2  # (0, 1) and (40, 30): 53.13 degrees apart
+    for radius in (0.5, 5.0, 20.0):
+        start, end = round_corners(corner, radius).contours[0].points[[3, -4]]
+        assert start == pytest.approx((0, radius / math.tan(half)), abs=1e-9)
+        assert end == pytest.approx(np.array((0.8, 0.6)) * radius / math.tan(half), abs=1e-9)
+    for radius in (30.0, 1e7):  # the shorter line ends freely: it is taken whole, and the longer one stays a line
+        points = round_corners(corner, radius).contours[0].points
+        assert points[3] == pytest.approx((0, 50), abs=1e-5) and points[0] == pytest.approx((0, 100))
+        assert np.diff(flatten(Contour(points, False), 0.01)[0][:, 1])[0] < 0
+
+
 def test_bends_follow_their_maps():
     bar = rectangle(-100, -10, 200, 20)
     ring = bend(bar, "arc", 1.0)

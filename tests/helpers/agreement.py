@@ -100,5 +100,8 @@ def unpacked(page: bytes) -> bytes:
     """A PDF with all its streams as they are read."""
     out = io.BytesIO()
     with pikepdf.open(io.BytesIO(page)) as pdf:
-        pdf.save(out, object_stream_mode=pikepdf.ObjectStreamMode.disable, compress_streams=False)
+        pdf.save(
+            out, object_stream_mode=pikepdf.ObjectStreamMode.disable, compress_streams=False,
+            stream_decode_level=pikepdf.StreamDecodeLevel.generalized,
+        )  # fmt: skip
     return out.getvalue()
