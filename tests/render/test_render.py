@@ -17,7 +17,7 @@ from volumen.geometry.affine import IDENTITY, multiply, scaling, translation
 from volumen.geometry.engine import to_engine
 from volumen.geometry.primitives import rectangle
 from volumen.model.ingredients import BLEND_MODES, Blur, Sliver
-from volumen.model.make import linear, solid
+from volumen.model.make import linear, radial, solid
 from volumen.model.nodes import PathForm, PathPoint, PathRun, Shape
 from volumen.picture.bounds import item_box
 from volumen.picture.instructions import Clip, FillPath, FillUncovered, Layer, Soft
@@ -85,6 +85,35 @@ def test_gradient_has_no_bands():
     # and no run of one level is half as long as an undithered band would be (200 pixels)
     changes = np.flatnonzero(np.diff(drawn[3, :, 0].astype(int)))
     assert np.diff(changes).max() < 100
+
+
+_ENDS = ((1.0, 0.25), (0.0, 1.0))  # alphas of the first and last stop
+
+
+@pytest.mark.parametrize("at", [
+    (0, 1), (0.5, 1), (0, 0.5), (0.4, 1), (0.25, 0.5), (1 / 3, 2 / 3), (1 / 3, 2 / 3, 1), (0, 1 / 3, 2 / 3),
+    (0.25, 0.5, 0.75), (0.25, 0.5, 0.75, 1), (0.5, 0.5), (0.2, 0.6, 0.6, 1),
+])  # fmt: skip
+@pytest.mark.parametrize("kind", [linear, radial])
+@pytest.mark.parametrize("mixed", ["oklab", "srgb"])
+def test_gradients_are_the_ramp_wherever_their_stops_lie(at, kind, mixed):
+    """Evenly spaced stops that end short, too: the paint library draws those from end to end, left to itself."""
+    for first, last in _ENDS:
+        part = np.linspace(0, 1, len(at))
+        stops = tuple(
+            Stop(a, Colour(0.8 - 0.5 * u, 0.3, 0.2 + 0.5 * u, first + (last - first) * u))
+            for a, u in zip(at, part, strict=True)
+        )
+        paint = linear((0, 0), (300, 0)) if kind is linear else radial((0, 8), 300)
+        paint = msgspec.structs.replace(paint, stops=stops, oklab=mixed == "oklab")
+        drawn = render_float(single(FillPath(rectangle(0, 0, 300, 16), IDENTITY, paint), 300), 1.0, (0, 0, 300, 16))[7]
+        true = ramp(stops, (np.arange(300) + 0.5) / 300, paint.oklab)
+        seen = true * np.concatenate([true[:, 3:]] * 3 + [np.ones((300, 1))], axis=1)
+        error = np.abs(drawn - seen).max(axis=1)
+        breaks = np.abs(np.arange(300)[:, None] + 0.5 - 300 * np.array(at)).min(axis=1) < 1.6
+        # Plain stops keep within a quarter of a just seen difference, which is two levels and a half of a premultiplied
+        # colour, in 8 bits; where colours break off, they do so over a pixel.
+        assert error[~breaks].max() < 3 / 255, (first, int(error.argmax()))
 
 
 def test_flat_colours_survive_the_dither():

@@ -130,8 +130,12 @@ def _make_shader(gradient: Linear | Radial, breaks: tuple[int, ...], pixel: floa
 
 @by_value("packed stops", 4096)
 def _packed_stops(stops: tuple[Stop, ...], oklab: bool) -> tuple[list[int], list[float]]:
-    """Colours and positions as the paint library takes them."""
+    """Colours and positions as the paint library takes them, with a stop at both ends: without, it drops the positions
+    of stops that are evenly spaced and end short, as 0 and 1/2, and draws them as if they went from end to end."""
     plain = plain_stops(stops, oklab)
+    if len(plain) > 1:
+        first, last = plain[0], plain[-1]
+        plain = (*(((0.0, *first[1:]),) if first[0] > 0 else ()), *plain, *(((1.0, *last[1:]),) if last[0] < 1 else ()))
     return [_packed(s) for s in plain], [s[0] for s in plain]
 
 
