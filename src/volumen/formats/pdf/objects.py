@@ -46,14 +46,18 @@ def concat(m: Affine) -> str:
 
 
 def path_operators(path: Path, digits: int = 5) -> str:
-    """The operators that build a path of cubics."""
+    """The operators that build a path of cubics. One of four straight sides is written as a curve: what readers
+    take for a rectangle they move to whole pixels, which makes a rule half as wide again."""
     out: list[str] = []
     for contour in path.contours:
         if len(contour.points) < 2:
             continue
         out.append(f"{nums(*contour.points[0], digits=digits)} m\n")
-        for p0, p1, p2, p3 in contour.segments:
-            if is_straight(p0, p1, p2, p3):
+        straight = [is_straight(*s) for s in contour.segments]
+        if straight == [True] * 4:
+            straight[0] = False
+        for (_, p1, p2, p3), is_line in zip(contour.segments, straight, strict=True):
+            if is_line:
                 out.append(f"{nums(*p3, digits=digits)} l\n")
             else:
                 out.append(f"{nums(*p1, *p2, *p3, digits=digits)} c\n")
