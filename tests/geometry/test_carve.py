@@ -1,6 +1,7 @@
 """Booleans, areas, offsets, rounding, bends, width profiles and fitting against independent references."""
 
 import math
+import resource
 
 import numpy as np
 import pytest
@@ -88,6 +89,15 @@ def test_outlines_that_meet_tens_of_thousands_of_times_are_refused_and_others_no
     with pytest.raises(PathOpError, match="thousands of times"):
         combine(wild, wild, "subtract", (1, 0, 0, 1, 330, 20))
     assert not sliver(wild, "shift", 330.0, (0.7, 0.7), 0.0).path
+
+
+def test_areas_of_thousands_of_spikes_are_refused_before_they_fill_the_memory():
+    """Eight thousand lines across one another are 20 million pairs: gigabytes, were all of them kept."""
+    across = Path((contour_from_lines(np.random.default_rng(1).normal(0, 100, (8000, 2)), True),))
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    with pytest.raises(PathOpError, match="fewer of them at a time"):
+        arrange([across])
+    assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 1_000_000, "kilobytes"
 
 
 def test_holes_specks_hidden_parts_and_refusals():

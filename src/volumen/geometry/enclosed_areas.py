@@ -27,6 +27,8 @@ TOLERANCE = 0.05  # curves closer than this, in units, count as one
 _CHORD = 0.04
 _MOST_CHORDS = 300_000
 MOST_CROSSINGS = 20_000  # each makes an area, whose border is walked and asked for what holds it
+_MOST_PAIRS = 5_000_000  # of chords near each other: a second, and a few hundred megabytes
+_BATCH = 64  # chords that may each lie near all others
 Edge = tuple[int, int]
 
 
@@ -264,12 +266,23 @@ def _cuts(
 
 
 def _close_boxes(chords: Floats, tolerance: float) -> tuple[Ints, Ints]:
-    """Pairs of chords (i < j) whose boxes come within the tolerance."""
+    """Pairs of chords (i < j) whose boxes come within the tolerance. Raises PathOpError where they are so many that
+    they fill the memory, as among the spikes of stars of thousands of points."""
     low, high = chords.min(axis=1) - tolerance / 2, chords.max(axis=1) + tolerance / 2
     boxes = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
-    i, j = shapely.STRtree(boxes).query(boxes)
-    keep = i < j
-    return i[keep].astype(np.int64), j[keep].astype(np.int64)
+    tree, pairs, count, k, batch = shapely.STRtree(boxes), [np.zeros((2, 0), np.int64)], 0, 0, _BATCH
+    while k < len(boxes):
+        found = tree.query(boxes[k : k + batch])
+        found[0] += k
+        found = found[:, found[0] < found[1]]
+        pairs.append(found)
+        count += found.shape[1]
+        if count > _MOST_PAIRS:
+            raise PathOpError("the outlines run too close to one another too often; take fewer of them at a time")
+        k += batch
+        batch = 2 * batch if found.shape[1] < _MOST_PAIRS / 50 else _BATCH
+    i, j = np.concatenate(pairs, axis=1).astype(np.int64)
+    return i, j
 
 
 def _touching(number: Ints, chord: Floats, p: Floats, tolerance: float) -> tuple[Ints, Floats, Floats]:
