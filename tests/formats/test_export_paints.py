@@ -25,6 +25,13 @@ pytestmark = pytest.mark.slow
 STOPS = (Stop(0, colour("#c8402a")), Stop(0.4, colour("#f0ae45"), 0.3), Stop(1, colour("#0f4a49")))
 CLEAR = (Stop(0, colour("#c8402a")), Stop(0.5, colour("#c8402a", 0.0)), Stop(1, colour("#0f4a49")))
 ROUND = (*STOPS, Stop(1, colour("#c8402a")))
+# Beyond its ends such a gradient shows other colours than anywhere within.
+BROKEN = (
+    Stop(0, colour("#0f4a49")),
+    Stop(0, colour("#c8402a")),
+    Stop(1, colour("#f0ae45")),
+    Stop(1, colour("#2a6fc8", 0.0)),
+)
 ZIGZAG = path_form(corner(30, 150), corner(100, 50), corner(170, 150), closed=False)
 FINE = Grain(0.05, 2.0)
 
@@ -49,6 +56,8 @@ CASES = {
     "across a line": ([Shape(1, "l", ZIGZAG, (Line(Along(STOPS, across=True), 24.0, "butt", "round"),))], "pixels"),
     "repeated": (tile(Linear(STOPS, (80, 60), (110, 90), spread="repeat")), "vector"),
     "reflected": (tile(Radial(STOPS, (90, 90), 30, (80, 86), spread="reflect")), "vector"),
+    "broken off at both ends": (tile(Linear(BROKEN, (80, 60), (110, 130))), "vector"),
+    "broken off at the rim": (tile(Radial(BROKEN, (100, 100), 50, (80, 86), (1.2, 0.3, 0, 0.8, -10, 0))), "vector"),
     "mixed in sRGB": (tile(Linear(CLEAR, (30, 30), (170, 170), oklab=False)), "vector"),
     "grain": (tile(Solid(colour("#2b8577"), grain=FINE)), "pixels"),
     "grain on a stop": (tile(Linear((STOPS[0], Stop(1, colour("#0f4a49"), grain=0.1)), (30, 0), (170, 0))), "pixels"),
@@ -68,9 +77,9 @@ def test_paint_agrees_and_says_what_it_becomes(name):
         # pdfium's plain areas are one level off (0.3 to 0.6). A hard edge in a paint may fall half a pixel beside
         # ours: one of 140 in a conic paint is 2 in 1000, the five of the repeated one are 1 in 100. A wrong turn,
         # centre or order of stops is tens of percent.
-        hard = name == "repeated"
+        hard = name == "repeated" or name.startswith("broken off")
         assert found.mean <= (0.85 if hard else 0.75), (other.__name__, found)
-        assert found.share_off <= (1e-2 if hard else 3e-3), (other.__name__, found)
+        assert found.share_off <= (1.2e-2 if hard else 3e-3), (other.__name__, found)
     for purity in node_purity(build(doc)).values():
         assert purity.pdf == in_pdf
         assert ("image" in svg_bytes(build(doc)).decode()) == (purity.svg == "pixels")

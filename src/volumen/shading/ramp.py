@@ -192,6 +192,29 @@ def rounds(paint: Linear | Radial, box: Box | None) -> list[tuple[Linear | Radia
     return out if isinstance(paint, Linear) else out[::-1]
 
 
+_PAST = 0.25  # of a gradient's length
+
+
+def past_its_breaks(paint: Linear | Radial) -> Linear | Radial:
+    """The same colours from a gradient that runs further where they break off at an end of it. What continues beyond an
+    end is the colour after the break, which a format that knows a ramp as a function from 0 to 1 cannot say."""
+    stops = sorted_stops(paint.stops)
+    if paint.spread != "pad" or len(stops) < 2:
+        return paint
+    after = _PAST if stops[-2].at > 1 - 1e-9 else 0.0
+    before = _PAST if stops[1].at < 1e-9 and isinstance(paint, Linear) else 0.0
+    if not before and not after:
+        return paint
+    stops = tuple(replace(s, at=(s.at + before) / (1 + before + after)) for s in stops)
+    if isinstance(paint, Radial):
+        (fx, fy), (cx, cy) = held_focus(paint.centre, paint.radius, paint.focus), paint.centre
+        centre, radius = (fx + (cx - fx) * (1 + after), fy + (cy - fy) * (1 + after)), paint.radius * (1 + after)
+        return replace(paint, stops=stops, centre=centre, radius=radius, focus=(fx, fy))
+    (x, y), (u, v) = paint.start, paint.end
+    start, end = (x - (u - x) * before, y - (v - y) * before), (u + (u - x) * after, v + (v - y) * after)
+    return replace(paint, stops=stops, start=start, end=end)
+
+
 def _reach(paint: Linear | Radial, box: Box) -> tuple[int, int]:
     """From which round to which a gradient must run to cover a box."""
     corner = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]

@@ -16,7 +16,7 @@ from volumen.geometry.path import Box, Path, is_straight
 from volumen.picture.instructions import SpotInk
 from volumen.picture.spots import tint_stops
 from volumen.shading.paint import Linear, Radial
-from volumen.shading.ramp import held_focus, plain_stops, rounds
+from volumen.shading.ramp import held_focus, past_its_breaks, plain_stops, rounds
 
 Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
 
@@ -106,7 +106,7 @@ def shadings(
     A gradient that repeats is one shading a round: a renderer that reads a ramp at 256 places would blur many.
     """
     out: list[Any] = []
-    for part, inner in rounds(paint, box):
+    for part, inner in rounds(past_its_breaks(paint), box):
         stops = plain_stops(part.stops, part.oklab)
         at = [s[0] for s in stops]
         values = [[round(s[4], 5)] if alpha else [round(v, 5) for v in s[1:4]] for s in stops]
