@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtCore import QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
@@ -197,6 +197,7 @@ class Toolbox(Scrolled):
         self.options.setVisible(bool(tool.options) and any(r.chosen for r in self.rows))
         self.arrange_fold.setVisible(self.session.tool == "move" and self.session.stage < Stage.LIGHT)
         self.arrange.setVisible(self.arranging and self.session.tool == "move" and self.session.stage < Stage.LIGHT)
+        QTimer.singleShot(0, self, self.settle)  # when what is new is shown
 
     def _tool_changed(self) -> None:
         shown = {r.command.tool for r in self.rows}

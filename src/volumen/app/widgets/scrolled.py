@@ -52,7 +52,19 @@ class Scrolled(QScrollArea):
         width = self.body.minimumSizeHint().width() + self.verticalScrollBar().sizeHint().width()
         return QSize(width, min(self.body.sizeHint().height(), self._LEAST))
 
+    def settle(self) -> None:
+        """Take the new heights at once: by events of its own the panel would be squeezed for two or three frames."""
+        layout, beside = self.body.layout(), self.parentWidget()
+        if layout is None:
+            return
+        layout.activate()
+        self.updateGeometry()
+        if beside is not None and beside.layout() is not None:
+            beside.layout().activate()  # type: ignore[union-attr]
+        room = self.viewport().size()
+        self.body.resize(room.width(), max(room.height(), self.body.minimumSizeHint().height()))
+
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.LayoutRequest:
-            self.updateGeometry()
+        if watched is self.body and event.type() == QEvent.Type.LayoutRequest:
+            self.settle()
         return super().eventFilter(watched, event)
