@@ -8,20 +8,21 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QComboBox, QWidget
 
 from driving import tool
 from gestures import LEFT, at, drag, move, show
 from scenes import disc, document, solid
 from volumen.app.canvas.tools import TOOLS
+from volumen.app.state.news import Stage
 from volumen.edit import objects
 from volumen.geometry.affine import IDENTITY
-from volumen.model.ingredients import Fill  # fmt: skip
+from volumen.model.ingredients import CastShadow, Fill, Line  # fmt: skip
 from volumen.model.make import corner, path_form
-from volumen.model.nodes import Group, RectangleForm, Shape
+from volumen.model.nodes import Group, RectangleForm, Shape, TextForm
 from volumen.model.tree import find
 from volumen.render.worker.messages import Failure, FrameAnswer, ImageAnswer
-from volumen.shading.paint import Linear, Stop, colour
+from volumen.shading.paint import Linear, Solid, Stop, colour
 
 pytestmark = pytest.mark.one_window
 
@@ -104,6 +105,34 @@ def test_shift_makes_circles_and_alt_draws_from_the_middle(window):
         tool(window, "ellipse")
         drag(window, (60, 60), (90, 80), (120, 90), modifier=modifier)
         assert objects.selection_box(window.session.document, window.session.selection) == pytest.approx(box, abs=1.5)
+
+
+@pytest.mark.parametrize("stage", Stage)
+def test_the_wheel_over_a_panel_chooses_nothing(window, stage):
+    """Who scrolls a panel passes over its fields and lists: blend modes, letters, presses and sizes stay as they are."""
+    word = Shape(
+        3, "word", TextForm("QUAY", x=40, y=150), (solid("#2b8577"), Line(Solid(colour("#102030")), 2.0), CastShadow())
+    )
+    show(window, document(disc(1, 80, 80, 20), word, side=200))
+    s = window.session
+    s.set_stage(stage)
+    s.select([3])
+    for k in range(len(s.first.recipe)):
+        window.recipe.editor.toggle(k)
+    s.set_proofing(shown=tuple(window.proof_choices.ticks))
+    QApplication.processEvents()
+    lists = [box for box in window.findChildren(QComboBox) if box.isVisible()]
+    assert len(lists) > 2 or stage == Stage.CARVE
+    before = s.document, s.proofing, window.proof.form.output, [box.currentText() for box in lists]
+    for panel in (window.toolbox, window.proofs, window.right, window.swatches):
+        for widget in panel.findChildren(QWidget):
+            for steps in (-120, 120, -120) if widget.isVisible() else ():
+                place = QPointF(widget.rect().center())
+                QApplication.sendEvent(widget, QWheelEvent(
+                    place, widget.mapToGlobal(place), QPoint(), QPoint(0, steps), Qt.MouseButton.NoButton, NO,
+                    Qt.ScrollPhase.NoScrollPhase, False,
+                ))  # fmt: skip
+    assert before == (s.document, s.proofing, window.proof.form.output, [box.currentText() for box in lists])
 
 
 def test_the_wheel_moves_the_view_and_with_ctrl_zooms_at_the_pointer(window):

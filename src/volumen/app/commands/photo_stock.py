@@ -9,7 +9,7 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QComboBox, QDialog, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from volumen.app import theme
 from volumen.app.commands.placing import PICTURE_FILTER
@@ -19,6 +19,7 @@ from volumen.app.widgets.colours import Swatch
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.painting import painted
 from volumen.app.widgets.rows import quiet_label
+from volumen.app.widgets.segment import ListBox
 from volumen.colour.srgb import from_hex, to_hex
 from volumen.formats.files import FileProblem, write_bytes
 from volumen.shading.paint import Colour
@@ -146,7 +147,7 @@ class PhotographAsStock(QDialog):
 
     def _row(self, say: Callable[[str], None]) -> QHBoxLayout:
         """How the place is bent, what is white in it, how wide it is; keeping and ending."""
-        self.mesh = QComboBox()
+        self.mesh = ListBox()
         self.mesh.addItems(list(_MESHES))
         self.mesh.setAccessibleName("points on the photograph")
         self.mesh.setToolTip("More points bend the artwork: over a sail, a sleeve, a bowl")

@@ -5,11 +5,12 @@ from __future__ import annotations
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
 from PySide6.QtPrintSupport import QPrintDialog, QPrinter
-from PySide6.QtWidgets import QComboBox, QDialog, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QVBoxLayout, QWidget
 
 from volumen.app.commands.desk import Desk, tell
 from volumen.app.engine.frames import image_of
 from volumen.app.widgets.rows import quiet_label
+from volumen.app.widgets.segment import ListBox
 from volumen.colour.press_views import ProofView
 from volumen.render.worker.messages import ImageAnswer
 
@@ -23,7 +24,7 @@ class ProofPage(QWidget):
         super().__init__()
         self.setWindowTitle("Proof")
         column = QVBoxLayout(self)
-        self.what, self.size_box = QComboBox(), QComboBox()
+        self.what, self.size_box = ListBox(), ListBox()
         self.what.setAccessibleName("what is printed")
         self.what.addItems(["as drawn", f"as the {press} press prints it"])
         self.size_box.setAccessibleName("how large it is printed")

@@ -7,14 +7,14 @@ from collections.abc import Callable
 import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from volumen.app.commands.desk import Desk
 from volumen.app.commands.sheet_preview import PlaceButtons, SheetPreview
 from volumen.app.widgets.colours import ColourPanel, Swatch
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.rows import quiet_label
-from volumen.app.widgets.segment import segment
+from volumen.app.widgets.segment import ListBox, segment
 from volumen.app.widgets.units import LENGTH_UNIT
 from volumen.model.limits import LIMITS
 from volumen.model.make import empty_document
@@ -60,7 +60,7 @@ class SheetSettings(QDialog):
     # -- building
 
     def _size_rows(self) -> None:
-        self.formats = QComboBox()
+        self.formats = ListBox()
         self.formats.setAccessibleName("usual sizes")
         self.formats.addItem("own size")
         for one in FORMATS:
@@ -83,7 +83,7 @@ class SheetSettings(QDialog):
         }  # fmt: skip
         self.fields["dpi"].setToolTip("Pixels to the inch, on the printed sheet, of what becomes pixels")
         self.fields["bleed"].setToolTip("How far the artwork is printed beyond the edges that are cut")
-        self.unit = QComboBox()
+        self.unit = ListBox()
         self.unit.setAccessibleName("unit of all lengths")
         self.unit.addItems(list(PER_UNIT))
         self.unit.activated.connect(lambda n: self._change(unit=list(PER_UNIT)[n]))

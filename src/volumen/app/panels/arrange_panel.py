@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, get_args
 
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -21,6 +20,7 @@ from volumen.app import theme
 from volumen.app.canvas.arranger import ALIGN_TO, Arranger
 from volumen.app.state.session import Session
 from volumen.app.widgets.number import NumberField
+from volumen.app.widgets.segment import ListBox
 from volumen.edit import arrange
 from volumen.edit.arrange import Edge
 from volumen.geometry.affine import multiply, rotation, scaling, translation
@@ -76,7 +76,7 @@ class ArrangePanel(QWidget):
         for edge in get_args(Edge):
             row.addWidget(self._icon_button(_ALIGN_ICONS[edge], f"align {edge}", self._aligner(edge)))
         self.column.addLayout(row)
-        self.to = QComboBox()
+        self.to = ListBox()
         self.to.setAccessibleName("align with")
         self.to.addItems([f"to {t}" for t in ALIGN_TO])
         self.column.addWidget(self.to)

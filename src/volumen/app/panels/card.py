@@ -7,17 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QMouseEvent
-from PySide6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
-    QFrame,
-    QHBoxLayout,
-    QLabel,
-    QMenu,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from volumen.app import theme
 from volumen.app.panels.card_body_rows import lit_body, truth_row
@@ -30,6 +20,7 @@ from volumen.app.widgets.colours import ColourPanel, Swatch
 from volumen.app.widgets.glow_colours import GlowColours
 from volumen.app.widgets.paint_editor import PaintEditor
 from volumen.app.widgets.rows import labelled
+from volumen.app.widgets.segment import ListBox
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.compose.backdrop import behind
@@ -243,7 +234,7 @@ class Card(QFrame):
 
     def _choice(self, row: Choice) -> QHBoxLayout:
         line = labelled(row.label)
-        box = QComboBox()
+        box = ListBox()
         box.setAccessibleName(row.label)
         box.addItems(row.options)
         box.activated.connect(lambda n: self.slot.change(f"change {row.label}", **{row.field: row.options[n]}))

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QToolButton, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QLineEdit, QPushButton, QToolButton, QWidget
 
 from volumen.app import theme
 from volumen.app.panels.slot import IngredientSlot
 from volumen.app.widgets.ease import EaseBox
 from volumen.app.widgets.rows import labelled
-from volumen.app.widgets.segment import narrow
+from volumen.app.widgets.segment import ListBox, narrow
 from volumen.edit.strokes import read_dashes, save_profile
 from volumen.geometry.ease import EVEN, Ease
 from volumen.geometry.widths import Profile
@@ -88,7 +88,7 @@ def omitted_row(slot: IngredientSlot) -> QWidget:
 def profile_row(slot: IngredientSlot) -> QHBoxLayout:
     """How the width runs along the line: ready ones, saved ones, and saving the one in use."""
     line = labelled("profile")
-    box = QComboBox()
+    box = ListBox()
     box.setAccessibleName("width profile")
     box.setToolTip("Drag the widths on the canvas with the Widths tool")
     name = QLineEdit()
@@ -145,7 +145,7 @@ def ease_row(slot: IngredientSlot, row: Easing) -> QHBoxLayout:
     box = EaseBox(row.label)
     box.preview.connect(lambda v: slot.preview(**{row.field: v}))
     box.done.connect(lambda v: slot.change(f"change {row.label}", **{row.field: v}))
-    ready = narrow(QComboBox())
+    ready = narrow(ListBox())
     ready.setAccessibleName(f"{row.label} curve")
     ready.addItems([*EASES, _DRAWN])
     ready.activated.connect(

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QPushButton
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton
 
 from volumen.app.panels.slot import IngredientSlot
 from volumen.app.widgets.rows import labelled
+from volumen.app.widgets.segment import ListBox
 
 _EVERYTHING = "everything beneath"
 
@@ -24,7 +25,7 @@ def fit_row(slot: IngredientSlot) -> QHBoxLayout:
 def other_row(slot: IngredientSlot) -> QHBoxLayout:
     """The outline that a sliver is cut by."""
     line = labelled("cut by")
-    box = QComboBox()
+    box = ListBox()
     box.setAccessibleName("cut by")
 
     def fill() -> None:

@@ -7,13 +7,13 @@ from pathlib import Path
 
 from msgspec.structs import replace
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.rows import heading_label, quiet_label
-from volumen.app.widgets.segment import narrow
+from volumen.app.widgets.segment import ListBox, narrow
 
 # Proof, words, part of the settings, its field, unit, factor shown, least, most, decimals, what it is.
 _ROWS = (
@@ -55,7 +55,7 @@ class DeviceChoices(QWidget):
         grid = QGridLayout()
         grid.setVerticalSpacing(3)
         column.addLayout(grid)
-        self.printed = narrow(QComboBox())
+        self.printed = narrow(ListBox())
         self.printed.setAccessibleName("what the press prints")
         self.printed.setToolTip("The artwork, or a file as a shop gets it: a PDF, or a TIFF in inks")
         self.printed.activated.connect(self._choose)

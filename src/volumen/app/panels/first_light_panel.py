@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from volumen.app import theme
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
+from volumen.app.widgets.segment import ListBox
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.waiting import Waiting
 from volumen.edit.first_light.light import Prepared, is_untouched, lit, prepared, without_first_light
@@ -27,7 +28,7 @@ class FirstLightPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 4, 10, 8)
         column.setSpacing(3)
-        self.style_box = QComboBox()
+        self.style_box = ListBox()
         self.style_box.setAccessibleName("style of first light")
         self.style_box.addItems([s.name for s in STYLES])
         self.style_box.activated.connect(lambda _=0: self._change(True, style=self.style_box.currentText()))

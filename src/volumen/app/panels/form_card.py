@@ -6,11 +6,12 @@ from collections.abc import Callable
 from typing import Any
 
 import msgspec
-from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
 
 from volumen.app import theme
 from volumen.app.state.session import Session
 from volumen.app.widgets.rows import labelled
+from volumen.app.widgets.segment import ListBox
 from volumen.app.widgets.slider import SliderRow
 from volumen.edit.objects import set_fields, set_form
 from volumen.geometry.affine import mean_scale
@@ -61,7 +62,7 @@ class FormParameters(QWidget):
             )
         elif isinstance(row, Choice):
             line = labelled(row.label)
-            box = QComboBox()
+            box = ListBox()
             box.setAccessibleName(row.label)
             box.addItems(row.options)
             box.activated.connect(lambda n: self._set(row.field, row.options[n], True))
@@ -118,14 +119,14 @@ class FormParameters(QWidget):
         words.textChanged.connect(lambda: self._type(words))
         self.column.addWidget(words)
         line = labelled("font")
-        family = QComboBox()
+        family = ListBox()
         family.setAccessibleName("font")
         family.addItems(families())
         family.activated.connect(lambda n: self._set_family(family.itemText(n)))
         line.addWidget(family, 1)
         self.column.addLayout(line)
         line = labelled("style")
-        style = QComboBox()
+        style = ListBox()
         style.setAccessibleName("font style")
         style.activated.connect(lambda n: self._set("style", style.itemText(n), True))
         line.addWidget(style, 1)

@@ -16,7 +16,7 @@ from volumen.app.widgets.balls import ball_pixmap
 from volumen.app.widgets.colours import Swatch
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.painting import painted
-from volumen.app.widgets.segment import segment
+from volumen.app.widgets.segment import ListBox, segment
 from volumen.colour.srgb import to_hex
 from volumen.edit import lights as lighting
 from volumen.shading.lamp import Ambient, Lamp, Lights, lamp_on_dome
@@ -161,7 +161,7 @@ class LampOptions(QWidget):
 
     def _sets(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        self.sets = QComboBox()
+        self.sets = ListBox()
         self.sets.setAccessibleName("saved lights")
         self.sets.setToolTip("All lights at once: ready settings, and those saved with the document")
         self.sets.activated.connect(self._chosen)

@@ -6,11 +6,11 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.rows import quiet_label
-from volumen.app.widgets.segment import narrow, segment
+from volumen.app.widgets.segment import ListBox, narrow, segment
 from volumen.model.limits import LIMITS
 from volumen.model.outputs import BITMAPS, Output
 from volumen.stock.stocks import StockView
@@ -61,7 +61,7 @@ class OutputForm(QWidget):
             self.formats[kind] = button
             grid.addWidget(button, k // 3, k % 3)
         column.addLayout(grid)
-        self.of = narrow(QComboBox())
+        self.of = narrow(ListBox())
         self.of.setAccessibleName("what is exported")
         self.of.addItems(list(_OF.values()))
         self.of.activated.connect(lambda n: self.set(of=list(_OF)[n]))
@@ -81,7 +81,7 @@ class OutputForm(QWidget):
 
     def _sizes(self) -> QHBoxLayout:
         line = QHBoxLayout()
-        self.by = narrow(QComboBox())
+        self.by = narrow(ListBox())
         self.by.setAccessibleName("size of pictures")
         self.by.addItems(["width", "to the inch"])
         self.by.setFixedWidth(96)

@@ -8,7 +8,6 @@ from msgspec.structs import replace
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
@@ -29,7 +28,7 @@ from volumen.app.state.session import Session
 from volumen.app.widgets.colour_guide import ColourGuide
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.rows import heading_label, quiet_label
-from volumen.app.widgets.segment import narrow, segment
+from volumen.app.widgets.segment import ListBox, narrow, segment
 from volumen.colour.press import INKS, Press, ProfileProblem, profile_bytes
 from volumen.picture.spots import spot_inks
 
@@ -80,7 +79,7 @@ class ProofChoices(QWidget):
 
     def _press(self) -> None:
         self.column.addWidget(heading_label("PRESS"))
-        self.profiles, self.intents = narrow(QComboBox()), narrow(QComboBox())
+        self.profiles, self.intents = narrow(ListBox()), narrow(ListBox())
         self.profiles.setAccessibleName("paper of the press")
         self.profiles.activated.connect(self._take_profile)
         self.intents.setAccessibleName("how colours become inks")
@@ -139,7 +138,7 @@ class ProofChoices(QWidget):
     def _compare(self) -> None:
         self.compare_heading = heading_label("COMPARE")
         self.column.addWidget(self.compare_heading)
-        self.against, self.by = narrow(QComboBox()), narrow(QComboBox())
+        self.against, self.by = narrow(ListBox()), narrow(ListBox())
         self.against.setAccessibleName("what the artwork is compared with")
         self.against.addItems(list(AGAINST))
         self.against.activated.connect(lambda n: self._compare_with(AGAINST[n]))

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QComboBox,
     QFileDialog,
     QHBoxLayout,
     QLabel,
@@ -30,6 +29,7 @@ from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
 from volumen.app.widgets.asking import ask, ask_save_name
 from volumen.app.widgets.rows import heading_label, quiet_label
+from volumen.app.widgets.segment import ListBox
 from volumen.colour.press import ProfileProblem
 from volumen.edit.print_check import READABLE, Fault, faults, mended_print
 from volumen.formats.check import Finding, check
@@ -83,7 +83,7 @@ class ProofPanel(QWidget):
     def _print_row(self) -> QHBoxLayout:
         """For which device the artwork is checked, and the mending of what it would get wrong."""
         row = QHBoxLayout()
-        self.device = QComboBox()
+        self.device = ListBox()
         self.device.setAccessibleName("what is checked")
         self.device.addItems(_DEVICES)
         self.device.activated.connect(lambda _: self.refresh())

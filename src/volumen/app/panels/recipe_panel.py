@@ -7,17 +7,7 @@ from typing import Any
 
 import msgspec
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import (
-    QComboBox,
-    QFrame,
-    QGridLayout,
-    QHBoxLayout,
-    QLabel,
-    QPushButton,
-    QScrollArea,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from volumen.app.panels.add_menu import add_menu
 from volumen.app.panels.card import Card
@@ -30,6 +20,7 @@ from volumen.app.state.session import Session
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.rows import heading_label
 from volumen.app.widgets.scrolled import show_body
+from volumen.app.widgets.segment import ListBox
 from volumen.app.widgets.slider import SliderRow
 from volumen.edit import objects
 from volumen.edit.arrange import keep_lengths
@@ -203,7 +194,7 @@ class RecipePanel(QScrollArea):
         label = QLabel("blend mode")
         label.setObjectName("quiet")
         label.setFixedWidth(76)
-        blend = QComboBox()
+        blend = ListBox()
         blend.setAccessibleName("blend mode of the object")
         blend.addItems(BLEND_MODES)
         blend.activated.connect(lambda n: self._set("blend", BLEND_MODES[n], True))

@@ -5,13 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from volumen.app.engine.folders import home
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.rows import heading_label
-from volumen.app.widgets.segment import narrow
+from volumen.app.widgets.segment import ListBox, narrow
 from volumen.stock.stocks import Cloth, Photograph, Stock, StockProblem, read_stock, shipped_stocks
 
 _OWN, _PHOTOGRAPH = "own stock …", "on a photograph …"
@@ -29,7 +29,7 @@ class StockChoices(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
         column.addWidget(heading_label("STOCK"))
-        self.stocks, self.colours = narrow(QComboBox()), narrow(QComboBox())
+        self.stocks, self.colours = narrow(ListBox()), narrow(ListBox())
         self.stocks.setAccessibleName("stock")
         self.stocks.setToolTip("What the artwork is printed on; its own kinds are small files that you can write")
         self.stocks.activated.connect(self._take)

@@ -7,11 +7,12 @@ from typing import ClassVar
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from volumen.app import theme
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.painting import painted
+from volumen.app.widgets.segment import ListBox
 from volumen.colour import relatives
 from volumen.colour.press import PRINTABLE, Press, ProfileProblem, inks_of, levels_of, look_of, press_difference
 from volumen.colour.relatives import HARMONIES, Rgb
@@ -99,7 +100,7 @@ class ColourGuide(QWidget):
         self.tones = self._strip(column, "tones", "tints and shades")
         self.lit = self._strip(column, "lit", "the tones of a lit form in this colour")
         line = QHBoxLayout()
-        self.harmony = QComboBox()
+        self.harmony = ListBox()
         self.harmony.setAccessibleName("harmony")
         self.harmony.addItems(list(HARMONIES))
         self.harmony.setFixedWidth(104)
@@ -109,7 +110,7 @@ class ColourGuide(QWidget):
         line.addWidget(self.harmony)
         line.addWidget(self.relatives, 1)
         column.addLayout(line)
-        self.notation = QComboBox()
+        self.notation = ListBox()
         self.notation.setAccessibleName("values as")
         self.notation.addItems(list(_NOTATIONS))
         self.notation.setFixedWidth(62)

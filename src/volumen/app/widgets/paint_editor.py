@@ -7,11 +7,11 @@ from typing import Any
 
 import msgspec
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from volumen.app.widgets.colours import ColourPanel
 from volumen.app.widgets.gradient_numbers import GradientNumbers
-from volumen.app.widgets.segment import narrow, segment
+from volumen.app.widgets.segment import ListBox, narrow, segment
 from volumen.app.widgets.slider import SliderRow
 from volumen.app.widgets.stopbar import StopBar
 from volumen.edit.gradients import converted, distributed, evened_out, kind_of
@@ -97,7 +97,7 @@ class PaintEditor(QWidget):
             button.clicked.connect(lambda _=False, k=kind: self._convert(k))
             self.buttons[kind] = button
             row.addWidget(button)
-        self.others = narrow(QComboBox())
+        self.others = narrow(ListBox())
         self.others.setAccessibleName("other kinds of paint")
         self.others.addItem("more", None)
         for label, other in _OTHERS:
@@ -129,13 +129,13 @@ class PaintEditor(QWidget):
         both.addLayout(row)
         row = QHBoxLayout()
         row.setSpacing(3)
-        self.spread = narrow(QComboBox())
+        self.spread = narrow(ListBox())
         self.spread.setAccessibleName("beyond its ends")
         self.spread.setToolTip("what comes beyond the ends")
         self.spread.addItems(_SPREADS)
         self.spread.activated.connect(lambda n: self.done.emit(replace(self.paint, spread=_SPREADS[n])))
         row.addWidget(self.spread, 1)
-        self.mix = narrow(QComboBox())
+        self.mix = narrow(ListBox())
         self.mix.setAccessibleName("colours are mixed in")
         self.mix.setToolTip("colours are mixed in")
         self.mix.addItems(("mix in OKLab", "mix in sRGB"))

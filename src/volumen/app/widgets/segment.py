@@ -2,9 +2,18 @@
 
 from __future__ import annotations
 
+from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QComboBox, QSizePolicy, QToolButton
 
 _LIST_WIDTH = 150  # of what unfolds
+
+
+class ListBox(QComboBox):
+    """A list to choose from. The wheel over it moves the panel that it lies in and chooses nothing: artwork would change
+    under a hand that only scrolls."""
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()
 
 
 def segment(text: str, checkable: bool = True, exclusive: bool = False, wide: bool = False) -> QToolButton:
