@@ -65,7 +65,7 @@ LIT_IN_POPPLER = {
 LIT_IN_POPPLER["lit trio"] = (0.5, 2.3, 2e-3)
 # The dearest three are drawn one and a half times as large, a half of the work; their edges then weigh a third more.
 SOFT = ("whale", "seaglass", "jelly")
-LIT_IN_POPPLER["whale"], LIT_IN_POPPLER["seaglass"] = (0.5, 2.0, 1.5e-3), (0.5, 2.0, 1e-3)
+LIT_IN_POPPLER["whale"], LIT_IN_POPPLER["seaglass"] = (0.5, 2.0, 2e-3), (0.5, 2.0, 1e-3)
 # The SVG of these takes a renderer 8 to 20 seconds each: read with ``VOLUMEN_ALL_EXPORTS`` set, as before a release. All
 # that they are made of is read from SVG in the other demos and in the cases of one thing each.
 LONG_IN_SVG = (*SOFT, "porthole", "kraken", "ferry", "map", "urchin", "rosette", "rope", "foghorn", "net-float")
