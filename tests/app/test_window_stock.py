@@ -275,7 +275,7 @@ def test_the_press_prints_a_written_file_and_says_what_it_cannot(window, qtbot, 
     s.open(replace(plain, sheet=replace(plain.sheet, width=300.0, bleed=3.0)), None, "disc")
     proofs(window, qtbot, "printed", "as drawn")
     for kind in ("pdf", "tif"):
-        panel.form.set(kind=kind, inks=True, bleed=True, dpi=150)
+        panel.form.set(kind=kind, inks=True, bleed=True, dpi=150, width=0)
         panel.export_to(tmp_path / f"disc.{kind}")
         qtbot.waitUntil(lambda: panel.job is None, timeout=30000)
     hung(qtbot, wall)
