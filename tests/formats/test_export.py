@@ -46,10 +46,12 @@ PDFIUM = (0.75, 3.0, 1e-3)
 SAME_PIXELS = (0.01, 0.5, 0.0)
 
 
-# Beads, lettering, rays, block letters, ropes, knocked-out figures, suckers and icons at three sizes: three times the
-# edge of the other demos. The goal of 2 for the 99th percentile is missed on three of them by up to 0.5, as pdfium takes
-# the colours of gradients at the corners of pixels, half a pixel off at any size.
-EDGED = (0.5, 2.6, 5e-3)
+# Beads, lettering, rays, block letters, ropes, knocked-out figures and icons at three sizes: three times the edge of
+# the other demos. The goal of 2 for the 99th percentile is missed on some of them, as pdfium takes the colours of
+# gradients at the corners of pixels, half a pixel off at any size.
+EDGED = (0.5, 2.5, 4e-3)
+# A hundred suckers whose gradients turn within a pixel: half a pixel off they are 2.5 to 2.6 in the 99th percentile.
+SUCKERS = (0.5, 2.6, 5e-3)
 # A hundred strands with a sliver each: 0.14 % of the pixels lie on an edge of them that pdfium draws otherwise.
 ROPE_IN_PDFIUM = (0.75, 3.0, 2e-3)
 # A label of 340 pixels' height is half letters of five points and rules of a pixel; its dark ground is one level off.
@@ -58,7 +60,7 @@ LABEL = (0.75, 3.0, 6e-3)
 # smooths the edge of closed seams nor that of patches (bodies with mesh and conic paints).
 LIT_IN_POPPLER = {
     "kraken": (0.5, 3.6, 6e-3), "map": (0.5, 2.5, 2e-3), "porthole": (0.5, 2.6, 3e-3), "foghorn": (0.5, 3.2, 3e-3),
-    "letters": (0.5, 3.4, 5e-3), "rope": (0.5, 3.2, 4e-3), "urchin": (0.5, 3.4, 4e-3), "tote": (0.5, 2.8, 4e-3),
+    "letters": (0.5, 3.4, 5e-3), "rope": (0.5, 3.2, 4e-3), "urchin": (0.5, 3.4, 4e-3), "tote": (0.5, 2.6, 4e-3),
     "tea-label": (0.5, 3.8, 6e-3), "mussel": (0.5, 2.0, 2e-3), "rosette": (0.5, 2.0, 4e-3), "anchor": (0.5, 2.0, 2e-3),
 }  # fmt: skip
 # A picture of a shadow lies in a group of its own, as MuPDF needs it: 0.15 % of these few pixels are on its edge.
@@ -87,7 +89,9 @@ def limits(scene, renderer):
         return ROPE_IN_PDFIUM
     if scene == "tea-label":
         return LABEL
-    if scene in ("urchin", "tote", "wave", "foghorn", "letters", "rope", "kraken"):
+    if scene == "kraken":
+        return SUCKERS
+    if scene in ("urchin", "tote", "wave", "foghorn", "letters", "rope"):
         return EDGED
     if scene in DEMOS:
         return DESIGN

@@ -75,11 +75,13 @@ def test_paint_agrees_and_says_what_it_becomes(name):
     for other in (by_resvg, by_pdfium):
         found = compare(mine, other(doc))
         # pdfium's plain areas are one level off (0.3 to 0.6). A hard edge in a paint may fall half a pixel beside
-        # ours: one of 140 in a conic paint is 2 in 1000, the five of the repeated one are 1 in 100. A wrong turn,
+        # ours: one of 140 in a conic paint is 2 in 1000, the five of the repeated one are 1 in 100, the two longer ones
+        # of what breaks off as many, of which pdfium reads the ramp at 256 places over a longer way. A wrong turn,
         # centre or order of stops is tens of percent.
-        hard = name == "repeated" or name.startswith("broken off")
+        broken = name.startswith("broken off")
+        hard = broken or name == "repeated"
         assert found.mean <= (0.85 if hard else 0.75), (other.__name__, found)
-        assert found.share_off <= (1.2e-2 if hard else 3e-3), (other.__name__, found)
+        assert found.share_off <= (1.2e-2 if broken else 1e-2 if hard else 3e-3), (other.__name__, found)
     for purity in node_purity(build(doc)).values():
         assert purity.pdf == in_pdf
         assert ("image" in svg_bytes(build(doc)).decode()) == (purity.svg == "pixels")
