@@ -7,6 +7,7 @@ the half mix. The bend is the same read from either end, so a reversed gradient 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from msgspec.structs import replace
@@ -114,6 +115,12 @@ def plain_stops(stops: tuple[Stop, ...], mix_oklab: bool = True) -> tuple[PlainS
             out.append((a.at, c.r, c.g, c.b, a.colour.a))
         out.extend(_segment_stops(a, b, mix_oklab))
     return tuple(out[:_MAX_PLAIN])
+
+
+def to_both_ends(rows: Sequence[tuple[float, ...]]) -> list[tuple[float, ...]]:
+    """Rows that begin with a position, the first at 0 and the last at 1 as well where they end short of these."""
+    first, last = rows[0], rows[-1]
+    return [*([(0.0, *first[1:])] if first[0] > 0 else []), *rows, *([(1.0, *last[1:])] if last[0] < 1 else [])]
 
 
 def _append(out: list[PlainStop], at: float, stop: Stop) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -12,7 +13,7 @@ from volumen.colour.srgb import Floats
 from volumen.formats.pdf.mesh import Extent, patch_shading
 from volumen.geometry.path import Box
 from volumen.shading.paint import Conic
-from volumen.shading.ramp import plain_stops
+from volumen.shading.ramp import plain_stops, to_both_ends
 
 _WIDEST = 3.0  # degrees: across so thin a wedge an even share of its chord is an even share of its angle
 
@@ -34,11 +35,8 @@ def conic_shadings(pdf: pikepdf.Pdf, paint: Conic, box: Box, space: Any) -> tupl
 
 def _wedges(paint: Conic) -> list[tuple[float, float, Floats, Floats]]:
     """Start and end of each wedge, as shares of the round, and the straight colours (4,) on both sides."""
-    stops = plain_stops(paint.stops, paint.oklab)
-    first, last = stops[0][1:], stops[-1][1:]
-    padded = [(0.0, *first), *stops, (1.0, *last)]
     out = []
-    for (t0, *c0), (t1, *c1) in zip(padded, padded[1:], strict=False):
+    for (t0, *c0), (t1, *c1) in pairwise(to_both_ends(plain_stops(paint.stops, paint.oklab))):
         if t1 - t0 < 1e-9:
             continue
         n = math.ceil((t1 - t0) * 360 / _WIDEST)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -16,7 +18,7 @@ from volumen.geometry.path import Box, Path, is_straight
 from volumen.picture.instructions import SpotInk
 from volumen.picture.spots import tint_stops
 from volumen.shading.paint import Linear, Radial
-from volumen.shading.ramp import held_focus, past_its_breaks, plain_stops, rounds
+from volumen.shading.ramp import held_focus, past_its_breaks, plain_stops, rounds, to_both_ends
 
 Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
 
@@ -66,31 +68,23 @@ def path_operators(path: Path, digits: int = 5) -> str:
     return "".join(out)
 
 
-def ramp_function(pdf: pikepdf.Pdf, at: list[float], values: list[list[float]]) -> Any:
-    """A type 2 function for two stops, else a type 3 that stitches one per segment."""
+def ramp_function(pdf: pikepdf.Pdf, rows: Sequence[tuple[float, ...]]) -> Any:
+    """Values at positions, as rows of both: a type 2 function for two, else a type 3 that stitches one a segment."""
 
-    def piece(a: list[float], b: list[float]) -> Any:
-        return Dictionary(FunctionType=2, Domain=[0, 1], C0=Array(a), C1=Array(b), N=1)
+    def piece(a: tuple[float, ...], b: tuple[float, ...]) -> Any:
+        return Dictionary(FunctionType=2, Domain=[0, 1], C0=Array(a[1:]), C1=Array(b[1:]), N=1)
 
-    if len(at) == 1:
-        return piece(values[0], values[0])
-    at, values = list(at), list(values)
-    if at[0] > 0:
-        at.insert(0, 0.0)
-        values.insert(0, values[0])
-    if at[-1] < 1:
-        at.append(1.0)
-        values.append(values[-1])
-    spans = [(i, at[i], at[i + 1]) for i in range(len(at) - 1) if at[i + 1] - at[i] > 1e-9]
+    if len(rows) == 1:
+        return piece(rows[0], rows[0])
+    spans = [(a, b) for a, b in pairwise(to_both_ends(rows)) if b[0] - a[0] > 1e-9]
     if len(spans) == 1:
-        i = spans[0][0]
-        return piece(values[i], values[i + 1])
+        return piece(*spans[0])
     return pdf.make_indirect(
         Dictionary(
             FunctionType=3,
             Domain=[0, 1],
-            Functions=Array([piece(values[i], values[i + 1]) for i, _, _ in spans]),
-            Bounds=Array([end for _, _, end in spans[:-1]]),
+            Functions=Array([piece(a, b) for a, b in spans]),
+            Bounds=Array([b[0] for _, b in spans[:-1]]),
             Encode=Array([v for _ in spans for v in (0, 1)]),
         )
     )
@@ -107,13 +101,14 @@ def shadings(
     """
     out: list[Any] = []
     for part, inner in rounds(past_its_breaks(paint), box):
-        stops = plain_stops(part.stops, part.oklab)
-        at = [s[0] for s in stops]
-        values = [[round(s[4], 5)] if alpha else [round(v, 5) for v in s[1:4]] for s in stops]
+        rows: list[tuple[float, ...]]
         if spot is not None:
-            values = [[round(tint, 5)] for _, tint, _ in tint_stops(part, spot[0])]
+            rows = [(at, round(tint, 5)) for at, tint, _ in tint_stops(part, spot[0])]
+        else:
+            stops = plain_stops(part.stops, part.oklab)
+            rows = [(s[0], *(round(v, 5) for v in (s[4:] if alpha else s[1:4]))) for s in stops]
         drawn_in = Name.DeviceGray if alpha else space if spot is None else spot[1]
-        common = {"ColorSpace": drawn_in, "Function": ramp_function(pdf, at, values)}
+        common = {"ColorSpace": drawn_in, "Function": ramp_function(pdf, rows)}
         first = not out
         if isinstance(part, Linear):
             coords, extend = Array([*part.start, *part.end]), Array([first, True])

@@ -14,7 +14,7 @@ from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multip
 from volumen.geometry.engine import matrix
 from volumen.model.nodes import Asset
 from volumen.shading.paint import Colour, Drawn, Linear, Radial, Solid, Stop
-from volumen.shading.ramp import PlainStop, effective_paint, held_focus, plain_stops
+from volumen.shading.ramp import effective_paint, held_focus, plain_stops, to_both_ends
 
 BLEND = {
     "normal": skia.BlendMode.kSrcOver,
@@ -133,13 +133,11 @@ def _packed_stops(stops: tuple[Stop, ...], oklab: bool) -> tuple[list[int], list
     """Colours and positions as the paint library takes them, with a stop at both ends: without, it drops the positions
     of stops that are evenly spaced and end short, as 0 and 1/2, and draws them as if they went from end to end."""
     plain = plain_stops(stops, oklab)
-    if len(plain) > 1:
-        first, last = plain[0], plain[-1]
-        plain = (*(((0.0, *first[1:]),) if first[0] > 0 else ()), *plain, *(((1.0, *last[1:]),) if last[0] < 1 else ()))
-    return [_packed(s) for s in plain], [s[0] for s in plain]
+    rows = to_both_ends(plain) if len(plain) > 1 else plain
+    return [_packed(s) for s in rows], [s[0] for s in rows]
 
 
-def _packed(stop: PlainStop) -> int:
+def _packed(stop: tuple[float, ...]) -> int:
     r, g, b, a = (max(0, min(255, round(v * 255))) for v in stop[1:])
     return int(skia.ColorSetARGB(a, r, g, b))
 
