@@ -5,13 +5,12 @@ from __future__ import annotations
 import math
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QWidget
 
 from driving import tool
-from gestures import LEFT, at, drag, move, show
+from gestures import LEFT, at, drag, move, roll, show
 from scenes import disc, document, solid
 from volumen.app.canvas.tools import TOOLS
 from volumen.app.state.news import Stage
@@ -127,11 +126,7 @@ def test_the_wheel_over_a_panel_chooses_nothing(window, stage):
     for panel in (window.toolbox, window.proofs, window.right, window.swatches):
         for widget in panel.findChildren(QWidget):
             for steps in (-120, 120, -120) if widget.isVisible() else ():
-                place = QPointF(widget.rect().center())
-                QApplication.sendEvent(widget, QWheelEvent(
-                    place, widget.mapToGlobal(place), QPoint(), QPoint(0, steps), Qt.MouseButton.NoButton, NO,
-                    Qt.ScrollPhase.NoScrollPhase, False,
-                ))  # fmt: skip
+                roll(widget, widget.rect().center(), steps)
     assert before == (s.document, s.proofing, window.proof.form.output, [box.currentText() for box in lists])
 
 
@@ -139,22 +134,20 @@ def test_the_wheel_moves_the_view_and_with_ctrl_zooms_at_the_pointer(window):
     show(window, document(disc(1, 80, 80, 20), side=200))
     canvas = window.canvas
 
-    def roll(steps, modifier):
-        place = QPointF(at(window, 100, 100))
-        event = QWheelEvent(place, canvas.mapToGlobal(place), QPoint(), QPoint(0, steps), Qt.MouseButton.NoButton, modifier,
-                            Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+    def rolled(steps, modifier):
+        place = at(window, 100, 100)
         before, under = canvas.viewport, canvas.viewport.to_sheet((place.x(), place.y()))
-        QApplication.sendEvent(canvas, event)
+        roll(canvas, place, steps, modifier)
         after = canvas.viewport
         return before, after, under, after.to_sheet((place.x(), place.y()))
 
-    before, after, _, _ = roll(120, NO)
+    before, after, _, _ = rolled(120, NO)
     assert after.to_canvas((0, 0))[1] > before.to_canvas((0, 0))[1], "up shows what lies above"
-    before, after, _, _ = roll(120, SHIFT)
+    before, after, _, _ = rolled(120, SHIFT)
     assert after.to_canvas((0, 0))[0] > before.to_canvas((0, 0))[0]
-    before, after, was, now = roll(120, CTRL)
+    before, after, was, now = rolled(120, CTRL)
     assert after.scale > before.scale and now == pytest.approx(was, abs=1e-6), "what is under the pointer stays there"
-    before, after, _, _ = roll(-120, CTRL)
+    before, after, _, _ = rolled(-120, CTRL)
     assert after.scale < before.scale
 
 

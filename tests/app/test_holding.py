@@ -2,12 +2,10 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
 
-from gestures import CTRL, LEFT, SHIFT, at, drag, move, press, settle, show
+from gestures import CTRL, LEFT, SHIFT, at, drag, move, press, roll, settle, show
 from scenes import lit_trio
 from volumen.app.panels.header import FlatLit, purity_of
 from volumen.app.widgets.paint_editor import PaintEditor
@@ -63,11 +61,8 @@ def test_marquee_wheel_and_panning(window, qtbot):
     drag(window, (5, 5), (60, 60), (198, 66))
     assert set(window.session.selection) == {1, 2}
     before = window.canvas.viewport
-    place = QPointF(300, 300)
     for modifier, moved in ((CTRL, "scale"), (NO, "dy"), (SHIFT, "dx")):
-        event = QWheelEvent(place, window.canvas.mapToGlobal(place), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
-                            modifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
-        QApplication.sendEvent(window.canvas, event)
+        roll(window.canvas, QPoint(300, 300), 120, modifier)
         assert getattr(window.canvas.viewport, moved) != getattr(before, moved)
         before = window.canvas.viewport
     press(window, Qt.Key.Key_0, CTRL)

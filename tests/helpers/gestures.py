@@ -39,6 +39,19 @@ def drag(window, start, *way, modifier=Qt.KeyboardModifier.NoModifier):
     QTest.mouseRelease(canvas, LEFT, modifier, at(window, *way[-1]))
 
 
+def roll(widget, place, steps, modifier=Qt.KeyboardModifier.NoModifier):
+    """Turn the wheel over a place of a widget."""
+    from PySide6.QtCore import QPointF
+    from PySide6.QtGui import QWheelEvent
+    from PySide6.QtWidgets import QApplication
+
+    place = QPointF(place)
+    QApplication.sendEvent(widget, QWheelEvent(
+        place, widget.mapToGlobal(place), QPoint(), QPoint(0, steps), Qt.MouseButton.NoButton, modifier,
+        Qt.ScrollPhase.NoScrollPhase, False,
+    ))  # fmt: skip
+
+
 def move(window, p, modifier):
     from PySide6.QtCore import QEvent, QPointF
     from PySide6.QtGui import QMouseEvent
