@@ -173,6 +173,10 @@ def test_a_press_takes_files_in_inks_and_says_what_it_cannot_print(tmp_path):
             read_plates(tmp_path / name, Press())
     with pytest.raises(ProfileProblem):
         print_sheet(Plates(np.zeros((2, 2, 4), np.uint8), (), 72.0), Press("nowhere.icc"))
+    Image.fromarray(np.full((322, 478, 4), 90, np.uint8), "CMYK").save(tmp_path / "inks.tif", dpi=(150, 150))
+    for wide in (0, 7, 100, 313, 477, 478):
+        read = read_plates(tmp_path / "inks.tif", Press(), wide=wide)
+        assert read.size == pytest.approx((478 / 150 * 25.4, 322 / 150 * 25.4)), "its own, not that of the pixels read"
 
 
 @pytest.mark.parametrize(("skew", "cast"), [(0.0, 0.0), (2.5, 1.0), (-4.0, 0.5)])

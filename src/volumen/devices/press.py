@@ -46,17 +46,19 @@ class Printed(NamedTuple):
 
 
 class Plates(NamedTuple):
-    """Inks (h, w, 4 and one for each spot ink; 255 is solid), the looks of those, and the resolution."""
+    """Inks (h, w, 4 and one for each spot ink; 255 is solid), the looks of those, and the resolution; ``told``: the
+    width and height in mm that a file has where it is read in fewer pixels, whose rounding would tell another size."""
 
     inks: Bytes
     looks: tuple[tuple[float, float, float], ...]
     dpi: float
+    told: tuple[float, float] | None = None
 
     @property
     def size(self) -> tuple[float, float]:
         """Width and height in mm."""
         h, w = self.inks.shape[:2]
-        return w / self.dpi * 25.4, h / self.dpi * 25.4
+        return self.told or (w / self.dpi * 25.4, h / self.dpi * 25.4)
 
 
 def print_sheet(plates: Plates, press: Press, run: PressRun = USUAL) -> Printed:
@@ -94,15 +96,17 @@ def read_plates(path: Path, press: Press, dpi: float = 150.0, wide: int = 0) -> 
     except OSError as error:
         raise DeviceProblem(f"'{path.name}' cannot be read: {error.strerror}") from error
     if data[:5] == b"%PDF-":
-        drawn, dpi = _drawn(data, path.name, dpi, wide)
-        return Plates(separated(drawn, press), (), dpi)
+        drawn, dpi, size = _drawn(data, path.name, dpi, wide)
+        return Plates(separated(drawn, press), (), dpi, size)
     plates = _tiff(data, path.name)
     h, w = plates.inks.shape[:2]
     if not 0 < wide < w:
         return plates
-    size = (wide, max(round(h * wide / w), 1))
-    smaller = [cv2.resize(plates.inks[..., k], size, interpolation=cv2.INTER_AREA) for k in range(plates.inks.shape[2])]
-    return Plates(np.asarray(np.stack(smaller, axis=-1), np.uint8), plates.looks, plates.dpi * wide / w)
+    fewer = (wide, max(round(h * wide / w), 1))
+    smaller = [
+        cv2.resize(plates.inks[..., k], fewer, interpolation=cv2.INTER_AREA) for k in range(plates.inks.shape[2])
+    ]
+    return Plates(np.asarray(np.stack(smaller, axis=-1), np.uint8), plates.looks, plates.dpi * wide / w, plates.size)
 
 
 def _tiff(data: bytes, name: str) -> Plates:
@@ -136,8 +140,8 @@ def _resolution(page: Any) -> float:
     return found if 1 <= found <= 100_000 else 300.0
 
 
-def _drawn(data: bytes, name: str, dpi: float, wide: int) -> tuple[Bytes, float]:
-    """The first page (h, w, 3), and its resolution."""
+def _drawn(data: bytes, name: str, dpi: float, wide: int) -> tuple[Bytes, float, tuple[float, float]]:
+    """The first page (h, w, 3), its resolution, and its size in mm."""
     try:
         import pypdfium2
     except ImportError as error:
@@ -151,4 +155,4 @@ def _drawn(data: bytes, name: str, dpi: float, wide: int) -> tuple[Bytes, float]
         picture: Image.Image = page.render(scale=dpi / 72).to_pil().convert("RGB")
     except (pypdfium2.PdfiumError, IndexError, ZeroDivisionError) as error:
         raise DeviceProblem(f"'{name}' cannot be read as a PDF: {error}") from error
-    return np.asarray(picture, np.uint8), dpi
+    return np.asarray(picture, np.uint8), dpi, (w / 72 * 25.4, h / 72 * 25.4)
