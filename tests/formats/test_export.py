@@ -40,8 +40,6 @@ SCENES = {
 DESIGN = (0.5, 2.0, 1e-3)
 # The small scenes have ten times the edge per area of real artwork, and edge pixels are where renderers differ.
 DENSE = (0.5, 3.0, 1e-3)
-# pdfium turns ICC colours into 8 bits once more: its plain areas are one level off, which is 0.3 to 0.6 by itself.
-PDFIUM = (0.75, 3.0, 1e-3)
 # A picture that lies on the pixels of the page is not resampled: all of the card of blend modes is one.
 SAME_PIXELS = (0.01, 0.5, 0.0)
 
@@ -53,9 +51,9 @@ EDGED = (0.5, 2.5, 4e-3)
 # A hundred suckers whose gradients turn within a pixel: half a pixel off they are 2.5 to 2.6 in the 99th percentile.
 SUCKERS = (0.5, 2.6, 5e-3)
 # A hundred strands with a sliver each: 0.14 % of the pixels lie on an edge of them that pdfium draws otherwise.
-ROPE_IN_PDFIUM = (0.75, 3.0, 2e-3)
-# A label of 340 pixels' height is half letters of five points and rules of a pixel; its dark ground is one level off.
-LABEL = (0.75, 3.0, 6e-3)
+ROPE_IN_PDFIUM = (0.5, 3.0, 2e-3)
+# A label of 340 pixels' height is half letters of five points and rules of a pixel.
+LABEL = (0.5, 3.0, 6e-3)
 # poppler's coverage has a gamma: it draws the edges of letters, beads and thin lines a little stronger, and neither
 # smooths the edge of closed seams nor that of patches (bodies with mesh and conic paints).
 LIT_IN_POPPLER = {
@@ -97,7 +95,7 @@ def limits(scene, renderer):
         return DESIGN
     if scene == "all blend modes" and renderer in ("poppler", "pdfium"):
         return SAME_PIXELS
-    return PDFIUM if renderer == "pdfium" else DENSE
+    return DENSE
 
 
 @pytest.mark.parametrize("name", [n for n in SCENES if ALL_EXPORTS or n not in ON_REQUEST])

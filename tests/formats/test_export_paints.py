@@ -6,7 +6,7 @@ import numpy as np
 import pikepdf
 import pytest
 
-from agreement import by_pdfium, by_resvg, compare, ours
+from agreement import by_pdfium, by_resvg, compare, ours, page_by_pdfium
 from scenes import disc, document
 from volumen.compose.scene import build
 from volumen.formats.pdf.write import pdf_bytes
@@ -74,13 +74,13 @@ def test_paint_agrees_and_says_what_it_becomes(name):
     mine = ours(doc)
     for other in (by_resvg, by_pdfium):
         found = compare(mine, other(doc))
-        # pdfium's plain areas are one level off (0.3 to 0.6). A hard edge in a paint may fall half a pixel beside
+        # A hard edge in a paint may fall half a pixel beside
         # ours: one of 140 in a conic paint is 2 in 1000, the five of the repeated one are 1 in 100, the two longer ones
         # of what breaks off as many, of which pdfium reads the ramp at 256 places over a longer way. A wrong turn,
         # centre or order of stops is tens of percent.
         broken = name.startswith("broken off")
         hard = broken or name == "repeated"
-        assert found.mean <= (0.85 if hard else 0.75), (other.__name__, found)
+        assert found.mean <= (0.6 if hard else 0.5), (other.__name__, found)
         assert found.share_off <= (1.2e-2 if broken else 1e-2 if hard else 3e-3), (other.__name__, found)
     for purity in node_purity(build(doc)).values():
         assert purity.pdf == in_pdf
@@ -88,3 +88,20 @@ def test_paint_agrees_and_says_what_it_becomes(name):
     with pikepdf.open(io.BytesIO(pdf_bytes(build(doc)))) as file:
         pixels = [o for o in file.pages[0].Resources.XObject.values() if o.Subtype == "/Image"]
     assert bool(pixels) == (in_pdf == "pixels")
+
+
+def test_plain_colours_keep_their_levels_in_readers():
+    """Every level of every channel, on the ground and beneath a gradient of one colour: readers that cut off where others
+    round showed them one lower, which is CIEDE2000 0.3 to 0.6 over all of a plain artwork."""
+    level = np.arange(256)
+    rgb = np.stack([level, (level * 91 + 17) % 256, (level * 53 + 101) % 256], axis=1)
+    plain = [solid("#{:02x}{:02x}{:02x}".format(*c)) for c in rgb]
+    even = [Fill(Linear((Stop(0, p.paint.colour), Stop(1, p.paint.colour)), (0.0, 0.0), (9.0, 0.0))) for p in plain]
+    for fills in (plain, even):
+        squares = [
+            Shape(k + 1, f"{k}", RectangleForm(k % 16 * 12.0, k // 16 * 12.0, 12.0, 12.0), (fill,))
+            for k, fill in enumerate(fills)
+        ]
+        page = page_by_pdfium(pdf_bytes(build(document(*squares, side=192.0))), 1.0)
+        seen = np.round(page[6::12, 6::12].reshape(256, 3) * 255).astype(int)
+        assert (seen == rgb).all(), np.abs(seen - rgb).max()

@@ -42,6 +42,12 @@ def nums(*values: float, digits: int = 5) -> str:
     return " ".join(num(v, digits) for v in values)
 
 
+def levels(rgb: Sequence[float]) -> tuple[float, ...]:
+    """A colour (sRGB, 0 to 1) that gives its own 8-bit levels by rounding and by cutting off, as readers do either on
+    the way through a profile: what falls short of its level by a hundred thousandth would come out one lower."""
+    return tuple(min(math.ceil(max(v, round(v * 255) / 255) * 1e5 + 0.5) / 1e5, 1.0) for v in rgb)
+
+
 def concat(m: Affine) -> str:
     """The operator that maps what follows by ``m``."""
     return " ".join(f"{v:.8f}".rstrip("0").rstrip(".") or "0" for v in m) + " cm\n"
@@ -106,7 +112,7 @@ def shadings(
             rows = [(at, round(tint, 5)) for at, tint, _ in tint_stops(part, spot[0])]
         else:
             stops = plain_stops(part.stops, part.oklab)
-            rows = [(s[0], *(round(v, 5) for v in (s[4:] if alpha else s[1:4]))) for s in stops]
+            rows = [(s[0], *levels(s[4:] if alpha else s[1:4])) for s in stops]
         drawn_in = Name.DeviceGray if alpha else space if spot is None else spot[1]
         common = {"ColorSpace": drawn_in, "Function": ramp_function(pdf, rows)}
         first = not out

@@ -11,6 +11,7 @@ import pikepdf
 from PIL import ImageCms
 
 from volumen.colour.press import Press, profile_bytes
+from volumen.formats.pdf.objects import levels
 from volumen.picture.instructions import SpotInk
 
 Array, Dictionary, Name, String = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name, pikepdf.String
@@ -20,7 +21,7 @@ VERSION = "PDF/X-4"
 
 def separation(pdf: Any, ink: SpotInk, space: Any) -> Any:
     """The colour space of a spot ink: what has no plate for it mixes its tint between white and its look."""
-    ramp = Dictionary(FunctionType=2, Domain=[0, 1], C0=Array([1, 1, 1]), C1=Array([*ink.rgb]), N=1)
+    ramp = Dictionary(FunctionType=2, Domain=[0, 1], C0=Array([1, 1, 1]), C1=Array([*levels(ink.rgb)]), N=1)
     return pdf.make_indirect(Array([Name.Separation, plate_name(ink.name), space, ramp]))
 
 

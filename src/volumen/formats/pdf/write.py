@@ -19,7 +19,16 @@ from volumen.colour.press import Press
 from volumen.formats.options import BAKE_DPI, FIELD_DPI
 from volumen.formats.pdf.conic import conic_shadings
 from volumen.formats.pdf.mesh import mesh_shadings
-from volumen.formats.pdf.objects import concat, image_with_mask, num, nums, path_operators, shadings, srgb_profile
+from volumen.formats.pdf.objects import (
+    concat,
+    image_with_mask,
+    levels,
+    num,
+    nums,
+    path_operators,
+    shadings,
+    srgb_profile,
+)
 from volumen.formats.pdf.page import PT, Page, describe
 from volumen.formats.pdf.press import add_intent, add_version, all_plates, separation
 from volumen.formats.pdf.text import Fonts
@@ -96,7 +105,9 @@ class _Writer:
         ground = ""
         if p.ground is not None:
             c = p.ground
-            ground = f"q {self._state(c.a, 'normal')}/S cs {nums(*c.rgb)} sc 0 0 {nums(p.width, p.height)} re f Q\n"
+            ground = (
+                f"q {self._state(c.a, 'normal')}/S cs {nums(*levels(c.rgb))} sc 0 0 {nums(p.width, p.height)} re f Q\n"
+            )
         # The page is a group of its own: artwork on a clear ground must not blend with a viewer's paper.
         content += ground + self._items(p.items, at_root=True) + "Q\n"
         if self.press is not None:  # blended in sRGB as on the screen, then brought to the inks as one
@@ -181,7 +192,7 @@ class _Writer:
         alpha, ink = paint.colour.a if isinstance(paint, Solid) else 1, ink_of(item.paint, self.picture.inks)
         head = f"q {self._state(item.opacity * alpha, item.blend, self._overprints(ink))}{concat(item.transform)}"
         if isinstance(paint, Solid):
-            colour = f"/S cs {nums(*paint.colour.rgb)} sc"
+            colour = f"/S cs {nums(*levels(paint.colour.rgb))} sc"
             if ink is not None:
                 colour = f"/{self.spots[ink][0]} cs {num(paint.tint)} scn"
             text = self.fonts.operators(item.words) if self.fonts is not None and isinstance(item, FillText) else None
