@@ -117,8 +117,11 @@ def test_corners_of_a_mesh_are_clicked_and_taken_back(window):
     assert all(min(abs(x - a) + abs(y - c) for a, c in found) < 3 for x, y in middles)
 
 
-def test_first_light_by_key_dials_a_wall_of_styles_and_undo(window):
-    """A flat sheet is lit with one key; a dial is typed and dragged; another style is taken by eye; all of it undone."""
+@pytest.mark.parametrize("shown_after", [0.4, 0.0])
+def test_first_light_by_key_dials_a_wall_of_styles_and_undo(window, monkeypatch, shown_after):
+    """A flat sheet is lit with one key; a dial is typed and dragged; another style is taken by eye; all of it undone. On
+    a slow machine as well, where a dialog waits each time: the next key goes to the window again."""
+    monkeypatch.setattr(waiting, "_SHOWN_AFTER", shown_after)
     s = window.session
     show(window, drawing(3))
     flat = s.document

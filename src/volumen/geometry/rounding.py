@@ -223,21 +223,38 @@ def _meeting(pa: Floats, na: Floats, pb: Floats, nb: Floats, r: float) -> tuple[
     return i0 + float(s[i0, j0]), j0 + float(t[i0, j0])
 
 
+def _beside(curve: Contour, at: float, step: float, off: float) -> tuple[float, float, float, float]:
+    """A point of the curve that runs ``off`` to its left, and its change a step further on: plain numbers, as it is
+    asked a dozen times a corner."""
+    x, y = _left_of(curve, at, off)
+    u, v = _left_of(curve, at + step, off)
+    return x, y, (u - x) / step, (v - y) / step
+
+
+def _left_of(curve: Contour, at: float, off: float) -> tuple[float, float]:
+    k = min(int(at), len(curve.points) // 3 - 1)
+    t = min(at - k, 1.0)
+    (ax, ay), (bx, by), (cx, cy), (dx, dy) = curve.points[3 * k : 3 * k + 4].tolist()
+    u = 1 - t
+    p, q, r, s = u * u * u, 3 * u * u * t, 3 * u * t * t, t * t * t
+    x, y = p * ax + q * bx + r * cx + s * dx, p * ay + q * by + r * cy + s * dy
+    e, f, g = u * u, 2 * u * t, t * t
+    tx, ty = e * (bx - ax) + f * (cx - bx) + g * (dx - cx), e * (by - ay) + f * (cy - by) + g * (dy - cy)
+    size = math.hypot(tx, ty)
+    if size < 1e-9:
+        (tx, ty), size = points_at(curve, np.array([at]))[1][0].tolist(), 1.0
+    return x - off * ty / size, y + off * tx / size
+
+
 def _polish(a: Contour, b: Contour, x: float, y: float, r: float, side: float) -> tuple[float, float]:
     """Secant steps on A(x) + r n = B(y) + r n."""
     top_a, top_b = float(len(a.segments)), float(len(b.segments))
 
-    def beside(curve: Contour, at: float, step: float, turn: float) -> Floats:
-        """The parallel curve at a place, and its change a step further on."""
-        p, t = points_at(curve, np.array([at, at + step]))
-        p = p + turn * r * np.stack([-t[:, 1], t[:, 0]], axis=1)
-        return np.stack([p[0], (p[1] - p[0]) / step])
-
     h, known = 1e-5, (x, y, math.inf)
     for _ in range(7):
-        on_a = beside(a, x, h if x + h <= top_a else -h, side)
-        on_b = beside(b, y, h if y + h <= top_b else -h, -side)
-        (gx, gy), (ax, ay), (bx, by) = (on_a[0] - on_b[0]).tolist(), on_a[1].tolist(), on_b[1].tolist()
+        px, py, ax, ay = _beside(a, x, h if x + h <= top_a else -h, side * r)
+        qx, qy, bx, by = _beside(b, y, h if y + h <= top_b else -h, -side * r)
+        gx, gy = px - qx, py - qy
         gap = math.hypot(gx, gy)
         if gap > known[2]:
             break

@@ -57,4 +57,5 @@ class Waiting:
             self._dialog.deleteLater()
             if ours and no_other:  # the keys go to the window again, without a window manager as well
                 self._parent.activateWindow()
+                QApplication.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)  # before the next key
             self._dialog = None
