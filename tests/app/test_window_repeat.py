@@ -170,9 +170,10 @@ def test_a_burst_is_drawn_bounded_shaped_and_changed_afterwards(window):
     s.apply("narrower", objects.transform(s.document, [1], scaling(0.5, 1.0, (200, 200))))
     after = outline(find(s.document, rays.id))
     assert after.bounds()[0] == pytest.approx(125, abs=0.5) and after is not before, "rays follow what holds them"
-    s.select([rays.id])
+    s.apply("beside", objects.add_shape(s.document, RectangleForm(0, 0, 9, 9), (), "beside")[0])
+    s.select([rays.id, s.document.root.children[-1].id])
     window.registry.run("combine.release_rays")
-    assert not s.first.children and {1, 2} <= {n.id for n in s.document.root.children}
+    assert not s.first.children and {1, 2} <= {n.id for n in s.document.root.children}, "whatever else is selected"
     for _ in range(30):
         press(window, Qt.Key.Key_Z, CTRL)
     assert [n.id for n in s.document.root.children] == [1, 2]

@@ -122,6 +122,7 @@ def test_bounds_are_members_that_rays_follow_and_come_free_again():
     freed, ids = rays.released(doc, 1)
     assert ids == [2, 3] and not find(freed, 1).children
     assert [n.member for n in freed.root.children] == [False] * 3
+    assert rays.released(freed, 2) == (freed, []), "a disc beside them"
 
 
 def test_another_outer_bound_takes_the_place_of_the_first():

@@ -40,9 +40,12 @@ def bound(document: Document, rays_id: int, other_id: int, inside: bool) -> Docu
 
 
 def released(document: Document, rays_id: int) -> tuple[Document, list[int]]:
-    """Rays without bounds; the ids of what bounded them, which stands beside them again."""
+    """Rays without bounds; the ids of what bounded them, which stands beside them again. What is no rays stays as it
+    is, and so do the members that another form is made of."""
     rays = find(document, rays_id)
-    free = [m.id for m in members(rays)] if rays is not None else []
+    if not isinstance(rays, Shape) or not isinstance(rays.form, RaysForm):
+        return document, []
+    free = [m.id for m in members(rays)]
     document = _freed(document, rays_id, tuple(free))
     return _with_held(document, rays_id, "outer"), free
 

@@ -8,7 +8,7 @@ from volumen.app.state.registry import Need
 from volumen.edit import blends, rays
 from volumen.model.ingredients import Line
 from volumen.model.nodes import CombinedForm, Image, PathForm, RaysForm, Shape, TextForm
-from volumen.model.tree import walk
+from volumen.model.tree import members, walk
 from volumen.outline.outlines import form_changes
 
 
@@ -50,7 +50,7 @@ class Needs:
             lambda: rays.rays_and_bound(s.nodes) is not None, "select rays and the object that shall bound them"
         )
         self.bounded_rays = Need(
-            lambda: any(isinstance(n, Shape) and isinstance(n.form, RaysForm) and n.children for n in s.nodes),
+            lambda: any(isinstance(n, Shape) and isinstance(n.form, RaysForm) and members(n) for n in s.nodes),
             "select rays that are bounded",
         )
         self.two_ends = Need(self._open_paths, "select two open paths, or one, whose ends shall be joined")

@@ -22,6 +22,7 @@ from volumen.picture.bounds import REACH, item_box, items_box
 from volumen.picture.instructions import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath, one_colour, shade_colour
 from volumen.picture.stopping import Stop, Stopped
 from volumen.render.drawer import Drawer
+from volumen.render.exact import outlines
 from volumen.render.exact.boxes import PixelBox, intersect, pixel_box, size_of
 from volumen.render.exact.paints import BLEND, Pixels, float_image, image_of, paint_for
 from volumen.render.exact.pixel_fills import draw_field
@@ -65,7 +66,7 @@ class Painter(Drawer):
     def _plain_fill(self, item: FillPath) -> None:
         place = multiply(self.view, item.transform)
         self.canvas.setMatrix(matrix(place))
-        self.canvas.drawPath(to_engine(item.path), paint_for(item.paint, item.opacity, item.blend, place))
+        outlines.fill(self.canvas, item.path, paint_for(item.paint, item.opacity, item.blend, place))
 
     def _stroke(self, item: StrokePath) -> None:
         place = multiply(self.view, item.transform)

@@ -1,0 +1,43 @@
+"""Outlines as the paint library fills them: upright rectangles as such, the rest as paths.
+
+The library moves the ends of a path's edges to quarters of a pixel in height. On most outlines nobody sees it; a rule
+of 3.4 pixels would be 3.5 high where it is 3.4 wide. The edges of a rectangle it draws as they are.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import skia
+
+from volumen.geometry.engine import to_engine
+from volumen.geometry.path import Path
+
+_RECTANGLE = 13  # points of four cubics
+
+
+def fill(canvas: Any, path: Path, paint: Any) -> None:
+    """Fill an outline in the canvas's coordinates."""
+    box = _upright(path)
+    if box is None:
+        canvas.drawPath(to_engine(path), paint)
+    else:
+        canvas.drawRect(box, paint)
+
+
+def _upright(path: Path) -> Any:
+    """The rectangle that an outline is, if its four sides are straight, level and upright; else None."""
+    if to_engine(path).countPoints() != _RECTANGLE or len(path.contours) != 1:
+        return None
+    points = path.contours[0].points
+    (l, t), (r, b) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
+    corners = points[::3].tolist()
+    level = corners[0][1] == corners[1][1]
+    for k, side in enumerate(points[i : i + 4] for i in range(0, 12, 3)):
+        across = 1 if (k % 2 == 0) == level else 0  # what stays the same along it
+        if (side[:, across] != side[0, across]).any():
+            return None
+    # Once round all four corners, not to and fro between two of them.
+    if {tuple(c) for c in corners} != {(l, t), (r, t), (r, b), (l, b)}:
+        return None
+    return skia.Rect.MakeLTRB(l, t, r, b)
