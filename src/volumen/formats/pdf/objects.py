@@ -48,6 +48,11 @@ def levels(rgb: Sequence[float]) -> tuple[float, ...]:
     return tuple(min(math.ceil(max(v, round(v * 255) / 255) * 1e5 + 0.5) / 1e5, 1.0) for v in rgb)
 
 
+def fill_colour(rgb: Sequence[float]) -> str:
+    """The operators that choose a colour to fill with, in the page's sRGB space."""
+    return f"/S cs {nums(*levels(rgb))} sc"
+
+
 def concat(m: Affine) -> str:
     """The operator that maps what follows by ``m``."""
     return " ".join(f"{v:.8f}".rstrip("0").rstrip(".") or "0" for v in m) + " cm\n"

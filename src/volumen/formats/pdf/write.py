@@ -21,8 +21,8 @@ from volumen.formats.pdf.conic import conic_shadings
 from volumen.formats.pdf.mesh import mesh_shadings
 from volumen.formats.pdf.objects import (
     concat,
+    fill_colour,
     image_with_mask,
-    levels,
     num,
     nums,
     path_operators,
@@ -103,11 +103,8 @@ class _Writer:
         content = concat((PT, 0, 0, -PT, self.margin * PT, (p.height + self.margin) * PT))
         content += f"q 0 0 {nums(p.width, p.height)} re W n\n"
         ground = ""
-        if p.ground is not None:
-            c = p.ground
-            ground = (
-                f"q {self._state(c.a, 'normal')}/S cs {nums(*levels(c.rgb))} sc 0 0 {nums(p.width, p.height)} re f Q\n"
-            )
+        if (c := p.ground) is not None:
+            ground = f"q {self._state(c.a, 'normal')}{fill_colour(c.rgb)} 0 0 {nums(p.width, p.height)} re f Q\n"
         # The page is a group of its own: artwork on a clear ground must not blend with a viewer's paper.
         content += ground + self._items(p.items, at_root=True) + "Q\n"
         if self.press is not None:  # blended in sRGB as on the screen, then brought to the inks as one
@@ -192,7 +189,7 @@ class _Writer:
         alpha, ink = paint.colour.a if isinstance(paint, Solid) else 1, ink_of(item.paint, self.picture.inks)
         head = f"q {self._state(item.opacity * alpha, item.blend, self._overprints(ink))}{concat(item.transform)}"
         if isinstance(paint, Solid):
-            colour = f"/S cs {nums(*levels(paint.colour.rgb))} sc"
+            colour = fill_colour(paint.colour.rgb)
             if ink is not None:
                 colour = f"/{self.spots[ink][0]} cs {num(paint.tint)} scn"
             text = self.fonts.operators(item.words) if self.fonts is not None and isinstance(item, FillText) else None
