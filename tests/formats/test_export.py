@@ -97,7 +97,7 @@ def limits(scene, renderer):
 @pytest.mark.parametrize("name", [n for n in SCENES if ALL_EXPORTS or n not in ON_REQUEST])
 def test_exports_agree_with_the_canvas(name, tmp_path):
     doc = SCENES[name]()
-    # The cutter's line is thinner than a pixel, which readers make a pixel wide: only what is printed is looked at.
+    # The cutter's line is thinner than a pixel, which pdfium makes a pixel wide: only what is printed is looked at.
     printed = tuple(n for n in doc.root.children if n.name != "die line")
     doc = replace(doc, root=replace(doc.root, children=printed))
     # A sheet in mm is no whole number of pixels, and renderers round it each its own way: that is not looked at here.
