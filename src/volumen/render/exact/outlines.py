@@ -8,8 +8,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import skia
-
 from volumen.geometry.engine import to_engine
 from volumen.geometry.path import Path
 
@@ -27,7 +25,8 @@ def fill(canvas: Any, path: Path, paint: Any) -> None:
 
 def _upright(path: Path) -> Any:
     """The rectangle that an outline is, if its four sides are straight, level and upright; else None."""
-    if to_engine(path).countPoints() != _RECTANGLE or len(path.contours) != 1:
+    made = to_engine(path)
+    if made.countPoints() != _RECTANGLE or len(path.contours) != 1:
         return None
     points = path.contours[0].points
     (l, t), (r, b) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
@@ -40,4 +39,4 @@ def _upright(path: Path) -> Any:
     # Once round all four corners, not to and fro between two of them.
     if {tuple(c) for c in corners} != {(l, t), (r, t), (r, b), (l, b)}:
         return None
-    return skia.Rect.MakeLTRB(l, t, r, b)
+    return made.getBounds()
