@@ -74,10 +74,9 @@ def test_paint_agrees_and_says_what_it_becomes(name):
     mine = ours(doc)
     for other in (by_resvg, by_pdfium):
         found = compare(mine, other(doc))
-        # A hard edge in a paint may fall half a pixel beside
-        # ours: one of 140 in a conic paint is 2 in 1000, the five of the repeated one are 1 in 100, the two longer ones
-        # of what breaks off as many, of which pdfium reads the ramp at 256 places over a longer way. A wrong turn,
-        # centre or order of stops is tens of percent.
+        # A hard edge in a paint may fall half a pixel beside ours: one of 140 in a conic paint is 2 in 1000, the five of
+        # the repeated one are 1 in 100, the two longer ones of what breaks off as many, of which pdfium reads the ramp
+        # at 256 places over a longer way. A wrong turn, centre or order of stops is tens of percent.
         broken = name.startswith("broken off")
         hard = broken or name == "repeated"
         assert found.mean <= (0.85 if hard else 0.5), (other.__name__, found)
@@ -91,8 +90,8 @@ def test_paint_agrees_and_says_what_it_becomes(name):
 
 
 def test_plain_colours_keep_their_levels_in_readers():
-    """Every level of every channel, on the ground and beneath a gradient of one colour: readers that cut off where others
-    round showed them one lower, which is CIEDE2000 0.3 to 0.6 over all of a plain artwork."""
+    """Every level of every channel, plain and as a gradient of one colour: readers that cut off where others round showed
+    them one lower, which is CIEDE2000 0.3 to 0.6 over all of a plain artwork."""
     level = np.arange(256)
     rgb = np.stack([level, (level * 91 + 17) % 256, (level * 53 + 101) % 256], axis=1)
     plain = [solid("#{:02x}{:02x}{:02x}".format(*c)) for c in rgb]

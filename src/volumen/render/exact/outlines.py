@@ -30,13 +30,10 @@ def _upright(path: Path) -> Any:
         return None
     points = path.contours[0].points
     (l, t), (r, b) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
-    corners = points[::3].tolist()
-    level = corners[0][1] == corners[1][1]
-    for k, side in enumerate(points[i : i + 4] for i in range(0, 12, 3)):
-        across = 1 if (k % 2 == 0) == level else 0  # what stays the same along it
-        if (side[:, across] != side[0, across]).any():
-            return None
+    sides = [points[i : i + 4] for i in range(0, 12, 3)]
+    if not all((side == side[0]).all(axis=0).any() for side in sides):
+        return None
     # Once round all four corners, not to and fro between two of them.
-    if {tuple(c) for c in corners} != {(l, t), (r, t), (r, b), (l, b)}:
+    if {tuple(side[0].tolist()) for side in sides} != {(l, t), (r, t), (r, b), (l, b)}:
         return None
     return made.getBounds()
