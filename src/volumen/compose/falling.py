@@ -162,6 +162,10 @@ class Falling:
         boxes[:, :2] -= REACH * sigmas[:, None]
         boxes[:, 2:] += REACH * sigmas[:, None]
         meets = np.flatnonzero(np.all(boxes[:, :2] < seen[:, 2:], axis=1) & np.all(seen[:, :2] < boxes[:, 2:], axis=1))
+        sight = self.heights.sight
+        if sight is not None and not from_within:  # of what is frozen more may be seen when things move
+            places = falls.casters[pairs[meets]], falls.receivers[pairs[meets]]
+            meets = meets[sight.seen(*places, moves[meets], REACH * sigmas[meets])]
         ids = [None if s is None else s.node.id for s in self.heights.standing]
         opacities = [t.ingredient.opacity * t.node.opacity for t in throws]
         helds = [getattr(t.ingredient, "receivers", ()) for t in throws]

@@ -16,8 +16,9 @@ from numpy.typing import NDArray
 from scipy.ndimage import find_objects
 
 from volumen.caching import Cache
+from volumen.compose.sight import Sight, is_solid, is_veiled, part_of
 from volumen.geometry.affine import IDENTITY, Affine, Floats, multiply
-from volumen.geometry.mask import Cells, Part, cells_of
+from volumen.geometry.mask import Cells, cells_of
 from volumen.geometry.path import Box, transform_box
 from volumen.model.ingredients import Body, CastShadow, Fill, Line, Occlusion
 from volumen.model.lengths import lift_on_sheet
@@ -26,7 +27,7 @@ from volumen.outline.making import itself, shown_children
 from volumen.outline.outlines import pieces
 from volumen.outline.silhouettes import silhouette
 from volumen.picture.bounds import items_box
-from volumen.picture.instructions import FillPath, Item, StrokePath
+from volumen.picture.instructions import Item
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import face_colour
 
@@ -55,12 +56,24 @@ class Falls(NamedTuple):
 Faded = tuple[tuple[int, float], ...]
 
 
+class Within(NamedTuple):
+    """What sheets lie in: the number of the sheet that holds them (-1 outside of all), the height of their floor, a
+    lamp of their own, whether it is dark there, what they are ``faded`` by, and whether what is ``solid`` stays so."""
+
+    holder: int = -1
+    floor: float = 0.0
+    lamp: Lamp | None = None
+    unlit: bool = False
+    faded: Faded = ()
+    solid: bool = True
+
+
 @dataclass(slots=True)
 class Standing:
     """A sheet, or a lifted group: where it stands. ``holder`` is the number of the sheet that holds it, -1 outside of
     all, ``parent`` the id of the node it is a child of, ``lamp`` one of its own or of what it is in; ``only_throws``:
     it catches no shadows itself, as its children do, or as it is clear. ``faded``: ids and opacities of what it lies
-    in, as far as that is not solid."""
+    in, as far as that is not solid. A ``solid`` one hides what lies beneath it."""
 
     node: Node
     world: Affine
@@ -73,6 +86,7 @@ class Standing:
     floor: float = 0.0
     height: float = 0.0
     faded: Faded = ()
+    solid: bool = False
 
 
 class Laid(NamedTuple):
@@ -98,6 +112,7 @@ class Heights:
     falls: Falls = field(default_factory=lambda: Falls(_NONE, _NONE, np.zeros(0), {}))
     throws: frozenset[int] = frozenset()  # the ids of all whose shadows are among these
     laid: list[Laid] = field(default_factory=list)
+    sight: Sight | None = None
 
     def number_of(self, node_id: int) -> int:
         """The number of an object's sheet; the ground's for what has none of its own."""
@@ -126,7 +141,7 @@ def heights_of(document: Document, last: Heights | None = None) -> Heights:
     """The heights of a document's sheets. What lies as in the ``last`` ones, on the same map, is not counted again."""
     walk = _Laying(document.sheet, last.laid if last is not None else [])
     root = document.root
-    walk.children(root, root.transform, -1, 0.0, None, False, ())
+    walk.children(root, root.transform, Within())
     return walk.finished()
 
 
@@ -191,37 +206,37 @@ class _Laying:
         self.laid = [Laid(_NONE, None, _NONE, True, _NO_WINDOW, {})]
         self.standing: list[Standing | None] = [None]
         self.inside: dict[int, NDArray[np.bool_]] = {}  # the maps of what holds things
+        self.cuts = False  # whether something takes holes out of what lies beneath it
 
-    def children(
-        self, parent: Node, world: Affine, holder: int, floor: float, lamp: Lamp | None, unlit: bool, faded: Faded
-    ) -> None:  # fmt: skip
+    def children(self, parent: Node, world: Affine, around: Within) -> None:
+        """Lay what a node shows of its children."""
         if parent.opacity < 1:
-            faded = (*faded, (parent.id, parent.opacity))
+            around = around._replace(faded=(*around.faded, (parent.id, parent.opacity)))
+        if around.solid and is_veiled(parent):
+            around = around._replace(solid=False)
         for node in shown_children(parent):
+            self.cuts = self.cuts or (node.visible and node.knockout)
             if node.visible and not node.knockout and node.substance and not isinstance(node, Image):
-                place = multiply(world, node.transform)
-                dark = unlit or node.unlit
-                self._node(node, place, parent.id, holder, floor, node.own_lamp or lamp, dark, faded)
+                own = around._replace(lamp=node.own_lamp or around.lamp, unlit=around.unlit or node.unlit)
+                self._node(node, multiply(world, node.transform), parent.id, own)
 
-    def _node(
-        self, node: Node, world: Affine, parent: int, holder: int, floor: float, lamp: Lamp | None, unlit: bool,
-        faded: Faded,
-    ) -> None:  # fmt: skip
+    def _node(self, node: Node, world: Affine, parent: int, around: Within) -> None:
         nested = _holds_lifted(node)
         whole = isinstance(node, Shape) or not nested
         clear = is_clear(node)
         standing = Standing(
-            node, world, parent, holder, lift_on_sheet(node, world), lamp, unlit, not whole or clear, floor, faded=faded
+            node, world, parent, around.holder, lift_on_sheet(node, world), around.lamp, around.unlit,
+            not whole or clear, around.floor, faded=around.faded, solid=around.solid and is_solid(node),
         )  # fmt: skip
         if clear and not is_lifted(node):
             return  # light or shade laid over things, or too thin to hide what lies beneath
         if not whole and not is_lifted(node):
-            self.children(node, world, holder, floor, lamp, unlit, faded)
+            self.children(node, world, around)
             return
         number = self._lay(standing)
         if nested:
-            inner = number if isinstance(node, Shape) else holder
-            self.children(node, world, inner, standing.height, lamp, unlit, faded)
+            inner = number if isinstance(node, Shape) else around.holder
+            self.children(node, world, around._replace(holder=inner, floor=standing.height))
 
     def _lay(self, standing: Standing) -> int:
         """Lay a sheet on those beneath it; its number."""
@@ -267,7 +282,7 @@ class _Laying:
         return hit
 
     def _cells(self, items: tuple[Item, ...]) -> tuple[Cells, Box | None]:
-        parts = tuple(map(_part, items))
+        parts = tuple(map(part_of, items))
         key = (tuple([(id(part.path), *part[1:]) for part in parts]), self.grid, self.columns, self.rows)
         hit = _cells.get(key)  # by the outlines: a holder is another object when something in it moves
         if hit is not None:
@@ -299,7 +314,8 @@ class _Laying:
         if not np.isnan(seen[GROUND, 0]):
             seen[GROUND] = boxes[GROUND]
         throws = frozenset(s.node.id for s in self.standing if s and s.lift > _LEAST and casts(s.node))
-        return Heights(self.standing, seen, boxes, self._falls(seen), throws, self.laid)
+        sight = Sight(self.standing, boxes, self.cuts)
+        return Heights(self.standing, seen, boxes, self._falls(seen), throws, self.laid, sight)
 
     def _falls(self, seen: Floats) -> Falls:
         """The shadows that sheets can throw: on what lies beneath and behind them, in what holds them."""
@@ -335,10 +351,3 @@ class _Laying:
                 return False
             number = standing.holder
         return True
-
-
-def _part(item: Item) -> Part:
-    if isinstance(item, StrokePath):
-        return Part(item.path, item.transform, item.width, item.cap, item.join, item.miter)
-    assert isinstance(item, FillPath)  # silhouettes are made of these two
-    return Part(item.path, item.transform)
