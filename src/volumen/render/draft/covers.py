@@ -18,6 +18,7 @@ from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, translat
 from volumen.geometry.engine import matrix, to_engine
 from volumen.geometry.path import Box, Path, boxes_meet, grow_box, transform_box
 from volumen.picture.instructions import Clip, FillPath, FillUncovered, Item, StrokePath
+from volumen.render.draft.covers_kernel import uncovered
 from volumen.render.exact.boxes import PixelBox, overlap, pixel_box, size_of
 from volumen.render.exact.draw import Painter
 from volumen.render.exact.paints import paint_for
@@ -35,12 +36,6 @@ class Cover(NamedTuple):
 
     alpha: Bytes
     box: PixelBox
-
-
-def cover_at(alpha: Bytes, x: int, y: int) -> Cover:
-    """A cover whose first pixel lies at (x, y)."""
-    h, w = alpha.shape
-    return Cover(alpha, (x, y, x + w, y + h))
 
 
 class QuickPainter(Painter):
@@ -165,12 +160,11 @@ class Covers:
             return None
         a, b, c, d, e, f = multiply(place, back)  # from a pixel to where the copy has what lies there
         if abs(a - 1) + abs(b) + abs(c) + abs(d - 1) < 1e-9:
-            moved = _shifted(whole.alpha, -e, -f)
-        else:
-            x, y = whole.box[0] + 0.5, whole.box[1] + 0.5
-            there = np.array([[a, c, a * x + c * y + e - x], [b, d, b * x + d * y + f - y]])
-            flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-            moved = np.asarray(cv2.warpAffine(whole.alpha, there, whole.alpha.shape[::-1], flags=flags), np.uint8)
+            return Cover(uncovered(whole.alpha, -e, -f), whole.box)
+        x, y = whole.box[0] + 0.5, whole.box[1] + 0.5
+        there = np.array([[a, c, a * x + c * y + e - x], [b, d, b * x + d * y + f - y]])
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        moved = cv2.warpAffine(whole.alpha, there, whole.alpha.shape[::-1], flags=flags)
         return Cover(np.asarray(cv2.subtract(whole.alpha, moved), np.uint8), whole.box)
 
 
@@ -179,21 +173,6 @@ def _near(place: Affine) -> tuple[Affine, int, int]:
     a, b, c, d, e, f = place
     x, y = math.floor(e), math.floor(f)
     return (a, b, c, d, round((e - x) * 4) / 4, round((f - y) * 4) / 4), x, y
-
-
-def _shifted(alpha: Bytes, dx: float, dy: float) -> Bytes:
-    """A cover moved by pixels and parts of them, within its box. Sums of whole pictures take a third of a warp."""
-    h, w = alpha.shape
-    i, j = math.floor(dx), math.floor(dy)
-    if not (-w <= i < w and -h <= j < h):
-        return np.zeros_like(alpha)
-    around = np.zeros((h + 1, w + 1), np.uint8)  # shifted by i - 1 and j - 1
-    t, l = max(j + 1, 0), max(i + 1, 0)
-    part = alpha[max(-j - 1, 0) : h - j, max(-i - 1, 0) : w - i]
-    around[t : t + part.shape[0], l : l + part.shape[1]] = part
-    u, v = dx - i, dy - j
-    across = cv2.addWeighted(around[:, 1:], 1 - u, around[:, :-1], u, 0)
-    return np.asarray(cv2.addWeighted(across[1:], 1 - v, across[:-1], v, 0), np.uint8)
 
 
 def together(a: Cover, b: Cover) -> Cover:

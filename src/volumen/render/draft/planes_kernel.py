@@ -11,13 +11,12 @@ Blending follows W3C Compositing and Blending Level 1. All functions take
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from typing import Any, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
 from volumen.geometry.compiled import compiled
+from volumen.render.draft.covers_kernel import entry
 
 MODES = (
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
@@ -25,7 +24,6 @@ MODES = (
 )  # fmt: skip
 LINEAR, RADIAL = 0, 1
 TABLE = 512
-F = TypeVar("F", bound=Callable[..., Any])
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
 Bytes = NDArray[np.uint8]
@@ -34,11 +32,6 @@ _NORMAL, _MULTIPLY, _SCREEN, _OVERLAY, _DARKEN, _LIGHTEN, _DODGE, _BURN, _HARD =
 _SOFT, _DIFFERENCE, _EXCLUSION, _HUE, _SATURATION, _COLOR = range(9, 15)
 _fast = compiled(nogil=True, fastmath=True, error_model="numpy")
 _PLANES, _AT, _COVERS = "float32[:,:,::1]", "UniTuple(int64, 10)", "uint8[:,::1], uint8[:,::1]"
-
-
-def _entry(signature: str) -> Callable[[F], F]:
-    """Compile a function for one signature only, so that nothing is ever compiled while a hand moves."""
-    return cast(Callable[[F], F], compiled(signature, nogil=True, fastmath=True, error_model="numpy"))
 
 
 @_fast
@@ -221,21 +214,7 @@ def _weigh(at, l, y, cover, clip, weight, k):  # type: ignore[no-untyped-def]
             k[j] *= np.float32(held[j]) * c
 
 
-@_entry("void(uint8[:,::1], uint8[:,::1], int64, int64, float64)")
-def unite(taken: Bytes, own: Bytes, x: int, y: int, opacity: float) -> None:
-    """Unite alphas with others whose first pixel lies at (x, y) among them: 255 - taken times 255 - opacity own."""
-    height, width = taken.shape
-    k, full, half = np.uint32(opacity * 256 + 0.5), np.uint32(255), np.uint32(128)
-    l, r = max(x, 0), min(x + own.shape[1], width)
-    for row in range(max(y, 0), min(y + own.shape[0], height)):
-        mine, there = own[row - y, l - x : r - x], taken[row, l:r]
-        for j in range(len(there)):  # rows of the same length and one kind of number: many are worked out at once
-            clear = full - ((np.uint32(mine[j]) * k + half) >> np.uint32(8))
-            rest = (full - np.uint32(there[j])) * clear
-            there[j] = np.uint8(full - ((rest * np.uint32(257) + np.uint32(32896)) >> np.uint32(16)))
-
-
-@_entry(f"void({_PLANES}, {_AT}, {_COVERS}, float64[::1], int64)")
+@entry(f"void({_PLANES}, {_AT}, {_COVERS}, float64[::1], int64)")
 def flat(planes: F32, at: At, cover: Bytes, clip: Bytes, colour: F64, mode: int) -> None:
     """Lay one colour (four numbers, premultiplied)."""
     weights = np.empty(at[2] - at[0], np.float32)
@@ -274,7 +253,7 @@ def _parameter(kind, numbers, x, y, t):  # type: ignore[no-untyped-def]
         t[j] = (b - np.sqrt(max(b * b - q * (u * u + v * v), zero))) * back
 
 
-@_entry(f"void({_PLANES}, {_AT}, {_COVERS}, int64, float64[::1], int64, float32[:,::1], float64, int64)")
+@entry(f"void({_PLANES}, {_AT}, {_COVERS}, int64, float64[::1], int64, float32[:,::1], float64, int64)")
 def graded(
     planes: F32, at: At, cover: Bytes, clip: Bytes, kind: int, numbers: F64, spread: int, table: F32, weight: float,
     mode: int,
@@ -307,7 +286,7 @@ def graded(
         _lay(planes, y - at[5], l - at[4], source, 0, 0, k, mode)
 
 
-@_entry(f"void({_PLANES}, {_AT}, {_COVERS}, {_PLANES}, int64, int64, float64, int64)")
+@entry(f"void({_PLANES}, {_AT}, {_COVERS}, {_PLANES}, int64, int64, float64, int64)")
 def pictured(
     planes: F32, at: At, cover: Bytes, clip: Bytes, pixels: F32, px: int, py: int, weight: float, mode: int
 ) -> None:
@@ -321,7 +300,7 @@ def pictured(
             _lay(planes, y - at[5], l - at[4], pixels, y - py, l - px, k, mode)
 
 
-@_entry("float32[:,::1](float64[:,::1])")
+@entry("float32[:,::1](float64[:,::1])")
 def table_of(stops: F64) -> F32:
     """The colours (``TABLE``, 4), premultiplied, between stops (n, 5) of place and straight RGBA in order of place."""
     out = np.empty((TABLE, 4), np.float32)

@@ -18,15 +18,17 @@ from volumen.geometry.affine import Affine, Point, apply, mean_scale, multiply, 
 from volumen.geometry.path import boxes_meet, grow_box, transform_box
 from volumen.picture.bounds import REACH, items_box
 from volumen.picture.instructions import FillPath, FillUncovered, Item, Soft, StrokePath
-from volumen.render.draft.covers import NOTHING, Bytes, Cover, Covers, cover_at, drawn
-from volumen.render.draft.planes_kernel import unite
+from volumen.render.draft.covers import NOTHING, Bytes, Cover, Covers, drawn
+from volumen.render.draft.covers_kernel import unite
 from volumen.render.exact.boxes import PixelBox, overlap
 
 Pixel = tuple[int, int]
 _SHARPEST = 1.5  # pixels of softness that a reduced mask must keep
 _MOST = 1_000_000  # pixels of a mask
 _RECORD = 1000  # bytes, roughly, of what is known of an item
-_STEP = math.log(1.06)  # between the softnesses that drafts know
+# Between the softnesses that drafts know: while a sheet is dragged over others its shadows grow by a little, and no eye
+# sees 3 percent in a frame that lasts a moment.
+_STEP = math.log(1.06)
 
 
 @dataclass(frozen=True)
@@ -50,40 +52,43 @@ class SoftCovers:
     def of(self, item: Soft) -> Cover | None:
         """The blurred alpha of what an item holds, where it falls; None if it is not seen."""
         move = (item.offset[0] * self.view[0], item.offset[1] * self.view[3])
-        anchor, look = self._silhouette(item.items)
-        sigma = _about(item.sigma)
-        key = ("mask", id(look), sigma, self.view[:4])
-        x, y = (round(v) for v in apply(self.view, anchor))
+        x, y, look = self._silhouette(item.items)
+        softness = round(math.log(item.sigma) / _STEP) if item.sigma > 0 else None
+        key = ("mask", id(look), softness, self.view[:4])
         mask: Mask | None = self.kept.get(key)
         if mask is None:
             here = (*key, self.view, self.area)
             mask = self.kept.get(here)
-        if mask is None:
-            mask = self._mask(item.items, sigma * self.scale, move, (x, y))
             if mask is None:
-                return None
-            if mask.whole or move == (0.0, 0.0):
-                self.kept.put(key if mask.whole else here, (item.items, look), mask, mask.alpha.nbytes + _RECORD)
-        return cover_at(mask.alpha, x + mask.x + round(move[0]), y + mask.y + round(move[1]))
+                sigma = math.exp(softness * _STEP) if softness is not None else 0.0
+                mask = self._mask(item.items, sigma * self.scale, move, (x, y))
+                if mask is None:
+                    return None
+                if mask.whole or move == (0.0, 0.0):
+                    size = mask.alpha.nbytes + _RECORD
+                    self.kept.put(key if mask.whole else here, (item.items, look), mask, size)
+        l, t = x + mask.x + round(move[0]), y + mask.y + round(move[1])
+        h, w = mask.alpha.shape
+        return Cover(mask.alpha, (l, t, l + w, t + h))
 
     def united(self, items: Sequence[Soft], room: PixelBox) -> Cover:
         """The blurred alphas of several items united, each as strong as its opacity, inside a room."""
         found = [(c, i.opacity) for i in items if (c := self.of(i)) is not None and boxes_meet(c.box, room)]
         if not found:
             return NOTHING
-        ls, ts, rs, bs = zip(*(c.box for c, _ in found), strict=True)
+        ls, ts, rs, bs = zip(*[c.box for c, _ in found], strict=True)
         l, t, r, b = overlap((min(ls), min(ts), max(rs), max(bs)), room)
         if l >= r or t >= b:
             return NOTHING
         taken = np.zeros((b - t, r - l), np.uint8)
         for cover, opacity in found:
-            x, y, _, _ = cover.box
-            unite(taken, np.ascontiguousarray(cover.alpha), x - l, y - t, min(max(opacity, 0.0), 1.0))
+            unite(taken, cover.alpha, cover.box[0] - l, cover.box[1] - t, min(max(opacity, 0.0), 1.0))
         return Cover(taken, (l, t, r, b))
 
-    def _silhouette(self, items: tuple[Item, ...]) -> tuple[Point, object]:
-        """Where items lie, and one object for all that look the same wherever they lie."""
-        known: tuple[Point, object] | None = self.kept.get(("items", id(items)))
+    def _silhouette(self, items: tuple[Item, ...]) -> tuple[int, int, object]:
+        """The pixel where items lie, and one object for all that look the same wherever they lie."""
+        key = ("items", id(items), self.view)
+        known: tuple[int, int, object] | None = self.kept.get(key)
         if known is None:
             anchor = _anchor(items)
             look = tuple(_seen_from(anchor, i) for i in items)
@@ -91,8 +96,9 @@ class SoftCovers:
             if same is None:
                 same = look
                 self.kept.put(look, items, look, _RECORD)
-            known = (anchor, same)
-            self.kept.put(("items", id(items)), (items, same), known, _RECORD)
+            x, y = apply(self.view, anchor)
+            known = (round(x), round(y), same)
+            self.kept.put(key, (items, same), known, _RECORD)
         return known
 
     def _mask(self, items: tuple[Item, ...], sigma: float, move: Point, anchor: Pixel) -> Mask | None:
@@ -161,12 +167,6 @@ class SoftCovers:
             flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
             alpha = np.asarray(cv2.warpAffine(alpha, back, (r - x, b - y), flags=flags), np.uint8)
         return alpha, x, y
-
-
-def _about(sigma: float) -> float:
-    """A softness within 3 percent of another: while a sheet is dragged over others its shadows grow by a little, and no
-    eye sees that much in a frame that lasts a moment."""
-    return math.exp(round(math.log(sigma) / _STEP) * _STEP) if sigma > 0 else 0.0
 
 
 def _anchor(items: tuple[Item, ...]) -> Point:
