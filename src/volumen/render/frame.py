@@ -127,13 +127,16 @@ class Frame:
         """Show pixels drawn ``k`` times smaller at full size, undithered: a draft lasts a moment."""
         levels = small.levels()
         h, w = k * levels.shape[0], k * levels.shape[1]
+        x, y = k * small.box[0], k * small.box[1]
+        l, t, r, b = area
+        if (x, y, x + w, y + h) == area:
+            cv2.resize(levels, (w, h), dst=out[t:b, l:r], interpolation=cv2.INTER_LINEAR)
+            return
         if self.draft.room.size < h * w * 4:  # as large as this each frame, memory would be mapped anew each time
             self.draft.room = np.empty(h * w * 4, np.uint8)
         large = self.draft.room[: h * w * 4].reshape(h, w, 4)
         cv2.resize(levels, (w, h), dst=large, interpolation=cv2.INTER_LINEAR)
-        dx, dy = area[0] - k * small.box[0], area[1] - k * small.box[1]
-        part = large[dy : dy + area[3] - area[1], dx : dx + area[2] - area[0]]
-        out[area[1] : area[1] + part.shape[0], area[0] : area[0] + part.shape[1]] = part
+        out[t:b, l:r] = large[t - y : b - y, l - x : r - x]
 
 
 def stale_box(old: tuple[Chunk, ...], new: tuple[Chunk, ...]) -> Box | None:
