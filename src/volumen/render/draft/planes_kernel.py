@@ -30,6 +30,7 @@ Bytes = NDArray[np.uint8]
 At = tuple[int, int, int, int, int, int, int, int, int, int]
 _NORMAL, _MULTIPLY, _SCREEN, _OVERLAY, _DARKEN, _LIGHTEN, _DODGE, _BURN, _HARD = range(9)
 _SOFT, _DIFFERENCE, _EXCLUSION, _HUE, _SATURATION, _COLOR = range(9, 15)
+_AT_ONCE = 32  # numbers that are worked out together: the rest of a row one by one
 _fast = compiled(nogil=True, fastmath=True, error_model="numpy")
 _PLANES, _AT, _COVERS = "float32[:,:,::1]", "UniTuple(int64, 10)", "uint8[:,::1], uint8[:,::1]"
 
@@ -217,7 +218,7 @@ def _weigh(at, l, y, cover, clip, weight, k):  # type: ignore[no-untyped-def]
 @entry(f"void({_PLANES}, {_AT}, {_COVERS}, float64[::1], int64)")
 def flat(planes: F32, at: At, cover: Bytes, clip: Bytes, colour: F64, mode: int) -> None:
     """Lay one colour (four numbers, premultiplied)."""
-    weights = np.empty(at[2] - at[0], np.float32)
+    weights = np.empty(at[2] - at[0] + _AT_ONCE, np.float32)
     red, green, blue = np.float32(colour[0]), np.float32(colour[1]), np.float32(colour[2])
     alpha = np.float32(colour[3])
     source = np.empty((4, 1, at[2] - at[0] if mode > _SCREEN else 0), np.float32)
@@ -230,7 +231,9 @@ def flat(planes: F32, at: At, cover: Bytes, clip: Bytes, colour: F64, mode: int)
         k = weights[: r - l]
         _weigh(at, l, y, cover, clip, 1.0, k)
         if mode <= _SCREEN:
-            _lay_flat(planes, y - at[5], l - at[4], red, green, blue, alpha, k, mode)
+            n = min(r - l + (l - r) % _AT_ONCE, planes.shape[2] - (l - at[4]))
+            weights[r - l : n] = 0
+            _lay_flat(planes, y - at[5], l - at[4], red, green, blue, alpha, weights[:n], mode)
         else:
             _lay(planes, y - at[5], l - at[4], source, 0, 0, k, mode)
 
