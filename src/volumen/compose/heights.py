@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import find_objects
 
 from volumen.caching import Cache
+from volumen.compose import sight
 from volumen.compose.sight import Sight, is_solid, is_veiled, part_of
 from volumen.geometry.affine import IDENTITY, Affine, Floats, multiply
 from volumen.geometry.mask import Cells, cells_of
@@ -40,7 +41,15 @@ _NONE = np.zeros(0, np.intp)
 _NOTHING = (np.nan,) * 4
 _NO_WINDOW = (0.0, 0.0, -1.0, -1.0)
 _insides: Cache[NDArray[np.bool_]] = Cache("maps of what holds things", 200)
-_cells: Cache[tuple[Cells, Box | None]] = Cache("sheets on the map of heights", 5000)
+_cells: Cache[OnMap] = Cache("sheets on the map of heights", 5000)
+
+
+class OnMap(NamedTuple):
+    """A silhouette on the map of heights, its box, and the cells of the coarser map that tells what is seen."""
+
+    cells: Cells
+    box: Box | None
+    laid: sight.Laid
 
 
 class Falls(NamedTuple):
@@ -200,6 +209,9 @@ class _Laying:
         k = _SIDE / max(sheet.width, sheet.height, 1e-6)
         self.grid: Affine = (k, 0.0, 0.0, k, 0.0, 0.0)
         self.columns, self.rows = max(round(sheet.width * k), 1), max(round(sheet.height * k), 1)
+        self.size = (sheet.width, sheet.height)
+        self.ground = sight.Ground(*self.size)
+        self.maps = [self.ground.whole]
         self.ids: NDArray[np.intp] = np.zeros(self.rows * self.columns, np.intp)
         self.heights = [0.0]
         self.boxes: list[Box | None] = [(0.0, 0.0, sheet.width, sheet.height)]
@@ -241,11 +253,12 @@ class _Laying:
     def _lay(self, standing: Standing) -> int:
         """Lay a sheet on those beneath it; its number."""
         number, node = len(self.heights), standing.node
-        whole, box = self._cells(silhouette(node, standing.world))
+        whole, box, on_map = self._on_map(silhouette(node, standing.world))
         laid = self._laid(whole, box, self.inside.get(standing.holder), not standing.only_throws)
         standing.height = max(self._carried(laid.under), standing.floor) + max(standing.lift, 0.0)
         self.heights.append(standing.height)
         self.boxes.append(box)
+        self.maps.append(on_map)
         self.laid.append(laid)
         self.standing.append(standing)
         if laid.carries:
@@ -281,15 +294,19 @@ class _Laying:
             hit[cells] = True
         return hit
 
-    def _cells(self, items: tuple[Item, ...]) -> tuple[Cells, Box | None]:
-        parts = tuple(map(part_of, items))
-        key = (tuple([(id(part.path), *part[1:]) for part in parts]), self.grid, self.columns, self.rows)
-        hit = _cells.get(key)  # by the outlines: a holder is another object when something in it moves
+    def _on_map(self, items: tuple[Item, ...]) -> OnMap:
+        own = (id(items), *self.size)
+        hit = _cells.get(own)
         if hit is not None:
             return hit
-        box = items_box(items)
-        cells = cells_of(parts, box, self.grid, self.columns, self.rows) if box else _NONE
-        return _cells.put(key, items, (cells, box))
+        parts = tuple(map(part_of, items))
+        key = (tuple([(id(part.path), *part[1:]) for part in parts]), *self.size)
+        hit = _cells.get(key)  # by the outlines: a holder is another object when something in it moves
+        if hit is None:
+            box = items_box(items)
+            cells = cells_of(parts, box, self.grid, self.columns, self.rows) if box else _NONE
+            hit = _cells.put(key, items, OnMap(cells, box, self.ground.laid(parts, box or _NO_WINDOW)))
+        return _cells.put(own, items, hit)
 
     def _carried(self, under: dict[int, float]) -> float:
         """The mean height of the highest part of what lies under a sheet."""
@@ -314,8 +331,8 @@ class _Laying:
         if not np.isnan(seen[GROUND, 0]):
             seen[GROUND] = boxes[GROUND]
         throws = frozenset(s.node.id for s in self.standing if s and s.lift > _LEAST and casts(s.node))
-        sight = Sight(self.standing, boxes, self.cuts)
-        return Heights(self.standing, seen, boxes, self._falls(seen), throws, self.laid, sight)
+        shows = Sight(self.ground, self.standing, self.maps, self.cuts)
+        return Heights(self.standing, seen, boxes, self._falls(seen), throws, self.laid, shows)
 
     def _falls(self, seen: Floats) -> Falls:
         """The shadows that sheets can throw: on what lies beneath and behind them, in what holds them."""

@@ -8,19 +8,20 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from volumen.caching import Cache
-from volumen.geometry.affine import IDENTITY, Affine, Floats, invert
+from volumen.geometry.affine import IDENTITY, Floats, invert
 from volumen.geometry.mask import Bits, Cells, Part, touched_and_filled, whole_map
+from volumen.geometry.path import Box
 from volumen.model.ingredients import Blur, Feather, Fill, Line, Rim
 from volumen.model.nodes import Image, Node, Shape
 from volumen.outline.making import itself, shown_children
 from volumen.outline.outlines import pieces
-from volumen.outline.silhouettes import silhouette
 from volumen.picture.instructions import FillPath, Item, StrokePath
 from volumen.shading.paint import Conic, Linear, Radial, Solid
 
@@ -29,87 +30,86 @@ if TYPE_CHECKING:
 
 _SIDE = 128  # cells along the longer side of the map
 _MARGIN = 0.125  # cells by which the map may be wrong
-_maps: Cache[tuple[Bits, Bits]] = Cache("what sheets touch and fill of the map", most_bytes=30_000_000)
-_smears: Cache[Bits] = Cache("sheets on the map as wide as their shadows", most_bytes=30_000_000)
+
+
+@dataclass(slots=True)
+class Laid:
+    """The cells of a map that a sheet touches, and those that it fills; and how wide its shadows are, once that was
+    asked for."""
+
+    touched: Bits
+    filled: Bits
+    wide: dict[tuple[int, int], Bits] = field(default_factory=dict)
+
+
+class Ground:
+    """A map of a sheet of paper: ``scale`` leads to its cells, ``columns`` by ``rows``; ``whole`` is all of it."""
+
+    def __init__(self, width: float, height: float) -> None:
+        self.scale = _SIDE / max(width, height, 1e-6)
+        self.columns, self.rows = max(math.ceil(width * self.scale), 1), max(math.ceil(height * self.scale), 1)
+        cells = whole_map(self.columns, self.rows)
+        self.whole = Laid(cells, cells)
+
+    def laid(self, parts: tuple[Part, ...], box: Box) -> Laid:
+        """Parts of a silhouette inside a box."""
+        k = self.scale
+        return Laid(*touched_and_filled(parts, box, (k, 0.0, 0.0, k, 0.0, 0.0), self.columns, self.rows))
 
 
 class Sight:
-    """What shows of sheets back to front, the first of which is the ground. ``boxes`` (n, 4) are those of their
-    silhouettes. Where something ``cuts`` holes nothing hides what lies beneath it."""
+    """What shows of sheets back to front, with the ``maps`` of their silhouettes; the first is the ground. Where
+    something ``cuts`` holes nothing hides what lies beneath it."""
 
-    def __init__(self, standing: Sequence[Standing | None], boxes: Floats, cuts: bool) -> None:
-        self.standing, self.boxes, self.cuts = standing, boxes, cuts
-        _, _, width, height = boxes[0].tolist()
-        k = _SIDE / max(width, height, 1e-6)
-        self.grid: Affine = (k, 0.0, 0.0, k, 0.0, 0.0)
-        self.columns, self.rows = max(math.ceil(width * k), 1), max(math.ceil(height * k), 1)
-        self.all = whole_map(self.columns, self.rows)
-        self.maps: list[tuple[Bits, Bits]] = []
+    def __init__(self, ground: Ground, standing: Sequence[Standing | None], maps: Sequence[Laid], cuts: bool) -> None:
+        self.ground, self.standing, self.maps, self.cuts = ground, standing, maps, cuts
         self.shown: list[Bits] = []
-        self.wide: dict[tuple[int, int, int], Bits] = {}
+        self.known: dict[tuple[int, ...], bool] = {}
 
     def seen(self, casters: Cells, receivers: Cells, moves: Floats, reaches: Floats) -> NDArray[np.bool_]:
-        """Whether anything may be seen (n,) of the shadows (n) of some sheets on others, moved (n, 2) and blurred as far
-        as ``reaches`` (n,)."""
+        """Whether anything may be seen (n,) of the shadows (n) of some sheets on others, moved (n, 2) and blurred as
+        far as ``reaches`` (n,)."""
         if not self.shown:
             self._find()
-        shifts, far = moves * self.grid[0], (reaches * self.grid[0] + _MARGIN)[:, None]
+        g = self.ground
+        shifts, far = moves * g.scale, (reaches * g.scale + _MARGIN)[:, None]
         least, most = np.floor(shifts - far), np.ceil(shifts + far)
         # what lies farther off than the map knows may be seen
-        near = np.all((np.maximum(-least, most) <= (self.columns, self.rows)), axis=1)
+        near = np.all(np.maximum(-least, most) <= (g.columns, g.rows), axis=1)
         out = np.ones(len(casters), np.bool_)
-        ways = np.concatenate([least, most - least], axis=1)[near].astype(np.intp).tolist()
-        pairs = zip(casters[near].tolist(), receivers[near].tolist(), ways, strict=True)
-        out[near] = [self._meet(caster, receiver, *way) for caster, receiver, way in pairs]
+        ways = np.column_stack([casters, receivers, least, most - least])[near].astype(np.intp).tolist()
+        known, found = self.known, []
+        for way in map(tuple, ways):
+            hit = known.get(way)
+            if hit is None:
+                hit = known[way] = self._meet(*way)
+            found.append(hit)
+        out[near] = found
         return out
 
     def _meet(self, caster: int, receiver: int, x: int, y: int, across: int, down: int) -> bool:
         """Whether one sheet, moved by cells and wider by more, meets what shows of another."""
-        if not (self.maps[caster][0].value and self.maps[receiver][0].value):
+        own = self.maps[caster]
+        if not (own.touched.value and self.maps[receiver].touched.value):
             return True  # a hair between the cells
-        key = (caster, across, down)
-        wide = self.wide.get(key)
+        wide = own.wide.get((across, down))
         if wide is None:
-            wide = self.wide[key] = self._smeared(*key)
-        return wide.meets(self.shown[receiver], x, y, self.columns)
-
-    def _smeared(self, number: int, across: int, down: int) -> Bits:
-        bits = self.maps[number][0]
-        key = (id(bits), across, down, self.columns)
-        hit = _smears.get(key)
-        if hit is None:
-            wide = bits.smeared(across, down, self.columns)
-            hit = _smears.put(key, bits, wide, _size(wide))
-        return hit
-
-    def _maps(self, number: int) -> tuple[Bits, Bits]:
-        """The cells that a sheet touches, and those that it fills."""
-        standing = self.standing[number]
-        if standing is None:
-            return self.all, self.all
-        items = silhouette(standing.node, standing.world)
-        key = (id(items), self.grid, self.columns, self.rows)
-        hit = _maps.get(key)
-        if hit is None:
-            box = tuple(self.boxes[number].tolist())
-            parts = tuple(map(part_of, items))
-            made = touched_and_filled(parts, box, self.grid, self.columns, self.rows)
-            hit = _maps.put(key, items, made, _size(made[0]) + _size(made[1]))
-        return hit
+            wide = own.wide[across, down] = own.touched.smeared(across, down, self.ground.columns)
+        return wide.meets(self.shown[receiver], x, y, self.ground.columns)
 
     def _find(self) -> None:
         """Find what shows of every sheet."""
-        stride, everywhere = 3 * self.columns, self.all.value
-        maps = self.maps = [self._maps(n) for n in range(len(self.standing))]
+        everywhere, stride = self.ground.whole.touched.value, 3 * self.ground.columns
         filled: list[int] = []  # the cells in which each hides all beneath
-        for standing, (_, full) in zip(self.standing, maps, strict=True):
+        for standing, full in zip(self.standing, [laid.filled for laid in self.maps], strict=True):
             hides = standing is not None and standing.solid and not standing.only_throws and not self.cuts
             cells = _moved(full.value, full.top * stride) & everywhere if hides else 0
             inside = standing.holder if standing is not None else -1
             filled.append(cells & filled[inside] if inside >= 0 else cells)
         shown: list[Bits] = []
         over = 0
-        for (touched, _), cells in zip(reversed(maps), reversed(filled), strict=True):
+        for laid, cells in zip(reversed(self.maps), reversed(filled), strict=True):
+            touched = laid.touched
             seen = (everywhere & ~over) >> max(touched.top, 0) * stride
             shown.append(Bits(_moved(touched.value, min(touched.top, 0) * stride) & seen, max(touched.top, 0)))
             over |= cells
@@ -118,10 +118,6 @@ class Sight:
 
 def _moved(value: int, by: int) -> int:
     return value << by if by >= 0 else value >> -by
-
-
-def _size(bits: Bits) -> int:
-    return bits.value.bit_length() // 8 + 200
 
 
 def part_of(item: Item) -> Part:
