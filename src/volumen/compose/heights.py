@@ -13,13 +13,12 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import find_objects
 
 from volumen.caching import Cache
 from volumen.compose import sight
 from volumen.compose.sight import Sight, is_solid, is_veiled, part_of
 from volumen.geometry.affine import IDENTITY, Affine, Floats, multiply
-from volumen.geometry.mask import Cells, cells_of
+from volumen.geometry.mask import Cells, cells_of, windows_of
 from volumen.geometry.path import Box, transform_box
 from volumen.model.ingredients import Body, CastShadow, Fill, Line, Occlusion
 from volumen.model.lengths import lift_on_sheet
@@ -97,6 +96,16 @@ class Standing:
     faded: Faded = ()
     solid: bool = False
 
+    def stands_as(self, other: Standing) -> bool:
+        """Whether it is the same object and stands in the same way."""
+        return self.node is other.node and self.lamp is other.lamp and self._rest() == other._rest()
+
+    def _rest(self) -> tuple[object, ...]:
+        return (
+            self.world, self.parent, self.holder, self.lift, self.unlit, self.only_throws, self.floor, self.height,
+            self.faded, self.solid,
+        )  # fmt: skip
+
 
 class Laid(NamedTuple):
     """What a sheet covered of the map: its ``cells``, those of ``whole`` that lie ``inside`` what holds it; whether it
@@ -148,7 +157,7 @@ def _by_height(i: CastShadow | Occlusion) -> bool:
 
 def heights_of(document: Document, last: Heights | None = None) -> Heights:
     """The heights of a document's sheets. What lies as in the ``last`` ones, on the same map, is not counted again."""
-    walk = _Laying(document.sheet, last.laid if last is not None else [])
+    walk = _Laying(document.sheet, last or Heights())
     root = document.root
     walk.children(root, root.transform, Within())
     return walk.finished()
@@ -203,8 +212,8 @@ def _holds_lifted(node: Node) -> bool:
 class _Laying:
     """Lays sheets on a map of their numbers, back to front."""
 
-    def __init__(self, sheet: Sheet, last: list[Laid]) -> None:
-        self.last = last
+    def __init__(self, sheet: Sheet, last: Heights) -> None:
+        self.last, self.stood = last.laid, last.standing
         self.dirty: list[Box] = []  # windows in which something changed since
         k = _SIDE / max(sheet.width, sheet.height, 1e-6)
         self.grid: Affine = (k, 0.0, 0.0, k, 0.0, 0.0)
@@ -260,7 +269,8 @@ class _Laying:
         self.boxes.append(box)
         self.maps.append(on_map)
         self.laid.append(laid)
-        self.standing.append(standing)
+        known = self.stood[number] if number < len(self.stood) else None
+        self.standing.append(known if known is not None and known.stands_as(standing) else standing)
         if laid.carries:
             self.ids[laid.cells] = number
             if isinstance(node, Shape) and node.children:
@@ -311,7 +321,7 @@ class _Laying:
     def _carried(self, under: dict[int, float]) -> float:
         """The mean height of the highest part of what lies under a sheet."""
         left, sum_ = CARRIES, 0.0
-        for share, height in sorted(((s, self.heights[k]) for k, s in under.items()), key=lambda p: -p[1]):
+        for height, share in sorted([(self.heights[k], s) for k, s in under.items()], reverse=True):
             taken = min(share, left)
             sum_, left = sum_ + taken * height, left - taken
             if left <= 0:
@@ -324,10 +334,9 @@ class _Laying:
         boxes = np.array([box or _NOTHING for box in self.boxes])
         seen = boxes.copy()  # of hairs, which have no cell of the map, all may be
         seen[[GROUND, *(n for n, laid in enumerate(self.laid) if len(laid.cells))]] = np.nan
-        for number, window in enumerate(find_objects(self.ids.reshape(self.rows, self.columns) + 1)):
-            if window is not None:  # a cell more on each side: what is seen of it may begin anywhere in one
-                (t, b), (l, r) = ((w.start - 1, w.stop + 1) for w in window)
-                seen[number] = (l * k, t * k, r * k, b * k)
+        windows = windows_of(self.ids, self.columns, len(boxes))
+        found = ~np.isnan(windows[:, 0])  # a cell more on each side: what is seen of it may begin anywhere in one
+        seen[found] = (windows[found] + (-1, -1, 1, 1)) * k
         if not np.isnan(seen[GROUND, 0]):
             seen[GROUND] = boxes[GROUND]
         throws = frozenset(s.node.id for s in self.standing if s and s.lift > _LEAST and casts(s.node))

@@ -29,16 +29,17 @@ if TYPE_CHECKING:
     from volumen.compose.heights import Standing
 
 _SIDE = 128  # cells along the longer side of the map
+_WIDE = 60  # shadows of one sheet that are kept
 _MARGIN = 0.125  # cells by which the map may be wrong
 
 
 @dataclass(slots=True)
 class Laid:
-    """The cells of a map that a sheet touches, and those that it fills; and how wide its shadows are, once that was
-    asked for."""
+    """The cells of a map that a sheet touches, and those that it fills, as bits from the map's first row on; and how
+    wide its shadows are, once that was asked for."""
 
     touched: Bits
-    filled: Bits
+    filled: int
     wide: dict[tuple[int, int], Bits] = field(default_factory=dict)
 
 
@@ -49,12 +50,14 @@ class Ground:
         self.scale = _SIDE / max(width, height, 1e-6)
         self.columns, self.rows = max(math.ceil(width * self.scale), 1), max(math.ceil(height * self.scale), 1)
         cells = whole_map(self.columns, self.rows)
-        self.whole = Laid(cells, cells)
+        self.whole = Laid(cells, cells.value)
 
     def laid(self, parts: tuple[Part, ...], box: Box) -> Laid:
         """Parts of a silhouette inside a box."""
         k = self.scale
-        return Laid(*touched_and_filled(parts, box, (k, 0.0, 0.0, k, 0.0, 0.0), self.columns, self.rows))
+        touched, filled = touched_and_filled(parts, box, (k, 0.0, 0.0, k, 0.0, 0.0), self.columns, self.rows)
+        far = filled.top * 3 * self.columns
+        return Laid(touched, filled.value << far if far >= 0 else filled.value >> -far)
 
 
 class Sight:
@@ -94,30 +97,30 @@ class Sight:
             return True  # a hair between the cells
         wide = own.wide.get((across, down))
         if wide is None:
+            if len(own.wide) > _WIDE:
+                own.wide.clear()
             wide = own.wide[across, down] = own.touched.smeared(across, down, self.ground.columns)
         return wide.meets(self.shown[receiver], x, y, self.ground.columns)
 
     def _find(self) -> None:
         """Find what shows of every sheet."""
-        everywhere, stride = self.ground.whole.touched.value, 3 * self.ground.columns
+        stride = 3 * self.ground.columns
         filled: list[int] = []  # the cells in which each hides all beneath
-        for standing, full in zip(self.standing, [laid.filled for laid in self.maps], strict=True):
+        for standing, laid in zip(self.standing, self.maps, strict=True):
             hides = standing is not None and standing.solid and not standing.only_throws and not self.cuts
-            cells = _moved(full.value, full.top * stride) & everywhere if hides else 0
             inside = standing.holder if standing is not None else -1
+            cells = laid.filled if hides else 0
             filled.append(cells & filled[inside] if inside >= 0 else cells)
         shown: list[Bits] = []
-        over = 0
+        free = self.ground.whole.filled
         for laid, cells in zip(reversed(self.maps), reversed(filled), strict=True):
-            touched = laid.touched
-            seen = (everywhere & ~over) >> max(touched.top, 0) * stride
-            shown.append(Bits(_moved(touched.value, min(touched.top, 0) * stride) & seen, max(touched.top, 0)))
-            over |= cells
+            value, top = laid.touched
+            if top < 0:
+                value, top = value >> -top * stride, 0
+            shown.append(Bits(value & (free >> top * stride), top))
+            if cells:
+                free &= ~cells
         self.shown = shown[::-1]
-
-
-def _moved(value: int, by: int) -> int:
-    return value << by if by >= 0 else value >> -by
 
 
 def part_of(item: Item) -> Part:

@@ -67,6 +67,22 @@ def _drawn(parts: tuple[Part, ...], window: tuple[int, int, int, int], grid: Aff
     return alpha
 
 
+def windows_of(ids: Cells, columns: int, count: int) -> Floats:
+    """The columns and rows (count, 4) between which each number up to ``count`` is found on a map of them, row by row:
+    left, top, right and bottom; not a number where it is not."""
+    begins = np.ones(len(ids), np.bool_)  # of runs of one number in a row, which are few
+    np.not_equal(ids[1:], ids[:-1], out=begins[1:])
+    begins[::columns] = True
+    starts = np.flatnonzero(begins)
+    ends = np.append(starts[1:], len(ids)) - 1
+    numbers = ids[starts]
+    low, high = np.full((2, count), np.inf), np.full((2, count), -np.inf)
+    for k, (first, last) in enumerate(((starts % columns, ends % columns), (starts // columns, starts // columns))):
+        np.minimum.at(low[k], numbers, first)
+        np.maximum.at(high[k], numbers, last + 1)
+    return np.where(np.isfinite(low[0]), np.concatenate([low, high]), np.nan).T
+
+
 class Bits(NamedTuple):
     """Cells of a map and of as much beyond each side, as the bits of a number: row by row from row ``top`` on, each
     from the left of what lies beyond. What is moved by no more than a map's width meets nothing of the next row."""
