@@ -84,7 +84,7 @@ class Falling:
         self.before: Kept = kept or {}
         self.kept: Kept = {}
         self.colours = {GROUND: ground}
-        self.tints: dict[tuple[object, ...], tuple[Colour, float]] = {}
+        self.tints: dict[tuple[int, object], tuple[Colour, float]] = {}
 
     def shades(self) -> dict[int | None, Shade]:
         """The shade on each sheet that has some, by the id of its object; the ground's is under None."""
@@ -166,17 +166,19 @@ class Falling:
         if sight is not None and not from_within:  # of what is frozen more may be seen when things move
             places = falls.casters[pairs[meets]], falls.receivers[pairs[meets]]
             meets = meets[sight.seen(*places, moves[meets], REACH * sigmas[meets])]
-        ids = [None if s is None else s.node.id for s in self.heights.standing]
+        standing = self.heights.standing
         opacities = [t.ingredient.opacity * t.node.opacity for t in throws]
         helds = [getattr(t.ingredient, "receivers", ()) for t in throws]
+        fades = [not from_within and bool(s.faded) for t in throws if (s := standing[t.number]) is not None]
+        kinds = [self._kind(t) for t in throws]
         for t, receiver, sigma, move, box in zip(
             by[meets].tolist(), falls.receivers[pairs[meets]].tolist(), sigmas[meets].tolist(), moves[meets].tolist(),
             boxes[meets].tolist(), strict=True,
         ):  # fmt: skip
-            if helds[t] and ids[receiver] not in helds[t]:
+            if helds[t] and ((on := standing[receiver]) is None or on.node.id not in helds[t]):
                 continue
-            tint, share = self._tint(receiver, throws[t])
-            if not from_within:
+            tint, share = self.tints.get((receiver, kinds[t])) or self._tint(receiver, throws[t], kinds[t])
+            if fades[t]:
                 share *= self._faded(throws[t].number, receiver)
             if opacities[t] * share > 0:
                 yield receiver, Part(throws[t], sigma, tuple(move), tuple(box), tint, opacities[t] * share)
@@ -189,20 +191,23 @@ class Falling:
         around = {n for n, _ in on.faded} | {on.node.id} if on is not None else set()
         return math.prod(opacity for n, opacity in standing.faded if n not in around)
 
-    def _tint(self, receiver: int, throw: Throw) -> tuple[Colour, float]:
+    def _kind(self, throw: Throw) -> object:
+        """What the tints of a throw on one sheet hang on."""
+        lamp = id(throw.lamp) if isinstance(throw.ingredient, CastShadow) else None
+        return (throw.ingredient.colour, lamp, throw.number if throw.clear else None)
+
+    def _tint(self, receiver: int, throw: Throw, kind: object) -> tuple[Colour, float]:
         """The multiply colour of a shadow on a sheet, and its share of the opacity."""
-        own, cast = throw.ingredient.colour, isinstance(throw.ingredient, CastShadow)
-        key = (receiver, own, id(throw.lamp) if cast else None, throw.number if throw.clear else None)
-        hit = self.tints.get(key)
-        if hit is None:
-            standing = self.heights.standing[receiver]
-            if receiver not in self.colours and standing is not None:
-                self.colours[receiver] = base_colour(standing.node)
-            beneath = self.colours[receiver]
-            tint = own or shadow_factor(beneath, 1.0)
-            if throw.clear:
-                tint = shadow_tint(throw.node, beneath, self.light.materials)
-            hit = self.tints[key] = shaded(tint, throw.lights, throw.lamp, own is None) if cast else (tint, 1.0)
+        own = throw.ingredient.colour
+        standing = self.heights.standing[receiver]
+        if receiver not in self.colours and standing is not None:
+            self.colours[receiver] = base_colour(standing.node)
+        beneath = self.colours[receiver]
+        tint = own or shadow_factor(beneath, 1.0)
+        if throw.clear:
+            tint = shadow_tint(throw.node, beneath, self.light.materials)
+        cast = isinstance(throw.ingredient, CastShadow)
+        hit = self.tints[receiver, kind] = shaded(tint, throw.lights, throw.lamp, own is None) if cast else (tint, 1.0)
         return hit
 
     def _item(self, tint: Colour, blend: BlendMode, parts: list[Part], clip: Clip | None) -> Item:

@@ -14,7 +14,7 @@ import skia
 from numpy.typing import NDArray
 
 from volumen.caching import MixedCache
-from volumen.geometry.affine import IDENTITY, Affine, invert, multiply, translation
+from volumen.geometry.affine import IDENTITY, Affine, apply_vector, invert, multiply, translation
 from volumen.geometry.engine import matrix, to_engine
 from volumen.geometry.path import Box, Path, boxes_meet, grow_box, transform_box
 from volumen.picture.instructions import Clip, FillPath, FillUncovered, Item, StrokePath
@@ -151,16 +151,18 @@ class Covers:
         """What a sliver shows of its outline, which no one will ask for again while a lamp turns; None if the outline
         is too large to be known as a whole."""
         outline, move = item.outline, item.move
-        back = invert(multiply(place, move))
         key = (id(outline), place)
         if self.kept.get(key) is None:
             self._made(FillPath(outline, place, _BLACK), outline.hull(), place, key, (0, 0))
         whole: Cover | None = self.kept.get(key)
-        if back is None or whole is None:
+        if whole is None:
+            return None
+        if move[:4] == IDENTITY[:4]:
+            return Cover(uncovered(whole.alpha, *apply_vector(place, (move[4], move[5]))), whole.box)
+        back = invert(multiply(place, move))
+        if back is None:
             return None
         a, b, c, d, e, f = multiply(place, back)  # from a pixel to where the copy has what lies there
-        if abs(a - 1) + abs(b) + abs(c) + abs(d - 1) < 1e-9:
-            return Cover(uncovered(whole.alpha, -e, -f), whole.box)
         x, y = whole.box[0] + 0.5, whole.box[1] + 0.5
         there = np.array([[a, c, a * x + c * y + e - x], [b, d, b * x + d * y + f - y]])
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
