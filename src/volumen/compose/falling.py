@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator
+from operator import attrgetter
 from typing import NamedTuple
 
 import numpy as np
@@ -211,13 +212,14 @@ class Falling:
         return hit
 
     def _item(self, tint: Colour, blend: BlendMode, parts: list[Part], clip: Clip | None) -> Item:
-        """The shadows of one tint on one sheet."""
+        """The shadows of one tint on one sheet: none is any darker for what lies elsewhere."""
         if len(parts) == 1:
             return self._soft(parts[0], parts[0].opacity, blend, clip)
-        most = max([p.opacity for p in parts])
+        parts = sorted(parts, key=attrgetter("opacity"))
+        most = parts[-1].opacity
         softs = tuple([self._soft(p, p.opacity / most) for p in parts])
         key = (tuple([id(s) for s in softs]), most, blend, id(clip))
-        known = self.before.get(key) or ((softs, clip), Layer(softs, most, blend, clip))
+        known = self.before.get(key) or ((softs, clip), Layer(softs, most, blend, clip, one_light=True))
         self.kept[key] = known
         return known[1]
 

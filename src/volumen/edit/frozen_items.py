@@ -12,7 +12,7 @@ from volumen.geometry.path import Path
 from volumen.model.ingredients import Blur, Feather, Fill, Ingredient, Line, Recipe
 from volumen.model.nodes import Group, Node, Shape
 from volumen.outline.forms import path_form
-from volumen.picture.instructions import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath
+from volumen.picture.instructions import Bitmap, Clip, FillPath, Item, Layer, Soft, StrokePath, in_plain_layers
 from volumen.shading.mesh_paints import stored
 from volumen.shading.paint import ReliefPaint, Solid
 
@@ -60,6 +60,7 @@ class NodeMaker(Taker):
         return Shape(self.take(), name, path_form(path), recipe, transform=place, substance=False)
 
     def _layer(self, item: Layer, back: Affine, name: str) -> list[Node]:
+        item = in_plain_layers(item)
         inner = [n for i in item.items for n in self._nodes(i, back, name)]
         if not inner:
             return []

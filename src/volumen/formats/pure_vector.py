@@ -22,7 +22,7 @@ from volumen.geometry.curve import smooth_through
 from volumen.geometry.path import Box, Path, grow_box
 from volumen.geometry.primitives import rectangle
 from volumen.picture.bounds import item_box
-from volumen.picture.instructions import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, one_colour
+from volumen.picture.instructions import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, in_plain_layers, one_colour
 from volumen.render.raster import render_bytes, render_float
 from volumen.shading.mesh_make import four_sided
 from volumen.shading.mesh_paints import to_paint
@@ -94,6 +94,7 @@ def vector_form(item: Item) -> Item:
             return _blurred(item)
         if item.softened:
             return item
+        item = in_plain_layers(item)
         return replace(item, items=tuple(vector_form(i) for i in item.items))
     return item
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import msgspec
+from msgspec.structs import replace
 
 from volumen.geometry.affine import Affine, Point
 from volumen.geometry.engine import Cap, Join
@@ -79,6 +80,9 @@ class Layer(msgspec.Struct, frozen=True, eq=False):
     fades the items out towards the edge of their silhouette: alpha times max(0, 2 b - 1), b being the silhouette
     blurred by it. Both act before ``clip``. A layer at rest (opacity 1, normal, neither blurred nor feathered nor
     ``isolated``) is a clip and nothing else: its items blend with what lies beneath it.
+
+    The items of a layer that takes ``one_light`` away are soft silhouettes of one colour, the weakest first: where one
+    covers all, those before it count no more.
     """
 
     items: tuple[Item, ...]
@@ -89,11 +93,13 @@ class Layer(msgspec.Struct, frozen=True, eq=False):
     blur_angle: float | None = None
     feather: float = 0.0
     isolated: bool = False
+    one_light: bool = False
 
     @property
     def at_rest(self) -> bool:
         """Whether it is a clip and nothing else."""
-        return self.opacity >= 1 and self.blend == "normal" and not (self.softened or self.isolated)
+        plain = self.opacity >= 1 and self.blend == "normal"
+        return plain and not (self.softened or self.isolated or self.one_light)
 
     @property
     def softened(self) -> bool:
@@ -203,3 +209,21 @@ def shade_colour(layer: Layer) -> Colour | None:
         if not isinstance(i, Soft) or i.ramp or i.blend != "normal" or i.clip is not None or i.colour != first.colour:
             return None
     return first.colour
+
+
+def in_plain_layers(layer: Layer) -> Layer:
+    """A layer that takes one light away as one of soft silhouettes that lie on one another: each hides what is before
+    it if it holds as much white as it lets light through, which shows alike where it multiplies.
+
+    Where all are as strong as one another, or do not multiply, they stay as they are.
+    """
+    if not layer.one_light:
+        return layer
+    plain = replace(layer, one_light=False)
+    softs = [i for i in layer.items if isinstance(i, Soft)]
+    if layer.blend != "multiply" or len({i.opacity for i in softs}) == 1:
+        return plain
+    mixed = tuple([
+        replace(i, colour=Colour(*(1 - i.opacity * (1 - c) for c in i.colour.rgb)), opacity=1.0) for i in softs
+    ])  # fmt: skip
+    return replace(plain, items=mixed, opacity=layer.opacity * softs[0].colour.a)

@@ -331,7 +331,7 @@ class _Writer:
     def _shade(self, item: Layer, box: Box) -> str:
         """Soft silhouettes united: one image, as fine as the sharpest of them asks."""
         finest = min(i.sigma for i in item.items if isinstance(i, Soft))
-        plain = Layer(item.items, isolated=True)
+        plain = Layer(item.items, isolated=True, one_light=item.one_light)
         content = self._clip(item.clip) + self._bake((plain,), finest, within=box)
         return self._grouped(content, box, item.opacity, item.blend)
 

@@ -18,7 +18,18 @@ from volumen.geometry.engine import combine
 from volumen.geometry.path import Box, grow_box, path_data
 from volumen.model.sheet import PER_UNIT
 from volumen.picture.bounds import REACH, item_box, items_box
-from volumen.picture.instructions import Chunk, Clip, FillPath, Item, Layer, Picture, Soft, StrokePath, shade_colour
+from volumen.picture.instructions import (
+    Chunk,
+    Clip,
+    FillPath,
+    Item,
+    Layer,
+    Picture,
+    Soft,
+    StrokePath,
+    in_plain_layers,
+    shade_colour,
+)
 from volumen.render.exact.pixel_fills import field_image
 from volumen.render.raster import render_float, straight_bytes
 from volumen.shading.paint import Drawn, Linear, Radial, Solid, is_field
@@ -239,6 +250,8 @@ class _Writer:
         if item.blur > 0 and item.blur_angle is not None:
             self._pixels(parent, item)
             return
+        shade = shade_colour(item) is not None and item.clip is not None
+        item = in_plain_layers(item)
         group = self._child(parent, "g")
         self._clipped(group, item.clip)
         self._blending(group, item.opacity, item.blend)
@@ -250,7 +263,6 @@ class _Writer:
         if item.blur > 0 and box is not None:
             chain = self._filter(group, grow_box(box, REACH * item.blur + 1))
             self._child(chain, "feGaussianBlur", stdDeviation=_num(item.blur))
-        shade = shade_colour(item) is not None and item.clip is not None
         for child in item.items:
             if shade and isinstance(child, Soft):
                 self._soft(group, child, within=item_box(item))

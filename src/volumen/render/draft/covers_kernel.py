@@ -20,18 +20,20 @@ def entry(signature: str) -> Callable[[F], F]:
     return cast(Callable[[F], F], compiled(signature, nogil=True, fastmath=True, error_model="numpy"))
 
 
-@entry("void(uint8[:,::1], uint8[:,::1], int64, int64, float64)")
-def unite(taken: Bytes, own: Bytes, x: int, y: int, opacity: float) -> None:
-    """Unite alphas with others whose first pixel lies at (x, y) among them: 255 - taken times 255 - opacity own."""
+@entry("void(uint8[:,::1], uint8[:,::1], int64, int64, float64, float64)")
+def unite(taken: Bytes, own: Bytes, x: int, y: int, opacity: float, hides: float) -> None:
+    """Lay alphas, whose first pixel lies at (x, y) among them, on others: taken (255 - hides own) + opacity own."""
     height, width = taken.shape
-    k, full, half = np.uint32(opacity * 256 + 0.5), np.uint32(255), np.uint32(128)
+    k, m = np.uint32(opacity * 256 + 0.5), np.uint32(hides * 256 + 0.5)
+    full, half = np.uint32(255), np.uint32(128)
     l, r = max(x, 0), min(x + own.shape[1], width)
     for row in range(max(y, 0), min(y + own.shape[0], height)):
         mine, there = own[row - y, l - x : r - x], taken[row, l:r]
         for j in range(len(there)):  # rows of the same length and one kind of number: many are worked out at once
-            clear = full - ((np.uint32(mine[j]) * k + half) >> np.uint32(8))
-            rest = (full - np.uint32(there[j])) * clear
-            there[j] = np.uint8(full - ((rest * np.uint32(257) + np.uint32(32896)) >> np.uint32(16)))
+            alpha = np.uint32(mine[j])
+            rest = np.uint32(there[j]) * (full - ((alpha * m + half) >> np.uint32(8)))
+            rest = (rest * np.uint32(257) + np.uint32(32896)) >> np.uint32(16)
+            there[j] = np.uint8(rest + ((alpha * k + half) >> np.uint32(8)))
 
 
 @entry("uint8[:,::1](uint8[:,::1], float64, float64)")

@@ -300,7 +300,8 @@ class DraftPainter(Drawer):
         key = ("shade", id(item), self.view, self.planes.room)
         cover: Cover | None = self.drafts.get(key)
         if cover is None:
-            cover = self.softs.united([i for i in item.items if isinstance(i, Soft)], self.planes.room)
+            softs = [i for i in item.items if isinstance(i, Soft)]
+            cover = self.softs.united(softs, self.planes.room, item.one_light)
             if id(item) in self.last:
                 self.drafts.put(key, item, cover, cover.alpha.nbytes + _RECORD)
         if cover.alpha.size:

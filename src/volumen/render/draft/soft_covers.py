@@ -71,8 +71,9 @@ class SoftCovers:
         h, w = mask.alpha.shape
         return Cover(mask.alpha, (l, t, l + w, t + h))
 
-    def united(self, items: Sequence[Soft], room: PixelBox) -> Cover:
-        """The blurred alphas of several items united, each as strong as its opacity, inside a room."""
+    def united(self, items: Sequence[Soft], room: PixelBox, one_light: bool) -> Cover:
+        """The blurred alphas of several items united, each as strong as its opacity, inside a room. Of those that take
+        ``one_light`` away each hides what is before it."""
         found = [(c, i.opacity) for i in items if (c := self.of(i)) is not None and boxes_meet(c.box, room)]
         if not found:
             return NOTHING
@@ -82,7 +83,8 @@ class SoftCovers:
             return NOTHING
         taken = np.zeros((b - t, r - l), np.uint8)
         for cover, opacity in found:
-            unite(taken, cover.alpha, cover.box[0] - l, cover.box[1] - t, min(max(opacity, 0.0), 1.0))
+            strong = min(max(opacity, 0.0), 1.0)
+            unite(taken, cover.alpha, cover.box[0] - l, cover.box[1] - t, strong, 1.0 if one_light else strong)
         return Cover(taken, (l, t, r, b))
 
     def _silhouette(self, items: tuple[Item, ...]) -> tuple[int, int, object]:

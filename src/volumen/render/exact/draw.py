@@ -132,12 +132,13 @@ class Painter(Drawer):
         self._put(pixels, x, y, paint, item.clip)
 
     def _shade(self, item: Layer, colour: Colour) -> None:
-        """Soft silhouettes of one colour: their alphas are united, and painted once."""
+        """Soft silhouettes of one colour: their alphas are united, and painted once. Of those that take one light away
+        each also hides what is before it."""
         box = item_box(item)
         l, t, r, b = intersect(pixel_box(transform_box(box, self.view), 1), self.area) if box else (0, 0, 0, 0)
         if l >= r or t >= b:
             return
-        rest = np.ones((b - t, r - l), np.float32)
+        taken = np.zeros((b - t, r - l), np.float32)
         for part in item.items:
             assert isinstance(part, Soft)
             found = self._mask_of(part)
@@ -149,11 +150,13 @@ class Painter(Drawer):
             own = (max(t - y, 0), max(l - x, 0), min(b - y, h), min(r - x, w))
             if own[0] < own[2] and own[1] < own[3]:
                 seen = mask[own[0] : own[2], own[1] : own[3]]
-                at = rest[own[0] + y - t : own[2] + y - t, own[1] + x - l : own[3] + x - l]
-                at *= 1 - seen * np.float32(max(0.0, min(part.opacity, 1.0)))
+                at = taken[own[0] + y - t : own[2] + y - t, own[1] + x - l : own[3] + x - l]
+                dark = seen * np.float32(max(0.0, min(part.opacity, 1.0)))
+                at *= 1 - (seen if item.one_light else dark)
+                at += dark
         paint = skia.Paint(BlendMode=BLEND[item.blend])
         alpha = max(0.0, min(colour.a * item.opacity, 1.0))
-        self._put_mask(1 - rest, l, t, ((colour.r, colour.g, colour.b, alpha), paint), item.clip)
+        self._put_mask(taken, l, t, ((colour.r, colour.g, colour.b, alpha), paint), item.clip)
 
     def _soft(self, item: Soft) -> None:
         found = self._mask_of(item)
