@@ -87,7 +87,7 @@ def test_sheets_stand_on_what_carries_them(name):
 @pytest.mark.parametrize("bearing", range(0, 360, 45))
 def test_a_shadow_crosses_an_edge_and_lies_farther_and_softer_on_the_next_sheet_down(bearing):
     lamp = Lamp(bearing, 40, 1.0, 0.3)
-    doc = pile(plate(1, 60, 60, 130, 130, 10), plate(2, 90, 90, 70, 70, 6, INK), lamp=lamp)
+    doc = pile(plate(1, 60, 60, 130, 130, 10), plate(2, 40, 100, 170, 50, 6, INK), lamp=lamp)
     assert falls(doc) == {(2, 0): 16.0, (2, 1): 6.0}
     x, y = -math.sin(math.radians(bearing)), math.cos(math.radians(bearing))  # away from the lamp, y down
     ground, on_plate = (next(softs(c.items)) for c in build(doc).chunks if any(softs(c.items)))
@@ -115,7 +115,7 @@ def test_shadows_are_seen_in_at_least_four_steps():
 @pytest.mark.parametrize("own", [{"length": 6.0}, {"softness": 3.0}, {"angle": 90.0}])
 def test_numbers_of_its_own_are_those_at_the_depth_of_its_lift(own):
     doc = pile(
-        plate(1, 40, 40, 150, 150, 10), plate(2, 90, 90, 60, 60, 5, replace(INK, **own)), lamp=Lamp(270, 45, 1, 0.2)
+        plate(1, 40, 40, 150, 150, 10), plate(2, 20, 90, 190, 60, 5, replace(INK, **own)), lamp=Lamp(270, 45, 1, 0.2)
     )
     ground, near = (next(softs(c.items)) for c in build(doc).chunks if any(softs(c.items)))
     assert ground.sigma == pytest.approx(3 * near.sigma) and ground.offset == pytest.approx(
@@ -139,7 +139,7 @@ def test_held_shadows_stay_held_and_chosen_receivers_stay_chosen():
     doc = pile(plate(1, 20, 20, 60, 200, 3), plate(2, 40, 40, 90, 90, 5, children=(plate(4, 50, 50, 60, 60), held)))
     assert {r for c, r in falls(doc) if c == 3} == {2, 4}
     chosen = plate(3, 60, 60, 40, 40, 6, CastShadow(receivers=(1,)))
-    doc = pile(plate(1, 20, 20, 200, 200), plate(2, 40, 40, 90, 90, 5), chosen)
+    doc = pile(plate(1, 20, 20, 200, 200), plate(2, 40, 40, 30, 90, 5), chosen)
     assert [c.node for c in build(doc).chunks if any(softs(c.items))] == [1]
 
 
