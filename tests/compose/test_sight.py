@@ -4,10 +4,10 @@ import random
 
 import numpy as np
 import pytest
-from agreement import by_all, compare, ours
 from msgspec.structs import replace
 
-from scenes import disc, document
+from agreement import by_all, compare, ours
+from scenes import document
 from volumen.compose.scene import build
 from volumen.compose.sight import Sight
 from volumen.edit.freeze import freeze
