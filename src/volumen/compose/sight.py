@@ -44,18 +44,19 @@ class Laid:
 
 
 class Ground:
-    """A map of a sheet of paper: ``scale`` leads to its cells, ``columns`` by ``rows``; ``whole`` is all of it."""
+    """A map of a sheet of paper with a cell more on each side, as its edge may cut pixels: ``scale`` leads to its
+    cells, ``columns`` by ``rows``; ``whole`` is all of it."""
 
     def __init__(self, width: float, height: float) -> None:
         self.scale = _SIDE / max(width, height, 1e-6)
-        self.columns, self.rows = max(math.ceil(width * self.scale), 1), max(math.ceil(height * self.scale), 1)
+        self.columns, self.rows = math.ceil(width * self.scale) + 2, math.ceil(height * self.scale) + 2
         cells = whole_map(self.columns, self.rows)
         self.whole = Laid(cells, cells.value)
 
     def laid(self, parts: tuple[Part, ...], box: Box) -> Laid:
         """Parts of a silhouette inside a box."""
         k = self.scale
-        touched, filled = touched_and_filled(parts, box, (k, 0.0, 0.0, k, 0.0, 0.0), self.columns, self.rows)
+        touched, filled = touched_and_filled(parts, box, (k, 0.0, 0.0, k, 1.0, 1.0), self.columns, self.rows)
         far = filled.top * 3 * self.columns
         return Laid(touched, filled.value << far if far >= 0 else filled.value >> -far)
 
