@@ -70,6 +70,11 @@ def test_only_what_is_solid_and_has_no_hole_hides_a_shadow(name):
     assert len(mine) == (0 if hides else 1)
 
 
+def test_a_hair_that_fills_no_cell_throws_its_shadow():
+    hair = plate(2, 40, 40, 0.004, 60, 4.0, solid("#fff"), INK)
+    assert [len(softs(c.items)) for c in build(pile(plate(1, 0, 0, 256, 256), hair)).chunks] == [0, 1, 0]
+
+
 def any_pile(rng):
     """Plates and stars in all places, some faint, soft, turned, squashed, held or grouped."""
     nodes = []
