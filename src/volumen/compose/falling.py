@@ -121,7 +121,8 @@ class Falling:
             i = part.throw.ingredient
             alone = id(part) if isinstance(i, Occlusion) else 0  # what fades in a way of its own is not united
             groups.setdefault((part.tint, i.blend, alone), []).append(part)
-        return [(group, self._item(tint, blend, group, clip)) for (tint, blend, _), group in groups.items()]
+        order = sorted(groups, key=lambda key: (key[1], key[0].rgb))  # the same whichever of them are seen
+        return [(groups[key], self._item(key[0], key[1], groups[key], clip)) for key in order]
 
     def _throws(self, number: int) -> list[Throw]:
         """What the lamps throw of one sheet."""
