@@ -75,6 +75,12 @@ def test_a_hair_that_fills_no_cell_throws_its_shadow():
     assert [len(softs(c.items)) for c in build(pile(plate(1, 0, 0, 256, 256), hair)).chunks] == [0, 1, 0]
 
 
+def test_what_lies_far_off_the_sheet_throws_its_shadow_onto_it():
+    far = plate(2, -700, 40, 470, 60, 4.0, solid("#fff"), replace(INK, length=720.0))
+    doc = pile(plate(1, 0, 0, 256, 256), far)
+    assert render_bytes(build(doc))[70, 40, 0] == pytest.approx(255 * 0.4, abs=1)
+
+
 def any_pile(rng):
     """Plates and stars in all places, some faint, soft, turned, squashed, held or grouped."""
     nodes = []

@@ -108,7 +108,7 @@ class Sight:
         stride = 3 * self.ground.columns
         filled: list[int] = []  # the cells in which each hides all beneath
         for standing, laid in zip(self.standing, self.maps, strict=True):
-            hides = standing is not None and standing.solid and not standing.only_throws and not self.cuts
+            hides = standing is not None and standing.solid and not self.cuts
             inside = standing.holder if standing is not None else -1
             cells = laid.filled if hides else 0
             filled.append(cells & filled[inside] if inside >= 0 else cells)
