@@ -19,7 +19,7 @@ from volumen.model.nodes import Group, RectangleForm, Shape, StarForm
 from volumen.picture.instructions import Layer, Soft
 from volumen.render.raster import render_bytes, render_float
 from volumen.shading.lamp import Lamp
-from volumen.shading.paint import Colour, Linear, Solid, Stop
+from volumen.shading.paint import Colour, Linear, Radial, Solid, Stop
 
 INK = CastShadow(0.6, colour=Colour(0, 0, 0))
 
@@ -36,6 +36,7 @@ def softs(items):
     return [s for i in items for s in (softs(i.items) if isinstance(i, Layer) else [i] if isinstance(i, Soft) else [])]
 
 
+FULL = (Stop(0, Colour(1, 1, 1)), Stop(1, Colour(1, 1, 1)))
 CLEAR = (Stop(0, Colour(1, 1, 1)), Stop(1, Colour(1, 1, 1, 0.98)))
 # What covers the place of a shadow, on a plate at (40, 40) of 60 by 60, and whether it hides all of it.
 COVERS = {
@@ -52,6 +53,7 @@ COVERS = {
     "softened": (plate(3, 20, 20, 120, 120, 0.0, solid("#fff"), Blur(4.0)), False),
     "a faint fill": (plate(3, 20, 20, 120, 120, 0.0, Fill(Solid(Colour(1, 1, 1)), 0.98)), False),
     "an end of a gradient": (plate(3, 20, 20, 120, 120, 0.0, Fill(Linear(CLEAR, (20, 0), (140, 0)))), False),
+    "a gradient of no height": (plate(3, 20, 20, 120, 120, 0.0, Fill(Radial(FULL, (80, 80), 90.0, (80, 80), scaling(1, 0)))), False),
     "a faint rim of it": (plate(3, 60, 60, 20, 20, 0.0, solid("#fff"), Rim(distance=50.0, opacity=0.98)), False),
     "blended": (plate(3, 20, 20, 120, 120, blend="multiply"), False),
     "in what hides half": (plate(3, 10, 10, 70, 200, children=(plate(4, 20, 20, 120, 120, 1),)), False),

@@ -15,13 +15,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from volumen.caching import Cache
-from volumen.geometry.affine import IDENTITY, Floats, invert
+from volumen.geometry.affine import Floats, invert
 from volumen.geometry.mask import Bits, Cells, Part, touched_and_filled, whole_map
 from volumen.geometry.path import Box
 from volumen.model.ingredients import Blur, Feather, Fill, Line, Rim
 from volumen.model.nodes import Image, Node, Shape
 from volumen.outline.making import itself, shown_children
-from volumen.outline.outlines import pieces
 from volumen.picture.instructions import FillPath, Item, StrokePath
 from volumen.shading.paint import Conic, Linear, Radial, Solid
 
@@ -156,7 +155,7 @@ def _is_solid(node: Node) -> bool:
     if not isinstance(node, Shape):
         return rims and all(is_solid(c) for c in children if c.substance)
     lines = all(_hides(i) for i in recipe if isinstance(i, Line))
-    return rims and lines and any(_hides(i) for i in recipe if isinstance(i, Fill)) and not pieces(node, IDENTITY)
+    return rims and lines and any(_hides(i) for i in recipe if isinstance(i, Fill))
 
 
 def _hides(i: Fill | Line) -> bool:
