@@ -11,13 +11,14 @@ from scenes import document
 from volumen.compose.scene import build
 from volumen.compose.sight import Sight
 from volumen.edit.freeze import freeze
-from volumen.geometry.affine import rotation, scaling, translation
+from volumen.geometry.affine import IDENTITY, rotation, scaling, translation
 from volumen.geometry.mask import windows_of
 from volumen.model.ingredients import Blur, CastShadow, Feather, Fill, Line, Rim
 from volumen.model.make import solid
 from volumen.model.nodes import Group, RectangleForm, Shape, StarForm
 from volumen.picture.instructions import Layer, Soft
-from volumen.render.raster import render_bytes, render_float
+from volumen.render.draft.state import DraftState
+from volumen.render.raster import paint_draft, render_bytes, render_float
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour, Linear, Radial, Solid, Stop
 
@@ -135,8 +136,10 @@ def test_where_shadows_overlap_the_strongest_counts_whatever_else_falls_there():
     """0.2 where it is alone, 0.5 where the stronger lies on it: not 1 - 0.5 0.8; and no less or more for a third."""
     others = [replace(INK, opacity=o) for o in (0.6, 0.21)]
     for far in ((), *[(plate(9, 190, 5, 40, 30, 5.0, solid("#fff"), i),) for i in others]):
-        red = render_bytes(build(shadows(0.5, 0.2, far=far)))[:, 115, 0]
-        assert red[[75, 105, 135]] == pytest.approx([255 * 0.5, 255 * 0.5, 255 * 0.8], abs=1)
+        picture = build(shadows(0.5, 0.2, far=far))
+        draft = paint_draft(picture, IDENTITY, (0, 0, 256, 256), DraftState()).pixels() * 255
+        for red in (render_bytes(picture)[:, 115, 0], draft[:, 115, 0]):
+            assert red[[75, 105, 135]] == pytest.approx([255 * 0.5, 255 * 0.5, 255 * 0.8], abs=1.5)
 
 
 @pytest.mark.parametrize("softness", [0.0, 3.0])
