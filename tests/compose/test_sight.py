@@ -11,6 +11,7 @@ from scenes import document
 from volumen.compose.scene import build
 from volumen.compose.sight import Sight
 from volumen.edit.freeze import freeze
+from volumen.formats.pure_vector import vectorised
 from volumen.geometry.affine import IDENTITY, rotation, scaling, translation
 from volumen.geometry.mask import windows_of
 from volumen.model.ingredients import Blur, CastShadow, Feather, Fill, Line, Rim
@@ -152,6 +153,8 @@ def test_shadows_of_unequal_strength_are_the_same_in_files_and_frozen(softness, 
     for found in by_all(doc, tmp_path).values():
         assert compare(found, mine).mean < 0.3
         assert found[60:140:15, 115, 0] == pytest.approx(mine[60:140:15, 115, 0], abs=2 / 255)
+    vectors = render_bytes(vectorised(build(doc)))[60:140:15, 115, 0] / 255
+    assert vectors == pytest.approx(mine[60:140:15, 115, 0], abs=4 / 255)  # in steps
     frozen = freeze(doc, [1, 2, 3]).document
     before, after = (render_bytes(build(d)).astype(int) for d in (doc, frozen))
     assert np.abs(before - after).max() <= 1
