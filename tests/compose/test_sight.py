@@ -124,7 +124,7 @@ def test_what_is_left_out_changes_no_pixel(seed, monkeypatch):
     assert gone > 10
 
 
-def shadows(*strengths, far=(), colour=Colour(0, 0, 0)):
+def shadows(*strengths, far=(), colour=INK.colour):
     """Plates, the lamp to the left, whose shadows fall on the same columns of the ground from 100 on."""
     over = [
         plate(

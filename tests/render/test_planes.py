@@ -3,6 +3,7 @@
 import msgspec
 import numpy as np
 import pytest
+from scipy import ndimage
 
 from blending import w3c_blend
 from scenes import document
@@ -16,6 +17,7 @@ from volumen.model.make import circle, solid
 from volumen.model.nodes import Shape
 from volumen.picture.instructions import Clip, FillPath, Layer, Soft
 from volumen.render.draft.covers import Cover, Covers
+from volumen.render.draft.covers_kernel import uncovered, unite
 from volumen.render.draft.planes import Planes, by_strength, grade_of
 from volumen.render.draft.planes_kernel import MODES
 from volumen.render.draft.state import DraftState
@@ -148,3 +150,28 @@ def test_layers_keep_their_opacity_mode_and_clip_when_they_are_ready():
     assert np.abs(frames[1] - frames[0]).max() < 1e-6 and np.abs(frames[2] - frames[0]).max() < 1e-6
     alone = paint_draft(base, IDENTITY, (0, 0, 40, 40), kept).pixels()
     assert np.abs(frames[0] - alone).max() > 0.1
+
+
+def test_what_a_moved_copy_leaves_is_all_that_lies_beside_it():
+    """Within two levels of an independent shift between pixels: weights are whole parts of 256."""
+    rng = np.random.default_rng(4)
+    for _ in range(200):
+        alpha = rng.integers(0, 256, rng.integers(1, 20, 2)).astype(np.uint8)
+        dx, dy = rng.uniform(-24, 24, 2)
+        there = ndimage.shift(np.pad(alpha.astype(float), 1), (dy, dx), order=1, mode="constant")[1:-1, 1:-1]
+        assert np.abs(uncovered(alpha, dx, dy) - np.maximum(alpha - there, 0)).max() <= 2
+
+
+@pytest.mark.parametrize("one_light", [True, False])
+def test_alphas_are_united(one_light):
+    """t (1 - h a) + o a, with h = o, or 1 of those that take one light away; each of three roundings is half a level."""
+    rng = np.random.default_rng(5)
+    for _ in range(100):
+        taken, own = (rng.integers(0, 256, (9, 14)).astype(np.uint8) for _ in range(2))
+        x, y, opacity = rng.integers(-13, 13), rng.integers(-8, 8), rng.uniform(0, 1)
+        here = np.zeros((9 + 16, 14 + 26))
+        here[8 + y : 17 + y, 13 + x : 27 + x] = own
+        there = here[8:17, 13:27] / 255
+        expected = taken * (1 - (1.0 if one_light else opacity) * there) + 255 * opacity * there
+        unite(taken, own, x, y, opacity, 1.0 if one_light else opacity)
+        assert np.abs(taken - expected).max() <= 1.6

@@ -8,7 +8,10 @@ import time
 from collections.abc import Callable
 
 import msgspec
+import numpy as np
 
+from volumen.compose.memo import Memo
+from volumen.compose.scene import build
 from volumen.edit import objects
 from volumen.geometry.affine import translation
 from volumen.model.ingredients import Body, CastShadow, Sliver
@@ -19,6 +22,7 @@ from volumen.render.worker.messages import FrameAnswer
 from volumen.shading.lamp import Lamp
 
 SIZE = (1280, 800)
+LOOP = 1.0  # ms that the loop below takes on a processor of 2.5 GHz with nothing beside it
 
 
 class Row(msgspec.Struct):
@@ -73,6 +77,47 @@ def frame_times(
         times.append((time.perf_counter() - start) * 1e3)
         assert isinstance(answer, FrameAnswer), answer
     return times[2:]
+
+
+def _loop() -> float:
+    """Milliseconds that a loop of Python takes, which tell how fast the processor runs just now."""
+    start = time.perf_counter()
+    kept: dict[int, int] = {}
+    for i in range(20_000):
+        kept[i & 63] = i
+    return (time.perf_counter() - start) * 1e3
+
+
+def frames_beside_a_loop(
+    document: Document, scale: float, change: Callable[[Document, int], Document], frames: int
+) -> tuple[list[float], list[float]]:
+    """Milliseconds of frames as the worker makes them, in this process, and of a loop before each of them."""
+    from volumen.render.frame import Frame
+
+    frame, memo, view = Frame(), Memo(), (scale, 0.0, 0.0, scale, 40.0, 20.0)
+    out = np.zeros((SIZE[1], SIZE[0], 4), np.uint8)
+    frame.update(build(document, memo=memo), view, out, False, lambda: False)
+    times, loops = [], []
+    for i in range(frames):
+        moved = change(document, i)
+        loops.append(_loop())
+        start = time.perf_counter()
+        picture = build(moved, memo=memo)
+        frame.draft.pace.built((time.perf_counter() - start) * 1e3)
+        frame.update(picture, view, out, True, lambda: False)
+        times.append((time.perf_counter() - start) * 1e3)
+    return times[4:], loops[4:]
+
+
+def clocked_row(what: str, times: list[float], loops: list[float]) -> Row:
+    """A row of frames against a loop beside them: what they take on a processor that no one else slows down."""
+    middle, loop = statistics.median(times), statistics.median(loops)
+    return Row(
+        what,
+        f"median {middle / loop * LOOP / 16:.2f}x at full clock",
+        f"16 ms, by a loop of {LOOP} ms (took {middle:.1f} and {loop:.1f} ms)",
+        "<= 1x",
+    )
 
 
 def frame_row(what: str, times: list[float], baseline: str, goal: str) -> Row:
