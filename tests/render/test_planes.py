@@ -13,6 +13,7 @@ from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.geometry.affine import IDENTITY, apply_points, invert, multiply, rotation, scaling, translation
 from volumen.geometry.primitives import ellipse, rectangle
+from volumen.model.ingredients import Sliver
 from volumen.model.make import circle, solid
 from volumen.model.nodes import Shape
 from volumen.picture.instructions import Clip, FillPath, Layer, Soft
@@ -21,7 +22,8 @@ from volumen.render.draft.covers_kernel import uncovered, unite
 from volumen.render.draft.planes import Planes, by_strength, grade_of
 from volumen.render.draft.planes_kernel import MODES
 from volumen.render.draft.state import DraftState
-from volumen.render.raster import paint_draft
+from volumen.render.frame import Frame
+from volumen.render.raster import paint_draft, render_float
 from volumen.shading.paint import Colour, Linear, Radial, Solid, Stop
 from volumen.shading.paint_pixels import colours_at
 
@@ -175,3 +177,25 @@ def test_alphas_are_united(one_light):
         expected = taken * (1 - (1.0 if one_light else opacity) * there) + 255 * opacity * there
         unite(taken, own, x, y, opacity, 1.0 if one_light else opacity)
         assert np.abs(taken - expected).max() <= 1.6
+
+
+@pytest.mark.parametrize("place", [(2.0, 0.0, 0.0, 2.0), (0.0, 1.5, 1.5, 0.0), (-1.0, 0.6, 0.6, 1.0)])
+def test_slivers_lie_in_drafts_where_they_lie_at_rest(place):
+    sliver = Sliver("shade", depth=9, angle=40.0, opacity=1.0, blend="normal", colour=Colour(0, 0, 0))
+    picture = build(
+        document(Shape(1, "a", circle(0, 0, 30), (solid("#fff"), sliver), transform=(*place, 100.0, 100.0)))
+    )
+    draft = paint_draft(picture, IDENTITY, (0, 0, 200, 200), DraftState()).pixels()
+    assert np.abs(draft - render_float(picture)).mean() < 0.002 < 0.01 < 1 - render_float(picture)[..., 0].mean()
+
+
+@pytest.mark.parametrize("area", [(0, 0, 200, 200), (51, 62, 200, 200), (0, 0, 90, 77), (33, 40, 121, 95)])
+def test_a_part_of_a_draft_is_shown_as_in_the_whole(area):
+    picture = build(document(Shape(1, "a", circle(100, 100, 70), (solid("#c8402a"),))))
+    parts, whole = (np.zeros((200, 200, 4), np.uint8) for _ in range(2))
+    Frame().draw_draft(picture, IDENTITY, area, parts)
+    Frame().draw_draft(picture, IDENTITY, (0, 0, 200, 200), whole)
+    l, t, r, b = area
+    assert whole[t:b, l:r].any() and np.array_equal(parts[t:b, l:r], whole[t:b, l:r])
+    parts[t:b, l:r] = 0
+    assert not parts.any()
