@@ -1,8 +1,8 @@
 """One way to keep what was dear to make: caches with a name, a bound and figures, emptied together.
 
 A cache keyed by identities holds on to the objects that a key names, so no id is used again while it is listed. What is
-keyed by values goes through ``by_value``. ``figures`` lists all that are alive. ``forget_all`` empties those that count
-their entries; those that count bytes ``forget_unused``.
+keyed by values goes through ``by_value``. ``figures`` lists all that are alive. ``forget_all`` empties those that do
+not last: those that count their entries; those that count bytes ``forget_unused``, unless told otherwise.
 """
 
 from __future__ import annotations
@@ -44,10 +44,11 @@ class Cache(Generic[V]):
     ``most`` bounds the entries, ``most_bytes`` the sum of the sizes that they are put in with.
     """
 
-    def __init__(self, name: str, most: int = 50_000, most_bytes: int = 0) -> None:
+    def __init__(self, name: str, most: int = 50_000, most_bytes: int = 0, lasting: bool | None = None) -> None:
         self.name = name
         self.most = most
         self.most_bytes = most_bytes
+        self.lasting = most_bytes > 0 if lasting is None else lasting
         self.bytes = 0
         self.made = 0
         self._entries: OrderedDict[object, _Entry[V]] = OrderedDict()
@@ -142,12 +143,12 @@ def by_values(name: str, most: int) -> Callable[[Callable[[list[K]], list[T]]], 
 
 
 def forget_all() -> None:
-    """Empty all caches that count entries, which hold much that is no longer in the document.
+    """Empty all caches that do not last, which hold much that is no longer in the document.
 
     What stays the same needs none of it: its chunks are remembered from the last composition.
     """
     for cache in list(_caches):
-        if not cache.most_bytes:
+        if not cache.lasting:
             cache.clear()
     for wrapped, lasting in _by_value.values():
         if not lasting:

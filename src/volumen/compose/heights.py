@@ -40,7 +40,8 @@ _NONE = np.zeros(0, np.intp)
 _NOTHING = (np.nan,) * 4
 _NO_WINDOW = (0.0, 0.0, -1.0, -1.0)
 _insides: Cache[NDArray[np.bool_]] = Cache("maps of what holds things", 200)
-_cells: Cache[OnMap] = Cache("sheets on the map of heights", 5000)
+_cells: Cache[OnMap] = Cache("sheets on the map of heights", most_bytes=60_000_000, lasting=False)
+_RECORD = 1000  # bytes, roughly, of what is known of a sheet beside its cells
 
 
 class OnMap(NamedTuple):
@@ -315,8 +316,9 @@ class _Laying:
         if hit is None:
             box = items_box(items)
             cells = cells_of(parts, box, self.grid, self.columns, self.rows) if box else _NONE
-            hit = _cells.put(key, items, OnMap(cells, box, self.ground.laid(parts, box or _NO_WINDOW)))
-        return _cells.put(own, items, hit)
+            laid = self.ground.laid(parts, box or _NO_WINDOW)
+            hit = _cells.put(key, items, OnMap(cells, box, laid), cells.nbytes + laid.nbytes + _RECORD)
+        return _cells.put(own, items, hit, _RECORD)
 
     def _carried(self, under: dict[int, float]) -> float:
         """The mean height of the highest part of what lies under a sheet."""

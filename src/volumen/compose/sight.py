@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -28,18 +28,24 @@ if TYPE_CHECKING:
     from volumen.compose.heights import Standing
 
 _SIDE = 128  # cells along the longer side of the map
-_WIDE = 60  # shadows of one sheet that are kept
+_MANY = 20_000  # answers that are kept
 _MARGIN = 0.125  # cells by which the map may be wrong
 
 
 @dataclass(slots=True)
 class Laid:
-    """The cells of a map that a sheet touches, and those that it fills, as bits from the map's first row on; and how
-    wide its shadows are, once that was asked for."""
+    """The cells of a map that a sheet touches, and those that it fills, as bits from the map's first row on."""
 
     touched: Bits
     filled: int
-    wide: dict[tuple[int, int], Bits] = field(default_factory=dict)
+
+    @property
+    def nbytes(self) -> int:
+        """How much memory it takes."""
+        return (self.touched.value.bit_length() + self.filled.bit_length()) // 8
+
+
+_wide: Cache[Bits] = Cache("sheets on the map as wide as their shadows", most_bytes=20_000_000, lasting=False)
 
 
 class Ground:
@@ -82,6 +88,8 @@ class Sight:
         out = np.ones(len(casters), np.bool_)
         ways = np.column_stack([casters, receivers, least, most - least])[near].astype(np.intp).tolist()
         known, found = self.known, []
+        if len(known) > _MANY:
+            known.clear()
         for way in map(tuple, ways):
             hit = known.get(way)
             if hit is None:
@@ -95,11 +103,11 @@ class Sight:
         own = self.maps[caster]
         if not (own.touched.value and self.maps[receiver].touched.value):
             return True  # a hair between the cells
-        wide = own.wide.get((across, down))
+        key = (id(own), across, down)
+        wide = _wide.get(key)
         if wide is None:
-            if len(own.wide) > _WIDE:
-                own.wide.clear()
-            wide = own.wide[across, down] = own.touched.smeared(across, down, self.ground.columns)
+            wide = own.touched.smeared(across, down, self.ground.columns)
+            _wide.put(key, own, wide, wide.value.bit_length() // 8 + 200)
         return wide.meets(self.shown[receiver], x, y, self.ground.columns)
 
     def _find(self) -> None:
