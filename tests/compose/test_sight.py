@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from agreement import by_all, compare, ours
 from scenes import document
+from volumen import caching
 from volumen.compose.scene import build
 from volumen.compose.sight import Sight
 from volumen.edit.freeze import freeze
@@ -168,3 +169,14 @@ def test_windows_are_those_of_each_number_on_the_map():
             rows, columns = np.nonzero(ids == k)
             told = (columns.min(), rows.min(), columns.max() + 1, rows.max() + 1) if len(rows) else (np.nan,) * 4
             assert np.array_equal(window, told, equal_nan=True)
+
+
+def test_what_is_known_of_large_sheets_is_counted_and_given_back():
+    """A plate over a whole map of 65,536 cells is known by their numbers, in eight bytes each."""
+    caching.forget_all()
+    for x in range(4):
+        build(pile(plate(1, -x, -x, 260, 260, 2.0, solid("#fff"), INK)))
+    kept = {f.name: f for f in caching.figures()}["sheets on the map of heights"]
+    assert 4 * 65_536 * 8 < kept.bytes < 60_000_000
+    caching.forget_all()
+    assert {f.name: f for f in caching.figures()}["sheets on the map of heights"].bytes == 0
