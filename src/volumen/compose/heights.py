@@ -214,13 +214,13 @@ class _Laying:
     """Lays sheets on a map of their numbers, back to front."""
 
     def __init__(self, sheet: Sheet, last: Heights) -> None:
-        self.last, self.stood = last.laid, last.standing
+        self.last, self.stood, self.seen = last.laid, last.standing, last.sight
         self.dirty: list[Box] = []  # windows in which something changed since
         k = _SIDE / max(sheet.width, sheet.height, 1e-6)
         self.grid: Affine = (k, 0.0, 0.0, k, 0.0, 0.0)
         self.columns, self.rows = max(round(sheet.width * k), 1), max(round(sheet.height * k), 1)
         self.size = (sheet.width, sheet.height)
-        self.ground = sight.Ground(*self.size)
+        self.ground = sight.ground_of(*self.size)
         self.maps = [self.ground.whole]
         self.ids: NDArray[np.intp] = np.zeros(self.rows * self.columns, np.intp)
         self.heights = [0.0]
@@ -342,7 +342,7 @@ class _Laying:
         if not np.isnan(seen[GROUND, 0]):
             seen[GROUND] = boxes[GROUND]
         throws = frozenset(s.node.id for s in self.standing if s and s.lift > _LEAST and casts(s.node))
-        shows = Sight(self.ground, self.standing, self.maps, self.cuts)
+        shows = Sight(self.ground, self.standing, self.maps, self.cuts, self.seen)
         return Heights(self.standing, seen, boxes, self._falls(seen), throws, self.laid, shows)
 
     def _falls(self, seen: Floats) -> Falls:

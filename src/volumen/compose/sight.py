@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from volumen.caching import Cache
+from volumen.caching import Cache, by_value
 from volumen.geometry.affine import Floats, invert
 from volumen.geometry.mask import Bits, Cells, Part, touched_and_filled, whole_map
 from volumen.geometry.path import Box
@@ -28,7 +28,8 @@ if TYPE_CHECKING:
     from volumen.compose.heights import Standing
 
 _SIDE = 128  # cells along the longer side of the map
-_MANY = 20_000  # answers that are kept
+_MANY = 20_000  # answers that are kept, and
+_FEW = 1000  # of which it is asked whether they still hold
 _MARGIN = 0.125  # cells by which the map may be wrong
 
 
@@ -46,6 +47,12 @@ class Laid:
 
 
 _wide: Cache[Bits] = Cache("sheets on the map as wide as their shadows", most_bytes=20_000_000, lasting=False)
+
+
+@by_value("maps of the ground", 8)
+def ground_of(width: float, height: float) -> Ground:
+    """The map of a sheet of paper of some size."""
+    return Ground(width, height)
 
 
 class Ground:
@@ -68,10 +75,14 @@ class Ground:
 
 class Sight:
     """What shows of sheets back to front, with the ``maps`` of their silhouettes; the first is the ground. Where
-    something ``cuts`` holes nothing hides what lies beneath it."""
+    something ``cuts`` holes nothing hides what lies beneath it. What the ``last`` one knows of the same sheets holds
+    as long as they show the same."""
 
-    def __init__(self, ground: Ground, standing: Sequence[Standing | None], maps: Sequence[Laid], cuts: bool) -> None:
+    def __init__(
+        self, ground: Ground, standing: Sequence[Standing | None], maps: Sequence[Laid], cuts: bool, last: Sight | None
+    ) -> None:
         self.ground, self.standing, self.maps, self.cuts = ground, standing, maps, cuts
+        self.last = last if last is not None and last.shown and last.ground is ground else None
         self.shown: list[Bits] = []
         self.known: dict[tuple[int, ...], bool] = {}
 
@@ -129,6 +140,18 @@ class Sight:
             if cells:
                 free &= ~cells
         self.shown = shown[::-1]
+        if self.last is not None:
+            self._take_over(self.last)
+            self.last = None
+
+    def _take_over(self, last: Sight) -> None:
+        """Answers that still hold."""
+        if len(last.maps) != len(self.maps) or len(last.known) > _FEW:
+            return
+        same = [a is b and c == d for a, b, c, d in zip(self.maps, last.maps, self.shown, last.shown, strict=True)]
+        self.known = {
+            way: seen for way, seen in last.known.items() if self.maps[way[0]] is last.maps[way[0]] and same[way[1]]
+        }
 
 
 def part_of(item: Item) -> Part:
