@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from agreement import by_all, compare, ours
 from scenes import document
 from volumen import caching
+from volumen.compose.memo import Memo
 from volumen.compose.scene import build
 from volumen.compose.sight import Sight
 from volumen.edit.freeze import freeze
@@ -123,6 +124,18 @@ def test_what_is_left_out_changes_no_pixel(seed, monkeypatch):
         assert np.abs(render_float(some) - render_float(everything)).max() < 1e-4
         gone += len(softs(everything.items)) - len(softs(some.items))
     assert gone > 10
+
+
+def test_while_all_of_it_moves_nothing_is_left_out_and_at_rest_it_is():
+    covered = (
+        *(plate(k, 20 * k, 40, 15, 60, 3.0, solid("#fff"), INK) for k in range(1, 11)),
+        plate(30, 0, 0, 256, 256),
+    )
+    memo, there = Memo(), [pile(Group(40, "g", covered, transform=translation(x, 0))) for x in (0, 3)]
+    pictures = [build(doc, memo=memo) for doc in (there[0], there[1], there[1])]
+    first, moving, rest = (len(softs(p.items)) for p in pictures)
+    assert first == rest < moving
+    assert np.array_equal(*(render_bytes(p) for p in pictures[1:]))
 
 
 def shadows(*strengths, far=(), colour=INK.colour):

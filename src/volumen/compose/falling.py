@@ -165,7 +165,8 @@ class Falling:
         boxes[:, 2:] += REACH * sigmas[:, None]
         meets = np.flatnonzero(np.all(boxes[:, :2] < seen[:, 2:], axis=1) & np.all(seen[:, :2] < boxes[:, 2:], axis=1))
         sight = self.heights.sight
-        if sight is not None and not from_within:  # of what is frozen more may be seen when things move
+        moving = from_within or self.heights.moving  # of what is frozen more may be seen when things move
+        if sight is not None and not moving:
             places = falls.casters[pairs[meets]], falls.receivers[pairs[meets]]
             meets = meets[sight.seen(*places, moves[meets], REACH * sigmas[meets])]
         standing = self.heights.standing

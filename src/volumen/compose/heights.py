@@ -41,7 +41,8 @@ _NOTHING = (np.nan,) * 4
 _NO_WINDOW = (0.0, 0.0, -1.0, -1.0)
 _insides: Cache[NDArray[np.bool_]] = Cache("maps of what holds things", 200)
 _cells: Cache[OnMap] = Cache("sheets on the map of heights", most_bytes=60_000_000, lasting=False)
-_RECORD = 1000  # bytes, roughly, of what is known of a sheet beside its cells
+_RECORD = 8000  # bytes, at the most, of what is known of a sheet beside its cells
+_MANY = 8  # sheets that have moved: what is seen of all is only found when it is asked for a second time
 
 
 class OnMap(NamedTuple):
@@ -132,6 +133,7 @@ class Heights:
     throws: frozenset[int] = frozenset()  # the ids of all whose shadows are among these
     laid: list[Laid] = field(default_factory=list)
     sight: Sight | None = None
+    moving: bool = False  # so many sheets just moved that what is seen of each is not worth finding yet
 
     def number_of(self, node_id: int) -> int:
         """The number of an object's sheet; the ground's for what has none of its own."""
@@ -228,6 +230,7 @@ class _Laying:
         self.laid = [Laid(_NONE, None, _NONE, True, _NO_WINDOW, {})]
         self.standing: list[Standing | None] = [None]
         self.inside: dict[int, NDArray[np.bool_]] = {}  # the maps of what holds things
+        self.new = 0  # sheets that are not where any was
         self.cuts = False  # whether something takes holes out of what lies beneath it
 
     def children(self, parent: Node, world: Affine, around: Within) -> None:
@@ -317,7 +320,8 @@ class _Laying:
             box = items_box(items)
             cells = cells_of(parts, box, self.grid, self.columns, self.rows) if box else _NONE
             laid = self.ground.laid(parts, box or _NO_WINDOW)
-            hit = _cells.put(key, items, OnMap(cells, box, laid), cells.nbytes + laid.nbytes + _RECORD)
+            hit = _cells.put(key, items, OnMap(cells, box, laid), cells.nbytes + _RECORD)
+            self.new += 1
         return _cells.put(own, items, hit, _RECORD)
 
     def _carried(self, under: dict[int, float]) -> float:
@@ -343,7 +347,8 @@ class _Laying:
             seen[GROUND] = boxes[GROUND]
         throws = frozenset(s.node.id for s in self.standing if s and s.lift > _LEAST and casts(s.node))
         shows = Sight(self.ground, self.standing, self.maps, self.cuts, self.seen)
-        return Heights(self.standing, seen, boxes, self._falls(seen), throws, self.laid, shows)
+        moving = self.new > _MANY and len(self.last) > 0
+        return Heights(self.standing, seen, boxes, self._falls(seen), throws, self.laid, shows, moving)
 
     def _falls(self, seen: Floats) -> Falls:
         """The shadows that sheets can throw: on what lies beneath and behind them, in what holds them."""

@@ -178,6 +178,7 @@ class Memo:
         """How high its sheets lie; the same while no object changes."""
         known = self.heights if self.heights is not None and self.heights[1] == document.sheet else None
         if known is not None and known[0] is document.root:
+            known[2].moving = False
             return known[2]
         self.heights = (document.root, document.sheet, heights_of(document, known[2] if known is not None else None))
         return self.heights[2]

@@ -7,8 +7,8 @@ cell; a shadow falls wherever its blur may reach. What is left out would change 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from functools import cached_property, partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -33,17 +33,26 @@ _FEW = 1000  # of which it is asked whether they still hold
 _MARGIN = 0.125  # cells by which the map may be wrong
 
 
-@dataclass(slots=True)
 class Laid:
-    """The cells of a map that a sheet touches, and those that it fills, as bits from the map's first row on."""
+    """The cells of a map that a sheet touches, and those that it fills, as bits from the map's first row on; found when
+    they are first asked for."""
 
-    touched: Bits
-    filled: int
+    def __init__(self, find: Callable[[], tuple[Bits, int]]) -> None:
+        self._find = find
 
-    @property
-    def nbytes(self) -> int:
-        """How much memory it takes."""
-        return (self.touched.value.bit_length() + self.filled.bit_length()) // 8
+    @cached_property
+    def _cells(self) -> tuple[Bits, int]:
+        return self._find()
+
+    @cached_property
+    def touched(self) -> Bits:
+        """The cells that it touches."""
+        return self._cells[0]
+
+    @cached_property
+    def filled(self) -> int:
+        """The cells that it fills."""
+        return self._cells[1]
 
 
 _wide: Cache[Bits] = Cache("sheets on the map as wide as their shadows", most_bytes=20_000_000, lasting=False)
@@ -63,14 +72,17 @@ class Ground:
         self.scale = _SIDE / max(width, height, 1e-6)
         self.columns, self.rows = math.ceil(width * self.scale) + 2, math.ceil(height * self.scale) + 2
         cells = whole_map(self.columns, self.rows)
-        self.whole = Laid(cells, cells.value)
+        self.whole = Laid(lambda: (cells, cells.value))
 
     def laid(self, parts: tuple[Part, ...], box: Box) -> Laid:
         """Parts of a silhouette inside a box."""
+        return Laid(partial(self._found, parts, box))
+
+    def _found(self, parts: tuple[Part, ...], box: Box) -> tuple[Bits, int]:
         k = self.scale
         touched, filled = touched_and_filled(parts, box, (k, 0.0, 0.0, k, 1.0, 1.0), self.columns, self.rows)
         far = filled.top * 3 * self.columns
-        return Laid(touched, filled.value << far if far >= 0 else filled.value >> -far)
+        return touched, filled.value << far if far >= 0 else filled.value >> -far
 
 
 class Sight:
