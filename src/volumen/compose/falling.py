@@ -165,14 +165,14 @@ class Falling:
         boxes[:, 2:] += REACH * sigmas[:, None]
         meets = np.flatnonzero(np.all(boxes[:, :2] < seen[:, 2:], axis=1) & np.all(seen[:, :2] < boxes[:, 2:], axis=1))
         sight = self.heights.sight
-        moving = from_within or self.heights.moving  # of what is frozen more may be seen when things move
-        if sight is not None and not moving:
+        # of what is frozen more may be seen when things move
+        if sight is not None and not (from_within or self.heights.moving):
             places = falls.casters[pairs[meets]], falls.receivers[pairs[meets]]
             meets = meets[sight.seen(*places, moves[meets], REACH * sigmas[meets])]
         standing = self.heights.standing
         opacities = [t.ingredient.opacity * t.node.opacity for t in throws]
         helds = [getattr(t.ingredient, "receivers", ()) for t in throws]
-        fades = [not from_within and bool(s.faded) for t in throws if (s := standing[t.number]) is not None]
+        fades = [not from_within and (s := standing[t.number]) is not None and bool(s.faded) for t in throws]
         kinds = [self._kind(t) for t in throws]
         for t, receiver, sigma, move, box in zip(
             by[meets].tolist(), falls.receivers[pairs[meets]].tolist(), sigmas[meets].tolist(), moves[meets].tolist(),

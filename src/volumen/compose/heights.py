@@ -346,7 +346,8 @@ class _Laying:
         if not np.isnan(seen[GROUND, 0]):
             seen[GROUND] = boxes[GROUND]
         throws = frozenset(s.node.id for s in self.standing if s and s.lift > _LEAST and casts(s.node))
-        shows = Sight(self.ground, self.standing, self.maps, self.cuts, self.seen)
+        hides = [s is not None and s.solid and not self.cuts for s in self.standing]
+        shows = Sight(self.ground, self.maps, hides, [-1 if s is None else s.holder for s in self.standing], self.seen)
         moving = self.new > _MANY and len(self.last) > 0
         return Heights(self.standing, seen, boxes, self._falls(seen), throws, self.laid, shows, moving)
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from functools import cached_property, partial
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,9 +22,6 @@ from volumen.model.nodes import Image, Node, Shape
 from volumen.outline.making import itself, shown_children
 from volumen.picture.instructions import FillPath, Item, StrokePath
 from volumen.shading.paint import Conic, Linear, Radial, Solid
-
-if TYPE_CHECKING:
-    from volumen.compose.heights import Standing
 
 _SIDE = 128  # cells along the longer side of the map
 _MANY = 20_000  # answers that are kept, and
@@ -86,14 +82,14 @@ class Ground:
 
 
 class Sight:
-    """What shows of sheets back to front, with the ``maps`` of their silhouettes; the first is the ground. Where
-    something ``cuts`` holes nothing hides what lies beneath it. What the ``last`` one knows of the same sheets holds
-    as long as they show the same."""
+    """What shows of sheets back to front, with the ``maps`` of their silhouettes; the first is the ground. Each
+    ``hides`` what lies beneath it or does not, in what holds it (``holders``, -1 for none). What the ``last`` one knows
+    of the same sheets holds as long as they show the same."""
 
     def __init__(
-        self, ground: Ground, standing: Sequence[Standing | None], maps: Sequence[Laid], cuts: bool, last: Sight | None
+        self, ground: Ground, maps: Sequence[Laid], hides: Sequence[bool], holders: Sequence[int], last: Sight | None
     ) -> None:
-        self.ground, self.standing, self.maps, self.cuts = ground, standing, maps, cuts
+        self.ground, self.maps, self.hides, self.holders = ground, maps, hides, holders
         self.last = last if last is not None and last.shown and last.ground is ground else None
         self.shown: list[Bits] = []
         self.known: dict[tuple[int, ...], bool] = {}
@@ -137,11 +133,9 @@ class Sight:
         """Find what shows of every sheet."""
         stride = 3 * self.ground.columns
         filled: list[int] = []  # the cells in which each hides all beneath
-        for standing, laid in zip(self.standing, self.maps, strict=True):
-            hides = standing is not None and standing.solid and not self.cuts
-            inside = standing.holder if standing is not None else -1
+        for laid, hides, holder in zip(self.maps, self.hides, self.holders, strict=True):
             cells = laid.filled if hides else 0
-            filled.append(cells & filled[inside] if inside >= 0 else cells)
+            filled.append(cells & filled[holder] if holder >= 0 else cells)
         shown: list[Bits] = []
         free = self.ground.whole.filled
         for laid, cells in zip(reversed(self.maps), reversed(filled), strict=True):

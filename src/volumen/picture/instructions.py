@@ -16,7 +16,7 @@ from volumen.geometry.engine import Cap, Join
 from volumen.geometry.path import Box, Path
 from volumen.model.ingredients import BlendMode
 from volumen.model.nodes import Asset, TextForm
-from volumen.shading.paint import Colour, Drawn, Paint, Solid
+from volumen.shading.paint import Colour, Drawn, Paint, Solid, tinted
 
 
 class FillPath(msgspec.Struct, frozen=True, eq=False):
@@ -223,7 +223,5 @@ def in_plain_layers(layer: Layer) -> Layer:
     softs = [i for i in layer.items if isinstance(i, Soft)]
     if layer.blend != "multiply" or len({i.opacity for i in softs}) == 1:
         return plain
-    mixed = tuple([
-        replace(i, colour=Colour(*(1 - i.opacity * (1 - c) for c in i.colour.rgb)), opacity=1.0) for i in softs
-    ])  # fmt: skip
+    mixed = tuple([replace(i, colour=tinted(i.colour.with_alpha(1.0), i.opacity), opacity=1.0) for i in softs])
     return replace(plain, items=mixed, opacity=layer.opacity * softs[0].colour.a)
