@@ -11,7 +11,6 @@ import cv2
 import numpy as np
 
 from volumen.bench.measuring import (
-    SIZE,
     Row,
     clocked_row,
     dragged,
@@ -20,6 +19,7 @@ from volumen.bench.measuring import (
     frames_beside_a_loop,
     median_time,
     ready_client,
+    scale_in_view,
     stacked_document,
     turned_lamp,
 )
@@ -59,8 +59,7 @@ def _lamp_drags(frames: int) -> list[Row]:
     try:
         for name in _LIT:
             document = DEMOS[name][1]()
-            scale = min(SIZE[0] / document.sheet.width, SIZE[1] / document.sheet.height) * 0.9
-            times = frame_times(client, document, scale, turned_lamp, frames)
+            times = frame_times(client, document, scale_in_view(document), turned_lamp, frames)
             rows.append(frame_row(f"drag lamp, {name}", times, "16 ms and 33 ms", "<= 1x and <= 1x"))
         pile = stacked_document()
         for what, change in (("drag lamp", turned_lamp), ("drag a sheet", partial(dragged, node_id=15))):
@@ -74,9 +73,8 @@ def _lamp_drags(frames: int) -> list[Row]:
 def _clocked(pile: Document) -> list[tuple[str, tuple[Document, float, Callable[[Document, int], Document]]]]:
     """The frames that are measured once more beside a loop, as the clock of some machines wanders."""
     whale = DEMOS["whale"][1]()
-    scale = min(SIZE[0] / whale.sheet.width, SIZE[1] / whale.sheet.height) * 0.9
     return [
-        ("drag lamp, whale, by the clock", (whale, scale, turned_lamp)),
+        ("drag lamp, whale, by the clock", (whale, scale_in_view(whale), turned_lamp)),
         ("drag lamp, pile of 30 sheets, by the clock", (pile, 0.9, turned_lamp)),
         ("drag a sheet, pile of 30 sheets, by the clock", (pile, 0.9, partial(dragged, node_id=15))),
     ]

@@ -17,6 +17,7 @@ from volumen.geometry.affine import translation
 from volumen.model.ingredients import Body, CastShadow, Sliver
 from volumen.model.make import circle, solid
 from volumen.model.nodes import Document, Group, RectangleForm, Shape, Sheet
+from volumen.render.frame import Frame
 from volumen.render.worker.client import RenderClient
 from volumen.render.worker.messages import FrameAnswer
 from volumen.shading.lamp import Lamp
@@ -32,6 +33,11 @@ class Row(msgspec.Struct):
     value: str
     baseline: str
     goal: str
+
+
+def scale_in_view(document: Document) -> float:
+    """How large a sheet is shown that fills the view but for an edge."""
+    return min(SIZE[0] / document.sheet.width, SIZE[1] / document.sheet.height) * 0.9
 
 
 def median_time(call: Callable[[], object], runs: int) -> float:
@@ -92,8 +98,6 @@ def frames_beside_a_loop(
     document: Document, scale: float, change: Callable[[Document, int], Document], frames: int
 ) -> tuple[list[float], list[float]]:
     """Milliseconds of frames as the worker makes them, in this process, and of a loop before each of them."""
-    from volumen.render.frame import Frame
-
     frame, memo, view = Frame(), Memo(), (scale, 0.0, 0.0, scale, 40.0, 20.0)
     out = np.zeros((SIZE[1], SIZE[0], 4), np.uint8)
     frame.update(build(document, memo=memo), view, out, False, lambda: False)

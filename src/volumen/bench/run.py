@@ -10,7 +10,15 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from volumen.bench.measuring import SIZE, Row, frame_times, lit_document, median_time, ready_client, turned_lamp
+from volumen.bench.measuring import (
+    Row,
+    frame_times,
+    lit_document,
+    median_time,
+    ready_client,
+    scale_in_view,
+    turned_lamp,
+)
 from volumen.bench.repeats import generators
 from volumen.compose.scene import build
 from volumen.demo import DEMOS
@@ -89,7 +97,7 @@ def drags(frames: int) -> Iterator[Row]:
     client = ready_client()
     try:
         for name, document in _documents():
-            scale = min(SIZE[0] / document.sheet.width, SIZE[1] / document.sheet.height) * 0.9
+            scale = scale_in_view(document)
             for what, change in (("lamp", turned_lamp), ("one object", _move_one), ("a slider", _slide)):
                 times = frame_times(client, document, scale, change, frames)
                 ordered = sorted(times)
