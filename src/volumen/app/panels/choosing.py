@@ -102,6 +102,7 @@ class ChoosingWall(QWidget):
         self.strip = QScrollArea()
         self.strip.setWidgetResizable(True)
         self.strip.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.strip.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         column.addWidget(self.strip)
         self._timer = QTimer(self, singleShot=True, interval=120)
         self._timer.timeout.connect(self.rebuild)

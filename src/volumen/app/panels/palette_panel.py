@@ -182,6 +182,7 @@ class PalettePanel(QScrollArea):
         self.setObjectName("side")
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         session.on((News.DOCUMENT,), self.refresh)
         self.refresh()
 

@@ -49,6 +49,7 @@ class RecipePanel(QScrollArea):
         self._fields: dict[str, Any] = {}
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setObjectName("side")
         session.on((News.DOCUMENT, News.SELECTION, News.ACTIVE), self.refresh)
         self.refresh()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -16,6 +16,7 @@ from volumen.shading.ramp import ramp
 
 replace = msgspec.structs.replace
 _MARGIN = 9
+_REMOVING = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 
 
 def paint_ramp(painter: QPainter, box: QRectF, stops: tuple[Stop, ...], oklab: bool) -> None:
@@ -48,7 +49,7 @@ class StopBar(QWidget):
         self.setFixedHeight(40 if editable else 22)
         self.setAccessibleName("stops")
         if editable:
-            self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+            self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
             self.setToolTip("Double-click for a new stop; drag a stop off the bar to remove it")
 
     def show_gradient(self, gradient: Gradient, index: int) -> None:
@@ -128,8 +129,15 @@ class StopBar(QWidget):
             self.done.emit(changed)
             self.chosen.emit(index)
 
+    def event(self, event: QEvent) -> bool:
+        """Delete is the stop's while the bar has the keys, not the object's."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() in _REMOVING:
+            event.accept()
+            return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and len(self.gradient.stops) > 1:
+        if event.key() in _REMOVING and len(self.gradient.stops) > 1:
             stops = self.gradient.stops[: self.index] + self.gradient.stops[self.index + 1 :]
             self.done.emit(replace(self.gradient, stops=stops))
             self.chosen.emit(max(self.index - 1, 0))

@@ -6,11 +6,8 @@ from contextlib import suppress
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
-    QAbstractButton,
-    QApplication,
-    QComboBox,
     QFrame,
     QMessageBox,
     QStackedWidget,
@@ -46,6 +43,7 @@ from volumen.app.state.news import News, Stage
 from volumen.app.state.registry import Registry
 from volumen.app.widgets.scrolled import Scrolled
 from volumen.app.window.command_list import CommandList, help_view
+from volumen.app.window.keys import LEAVING, KeysOfSheet
 from volumen.app.window.layout import LEFT_PANEL, RIGHT_PANEL, LaidOut
 from volumen.app.window.menus import Menus
 from volumen.formats.images import SUFFIXES
@@ -101,17 +99,18 @@ class Window(LaidOut):
         self._show_title()
         self.wall.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.canvas.setFocus()
-        QApplication.instance().focusChanged.connect(self._focus_changed)  # type: ignore[union-attr]
+        self.keys = KeysOfSheet(self, lambda: self.wall if self.session.stage == Stage.PROOF else self.canvas)
 
-    def _focus_changed(self, _old: QWidget | None, now: QWidget | None) -> None:
-        """What is left by the keyboard gives it back to the sheet; so do buttons and choices that the mouse pressed, as
-        they need no keys then. With Tab they are reached as before."""
-        pressed = isinstance(now, QAbstractButton | QComboBox) and bool(QApplication.mouseButtons())
-        if pressed and now is not None and now.window() is self:
-            now.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        elif now is not None or not self.isActiveWindow():
-            return
-        (self.wall if self.session.stage == Stage.PROOF else self.canvas).setFocus()
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.keys.watch(self.windowHandle())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Enter and Escape that nothing took end the typing in a field, or the way through a list."""
+        if event.key() in LEAVING:
+            self.keys.give_back()
+        else:
+            super().keyPressEvent(event)
 
     def _lay_out(self) -> None:
         left = QWidget()
