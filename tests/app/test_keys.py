@@ -161,7 +161,7 @@ def test_every_command_that_cannot_act_says_what_it_needs(window):
 
 NOTHING_TO_DO = {
     "edit.undo": "nothing was done yet", "edit.redo": "nothing was undone", "edit.paste": "nothing on the clipboard",
-    "object.ungroup": "select a group", "combine.union": "two or more", "combine.release": "live combination",
+    "object.ungroup": "select a group", "combine.union": "two or more objects, or one group", "combine.release": "live combination",
     "object.to_path": "plain points", "object.line_to_outline": "has a line", "combine.join_ends": "open path",
     "colour.spine": "stepped blend", "object.text_on_path": "a text and a path", "object.unlink": "linked copy",
     "view.clear_guides": "no guides", "colour.write_palette": "no swatches", "edit.strays": "no stray points",

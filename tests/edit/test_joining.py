@@ -9,7 +9,7 @@ import pytest
 
 from scenes import disc, document, off, shown, solid
 from volumen.compose.light import light_at, light_of
-from volumen.edit import combine, joining, links, objects, plain_forms, search
+from volumen.edit import combine, combined_looks, joining, links, objects, plain_forms, search
 from volumen.edit.freeze import freeze
 from volumen.edit.line_outlines import line_to_outline
 from volumen.geometry.affine import mirroring, translation
@@ -213,8 +213,8 @@ def test_what_a_combination_with_one_look_drops_is_said():
         Group(1, "g", (disc(2, 50, 50, 20), disc(3, 70, 50, 20, solid("#c8402a")))),
         disc(4, 60, 60, 30, solid("#d9dbd3")),
     )
-    assert "2 other colours" in combine.looks_dropped(doc, [1, 4], "intersect")
-    assert combine.looks_dropped(document(disc(1, 50, 50, 20), disc(2, 60, 50, 20)), [1, 2], "intersect") == ""
+    assert "2 other colours" in combined_looks.looks_dropped(doc, [1, 4], "intersect")
+    assert combined_looks.looks_dropped(document(disc(1, 50, 50, 20), disc(2, 60, 50, 20)), [1, 2], "intersect") == ""
 
 
 # -- lines and ends

@@ -24,16 +24,17 @@ from volumen.compose.recipe import over_items, paint_items, shows_lamps
 from volumen.compose.seams import closed_seams
 from volumen.compose.taken_over import TakingOver, shade_chunk
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
-from volumen.geometry.path import Box, transform_box
+from volumen.geometry.path import Box, Path, transform_box
 from volumen.model.catalogue.ingredients import acts_at, references_of, row_of
 from volumen.model.ingredients import Body, CastShadow, Fill, Ingredient
 from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import Document, Group, Image, Node, RectangleForm, Shape
 from volumen.model.tree import chain_to, place_of, walk
 from volumen.outline.boxes import node_box
+from volumen.outline.forms import path_form
 from volumen.outline.lines import is_filled
 from volumen.outline.making import itself
-from volumen.outline.outlines import outline, pieces
+from volumen.outline.outlines import Piece, outline, pieces
 from volumen.outline.silhouettes import rim_items, whole_outline
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import Bitmap, Chunk, Clip, Item, Layer, Picture, Since
@@ -153,8 +154,9 @@ class _Composer(TakingOver):
             self.below.add(surface)
             self.signature = hash((below, id(node)))
         inner = tuple(self.children_chunks(node, world)) if node.children else ()
+        split = self._piece_chunks(node, world) if inner or node.children else ()
         shade = self.shades.get(node.id) if self.shades and self.takes_shade_inside(node) else None
-        setting = Setting(self.light, beneath, clips, inner, shade.items if shade is not None else ())
+        setting = Setting(self.light, beneath, clips, (*split, *inner), shade.items if shade is not None else ())
         if hit is not None and hit.still_holds(setting):
             hit.below, hit.setting.light = below, self.light
             return hit.chunks
@@ -168,7 +170,7 @@ class _Composer(TakingOver):
         own = itself(node)
         items = self._soft_items(own, world, beneath, clips)
         if isinstance(own, Shape):
-            chunks = self._shape_chunks(own, world, items, inner, setting)
+            chunks = self._shape_chunks(own, world, items, split, inner, setting)
         else:
             chunks = self._group_chunks(own, world, items, inner, setting)
         if hit is not None:
@@ -209,15 +211,26 @@ class _Composer(TakingOver):
     def _rims(self, node: Node, world: Affine) -> tuple[Item, ...]:
         return rim_items(node, world) if facts_of(node.recipe).rims and not self.light.flat else ()
 
+    def _piece_chunks(self, node: Node, world: Affine) -> tuple[Chunk, ...]:
+        """What the pieces of a divided or cut combination show, each with the whole look of its member. What lies in
+        front of the combination falls on it as on one."""
+        split = pieces(node, world) if isinstance(node, Shape) else ()
+        if not split:
+            return ()
+        mark, below, receivers = self.below.mark(), self.signature, self.receivers
+        self.receivers = {**receivers, **_receiving(split, world)}
+        found = tuple(c for piece in split for c in self.chunks_of(piece.shape, world))
+        self.below.instead(mark, [])
+        self.signature, self.receivers = below, receivers
+        return found
+
     def _shape_chunks(
-        self, node: Shape, world: Affine, soft: tuple[Item, ...], inner: tuple[Chunk, ...], setting: Setting
-    ) -> tuple[Chunk, ...]:
+        self, node: Shape, world: Affine, soft: tuple[Item, ...], split: tuple[Chunk, ...], inner: tuple[Chunk, ...],
+        setting: Setting,
+    ) -> tuple[Chunk, ...]:  # fmt: skip
         path, others = outline(node, world), setting.others
         body: list[Item] = list(paint_items(node, world, self.light, path))
-        for piece in pieces(node, world):
-            place = multiply(world, piece.place)
-            body.extend(paint_items(piece.shape, place, self.light, piece.path))
-            body.extend(over_items(piece.shape, place, self.light, piece.path, others))
+        body.extend(i for c in split for i in c.items)
         body.extend(setting.shade)
         held = tuple(i for c in inner for i in c.items)
         if held:
@@ -320,6 +333,20 @@ class _Composer(TakingOver):
         x, y = (box[0] + box[2]) / 2 + dx, (box[1] + box[3]) / 2 + dy
         surface = self.below.front(x, y)
         return surface.colour if surface is not None else self.sheet_colour
+
+
+def _receiving(split: tuple[Piece, ...], world: Affine) -> dict[int, tuple[Shape, Affine] | None]:
+    """What shadows fall on that pieces of a combination throw on its members: on all that is left of each."""
+    left: dict[int, list[Shape]] = {}
+    for piece in split:
+        left.setdefault(piece.member, []).append(piece.shape)
+    found: dict[int, tuple[Shape, Affine] | None] = {}
+    for member, shapes in left.items():
+        first = shapes[0]
+        contours = tuple(c for s in shapes for c in outline(s).contours)
+        whole = first if len(shapes) == 1 else replace(first, form=path_form(Path(contours)))
+        found[member] = (whole, multiply(world, first.transform))
+    return found
 
 
 def frame_of(node: Image) -> Shape:

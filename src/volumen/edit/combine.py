@@ -7,15 +7,15 @@ from collections.abc import Iterable, Sequence
 import msgspec
 
 from volumen.compose.light import light_at
-from volumen.edit.line_outlines import on_band
+from volumen.edit.combined_looks import IN_PIECES, look_of, seen_through
 from volumen.edit.objects import delete, free_name, insert, move_in_tree, set_fields, ungroup
 from volumen.edit.plain_forms import to_path
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
 from volumen.geometry.boolean import boolean
 from volumen.geometry.engine import drop_specks
 from volumen.geometry.path import Path
-from volumen.model.ingredients import Fill, Line, Recipe, without_form_changes
-from volumen.model.lengths import carried_recipe, lift_on_sheet
+from volumen.model.ingredients import Recipe, without_form_changes
+from volumen.model.lengths import lift_on_sheet
 from volumen.model.nodes import CombinedForm, Combining, Document, Group, Image, Node, Shape
 from volumen.model.tree import (
     chain_to,
@@ -26,80 +26,67 @@ from volumen.model.tree import (
     parent_of,
     top_level,
     update_nodes,
-    walk,
     world_of,
 )
 from volumen.outline.blocks import block_of, block_walls
 from volumen.outline.forms import path_form
-from volumen.outline.lines import is_filled
 from volumen.outline.making import shown_before
 from volumen.outline.outlines import member_path, outline
 from volumen.outline.silhouettes import whole_outline
-from volumen.shading.paint import Paint
 
 replace = msgspec.structs.replace
 
 
+class LeavesNothing(Exception):
+    """A combination of which nothing would be left, with why in words."""
+
+
+_NOTHING_LEFT: dict[Combining, str] = {
+    "subtract": "what lies in front covers the back-most object whole: nothing would be left of it",
+    "intersect": "the objects have no area in common: nothing would be left",
+    "exclude": "the objects cover each other exactly: nothing would be left",
+}
+
+
+def to_combine(document: Document, ids: Iterable[int], operation: Combining) -> list[int]:
+    """The objects that a combination is made of, back to front; empty where they are too few. Pictures have no outline.
+    One group can be united: what it shows, its copies too, becomes one outline."""
+    order = [i for i in top_level(document, ids) if not isinstance(find(document, i), Image)]
+    enough = len(order) > 1 or (operation == "union" and order and isinstance(find(document, order[0]), Group))
+    return order if enough else []
+
+
 def combine(document: Document, ids: Iterable[int], operation: Combining) -> tuple[Document, int | None]:
-    """Make objects the members of a new live combination; its id (None for fewer than two objects).
+    """Make objects the members of a new live combination; its id (None where they are too few).
 
     It looks like the back-most for ``subtract``, else like the front-most; where pieces keep their own looks it
-    has none of its own.
+    has none of its own. Raises LeavesNothing where nothing would be left.
     """
-    order = [i for i in top_level(document, ids) if not isinstance(find(document, i), Image)]
-    if len(order) < 2:
+    order = to_combine(document, ids, operation)
+    if not order:
         return document, None
     front = chain_to(document, order[-1])
     parent, made = front[-2], document.next_id
     look = find(document, order[0] if operation == "subtract" else order[-1])
     assert look is not None
     place = multiply(invert(world_of(document, parent.id)) or IDENTITY, world_of(document, look.id))
-    recipe = () if operation in ("divide", "cut hidden") else look_of(look, place)
     index = next(i for i, c in enumerate(parent.children) if c.id == order[-1]) + 1
-    shape = Shape(
-        made, free_name(document, operation), CombinedForm(operation), recipe, lift=lift_on_sheet(look, place)
-    )
+    shape = Shape(made, free_name(document, operation), CombinedForm(operation), lift=lift_on_sheet(look, place))
+    if operation not in IN_PIECES:
+        opacity, blend = seen_through(look)
+        shape = replace(shape, recipe=look_of(look, place), opacity=opacity, blend=blend)
     document = insert(document, parent.id, (shape,), index)
     document = move_in_tree(document, order, made, 0)
     document = set_fields(document, order, member=True)
-    if operation != "subtract":  # what was held to one of them is held to what they became
+    whole = find(document, made)
+    assert isinstance(whole, Shape)
+    if not outline(whole, world_of(document, made)):
+        raise LeavesNothing(_NOTHING_LEFT.get(operation, "nothing would be left"))
+    if operation in IN_PIECES:  # what was held to one of them is held to its pieces
+        return document, made
+    if operation != "subtract":  # here to what they became
         return handed_on(document, dict.fromkeys(order, made)), made
     return handed_on(document, {order[0]: made}), made
-
-
-def look_of(node: Node, place: Affine) -> Recipe:
-    """The recipe of a node without its form changes, in the coordinates that ``place`` leads to; a group's front shape
-    stands for it. What is only a line looks like a fill in the line's paint: its band is what is combined."""
-    while isinstance(node, Group) and node.children:
-        node = node.children[-1]
-        place = multiply(place, node.transform)
-    recipe = carried_recipe(without_form_changes(node.recipe), place)
-    lines = [i for i in recipe if isinstance(i, Line) and i.on]
-    if not lines or is_filled(node, outline(node) if isinstance(node, Shape) else Path()):
-        return recipe
-    rest = tuple(on_band(i) for i in recipe if not isinstance(i, Line))
-    return (*(Fill(i.paint, i.opacity, i.blend) for i in lines), *rest)
-
-
-def looks_dropped(document: Document, ids: Iterable[int], operation: Combining) -> str:
-    """What a combination that has one look cannot show of the objects it is made of, in words."""
-    order = top_level(document, ids)
-    if operation in ("divide", "cut hidden") or len(order) < 2:
-        return ""
-    kept = find(document, order[0] if operation == "subtract" else order[-1])
-    others = [n for i in order if (n := find(document, i)) is not None and n is not kept]
-    if operation == "subtract" or kept is None:
-        others = [kept] if isinstance(kept, Group) else []
-    shown = {_face(leaf) for o in others for leaf in walk(o) if isinstance(leaf, Shape)}
-    shown |= {_face(leaf) for leaf in walk(kept) if isinstance(leaf, Shape)} if isinstance(kept, Group) else set()
-    own = _face(kept) if isinstance(kept, Shape) else None
-    count = len({c for c in shown if c is not None} - {own})
-    return f"one look for all: {count} other colour{'s' if count > 1 else ''} dropped" if count else ""
-
-
-def _face(node: Node) -> Paint | None:
-    found = [i.paint for i in node.recipe if isinstance(i, Fill | Line) and i.on]
-    return found[-1] if found else None
 
 
 def combine_once(document: Document, ids: Iterable[int], operation: Combining) -> tuple[Document, list[int]]:

@@ -159,12 +159,7 @@ class _Freezer(NodeMaker):
         split = pieces(node, around.world)
         base: Node
         if split:
-            parts = [
-                self._layers(p.shape, self._bare(p.shape, p.path, p.place), p.path, around,
-                             multiply(around.world, p.place))
-                for p in split
-            ]  # fmt: skip
-            flat = tuple(n for rows in parts for n in rows)
+            flat = tuple(self.numbered(self.node(p.shape, multiply(around.world, p.shape.transform))) for p in split)
             rest = replace(self._bare(node, path, IDENTITY), recipe=(), children=held)
             base = Group(node.id, node.name, (*flat, rest) if held else flat)
             inner: list[Node] = [base, *self._over(node, path, around, around.world, _overs(node, around.light.flat))]
@@ -195,7 +190,7 @@ class _Freezer(NodeMaker):
         children: list[Node] = []
         for child in (*hidden, *shown):
             frozen = self.node(child, multiply(around.world, child.transform))
-            children.append(self._numbered(frozen) if child.id < 0 else frozen)
+            children.append(self.numbered(frozen) if child.id < 0 else frozen)
         flat = around.light.flat
         over: list[Node] = []
         wanted = [i for i in own.recipe if i.on and (isinstance(i, Fill) or not flat)]
@@ -214,11 +209,6 @@ class _Freezer(NodeMaker):
             self.kept["closed seams"] += 1
         base = Group(node.id, node.name, (*children, *over), seams, isolated=bool(over))
         return self._assembled(own, [base], around)
-
-    def _numbered(self, node: Node) -> Node:
-        """What is made of a copy or step, some of whose ids are below zero, as nodes of the document."""
-        children = tuple(self._numbered(c) for c in node.children)
-        return replace(node, id=self.take() if node.id < 0 else node.id, children=children)
 
     # -- what a recipe shows
 

@@ -30,6 +30,11 @@ class Taker:
         self.next_id += 1
         return self.next_id - 1
 
+    def numbered(self, node: Node) -> Node:
+        """What is made of a copy, a step or a piece, some of whose ids are below zero, as nodes of the document."""
+        children = tuple(self.numbered(c) for c in node.children)
+        return replace(node, id=self.take() if node.id < 0 else node.id, children=children)
+
 
 class NodeMaker(Taker):
     """Makes nodes of drawing instructions, for a parent at a ``place`` on the sheet.

@@ -9,12 +9,17 @@ from volumen.model.nodes import Document
 LIMIT = 1000
 
 
-@dataclass(frozen=True, slots=True)
+Chosen = tuple[int, ...]  # ids of what was selected
+
+
+@dataclass(slots=True)
 class Step:
-    """A document and the words for what led to it."""
+    """A document, the words for what led to it, and what was selected before that and when it was last left."""
 
     document: Document
     label: str
+    before: Chosen = ()
+    after: Chosen = ()
 
 
 class History:
@@ -49,13 +54,13 @@ class History:
         """Drop the gesture: the last finished step shows again."""
         self._gesture = None
 
-    def commit(self, document: Document, label: str) -> bool:
-        """Make ``document`` the next step; False if nothing changed."""
+    def commit(self, document: Document, label: str, chosen: Chosen = ()) -> bool:
+        """Make ``document`` the next step; ``chosen`` was selected until then. False if nothing changed."""
         self._gesture = None
         if document is self.committed:
             return False
         del self._steps[self._at + 1 :]
-        self._steps.append(Step(document, label))
+        self._steps.append(Step(document, label, chosen, chosen))
         if len(self._steps) > LIMIT:
             del self._steps[0]
         self._at = len(self._steps) - 1
@@ -80,15 +85,24 @@ class History:
         """The state some steps ago, or the first."""
         return self._steps[max(self._at - steps, 0)]
 
-    def undo(self) -> None:
-        """One step back; a gesture under way goes."""
+    def undo(self, chosen: Chosen = ()) -> Chosen:
+        """One step back; a gesture under way goes. ``chosen`` is selected now; what was selected before that step."""
         self._gesture = None
-        self._at = max(self._at - 1, 0)
+        if self._at == 0:
+            return chosen
+        left = self._steps[self._at]
+        left.after = chosen
+        self._at -= 1
+        return left.before
 
-    def redo(self) -> None:
-        """One step forward; a gesture under way goes."""
+    def redo(self, chosen: Chosen = ()) -> Chosen:
+        """One step forward; a gesture under way goes. ``chosen`` is selected now; what was selected when that step was
+        left."""
         self._gesture = None
-        self._at = min(self._at + 1, len(self._steps) - 1)
+        if self._at + 1 == len(self._steps):
+            return chosen
+        self._at += 1
+        return self._steps[self._at].after
 
     def mark_saved(self, document: Document | None = None) -> None:
         """Remember which state is on disk; None for the one now."""

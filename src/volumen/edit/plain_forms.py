@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import msgspec
 
 from volumen.edit.frozen_items import Taker
@@ -12,7 +14,9 @@ from volumen.model.ingredients import (
     REPEATING,
     Block,
     Body,
+    CastShadow,
     Fill,
+    Ingredient,
     Line,
     Recipe,
     Seams,
@@ -20,7 +24,7 @@ from volumen.model.ingredients import (
     without_form_changes,
 )
 from volumen.model.nodes import Document, Group, Node, PathForm, Shape, TextForm
-from volumen.model.tree import chain_to, find, painted_children, replace_nodes, world_of
+from volumen.model.tree import chain_to, find, painted_children, replace_nodes, update_nodes, walk, world_of
 from volumen.outline.forms import path_form, text_glyphs
 from volumen.outline.letters import parts_by_glyph
 from volumen.outline.outlines import form_changes, outline, pieces
@@ -110,12 +114,32 @@ def letter_name(form: TextForm, glyph: Glyph) -> str:
 def _split(document: Document, node: Shape, world: Affine) -> Document:
     """A divided or cut combination as a group of plain shapes, each with the look of the shape it comes from."""
     taker = Taker(document.next_id)
-    shapes: list[Node] = []
-    for p in pieces(node, world):
-        recipe = tuple(i for i in p.shape.recipe if isinstance(i, LOOK))
-        shapes.append(Shape(taker.take(), p.shape.name, path_form(p.path), recipe, transform=p.place))
+    split = pieces(node, world)
+    shapes: list[Node] = [taker.numbered(p.shape) for p in split]
+    became: dict[int, tuple[int, ...]] = {node.id: tuple(s.id for s in shapes)}
+    for p, made in zip(split, shapes, strict=True):
+        became[p.member] = (*became.get(p.member, ()), made.id)
+    document, shapes = _fallen_on_pieces(document, shapes, became)
     shapes += _holder(node, world, taker)
     return _as_group(document, node, tuple(shapes), without_form_changes(node.recipe), taker.next_id)
+
+
+def _fallen_on_pieces(
+    document: Document, shapes: list[Node], became: Mapping[int, tuple[int, ...]]
+) -> tuple[Document, list[Node]]:
+    """The document, and the pieces, with shadows that were held to a combination or to a member of it held to the
+    pieces that it ``became``."""
+
+    def held(i: Ingredient) -> Ingredient:
+        if not isinstance(i, CastShadow) or not any(r in became for r in i.receivers):
+            return i
+        return replace(i, receivers=tuple(k for r in i.receivers for k in became.get(r, (r,))))
+
+    def change(n: Node) -> Node:
+        return replace(n, recipe=tuple(held(i) for i in n.recipe))
+
+    users = [n.id for n in walk(document.root) if any(held(i) is not i for i in n.recipe)]
+    return update_nodes(document, users, change), [change(s) for s in shapes]
 
 
 def _as_group(

@@ -14,13 +14,13 @@ from volumen.geometry.offset import offset
 from volumen.geometry.path import Path
 from volumen.geometry.rays import rays_within
 from volumen.geometry.winding import simplified
-from volumen.model.ingredients import FORM, Body, Fill, FormChange, Line, Recipe
+from volumen.model.ingredients import FORM, Body, Fill, FormChange, Line, Recipe, without_form_changes
 from volumen.model.nodes import CombinedForm, Form, Group, Image, Node, RaysForm, Shape
-from volumen.model.tree import members
+from volumen.model.tree import members, painted_children
 from volumen.outline.changes import changed
-from volumen.outline.forms import burst, source_outline
+from volumen.outline.forms import burst, path_form, source_outline
 from volumen.outline.lines import is_filled, line_outline
-from volumen.outline.making import shown_children
+from volumen.outline.making import made_id, shown_children
 
 replace = msgspec.structs.replace
 # Values keep what their keys name by identity, so an id cannot be reused while it is listed.
@@ -147,18 +147,17 @@ def _one_area(paths: list[Path]) -> Path:
 
 
 class Piece(NamedTuple):
-    """A piece of a combination: the shape whose look it has, its outline in that shape's own coordinates, and the
-    place of that shape in the combination."""
+    """A piece of a combination as a shape in its coordinates, and the id of the member that it was cut from."""
 
+    member: int
     shape: Shape
-    path: Path
-    place: Affine
 
 
 def pieces(shape: Shape, world: Affine) -> tuple[Piece, ...]:
-    """For a divided or cut combination without paints of its own: its pieces. Empty for anything else.
+    """For a divided or cut combination without paints of its own: its pieces, back to front, in its coordinates. Each
+    is a shape with all that the member it was cut from has but its form. Empty for anything else.
 
-    A group among the members gives each of its shapes as a part of its own.
+    A group among the members gives each of its shapes as a part of its own. The same combination gives the same nodes.
     """
     form = shape.form
     if not isinstance(form, CombinedForm) or form.operation not in ("divide", "cut hidden"):
@@ -167,7 +166,7 @@ def pieces(shape: Shape, world: Affine) -> tuple[Piece, ...]:
         return ()
     parts = members(shape)
     changes = form_changes(shape.recipe)
-    key = (id(form), changes, tuple(id(m) for m in parts), uneven(world))
+    key = (id(form), shape.id, changes, tuple(id(m) for m in parts), uneven(world))
     hit = _pieces.get(key)
     if hit is not None:
         return hit
@@ -181,20 +180,38 @@ def pieces(shape: Shape, world: Affine) -> tuple[Piece, ...]:
         found = [(k, p) for k, (_, _, p) in enumerate(shown)]
     squeeze = uneven(world)
     made = []
-    for k, path in found:
-        back = invert(shown[k][1])
+    for number, (k, path) in enumerate(found):
+        member, place, _ = shown[k]
+        back = invert(place)
         path = changed(drop_specks(path, form.min_area), changes, squeeze)
         if path and back is not None:
-            made.append(Piece(shown[k][0], path.transformed(back), shown[k][1]))
+            made.append(Piece(member.id, _piece(member, path.transformed(back), place, (shape.id, number))))
     return _pieces.put(key, (form, parts), tuple(made))
 
 
-def _leaves(node: Node, outer: Affine) -> list[tuple[Shape, Affine]]:
-    """The shapes of a member, back to front, each with its place in the combination."""
-    place = multiply(outer, node.transform)
+def _piece(member: Shape, path: Path, place: Affine, of: tuple[int, int]) -> Shape:
+    """What one piece of a combination shows: a member with another outline, in the combination's coordinates."""
+    form = path_form(path)
+    remember_source(form, path)
+    return replace(
+        member, id=made_id(*of, member.id), form=form, recipe=without_form_changes(member.recipe), transform=place,
+        children=tuple(_own(c, of) for c in painted_children(member)), member=False, link=None,
+    )  # fmt: skip
+
+
+def _own(node: Node, of: tuple[int, int]) -> Node:
+    """What a member holds, once more for each of its pieces."""
+    return replace(node, id=made_id(*of, node.id), children=tuple(_own(c, of) for c in node.children), link=None)
+
+
+def _leaves(node: Node, outer: Affine, opacity: float = 1.0) -> list[tuple[Shape, Affine]]:
+    """The shapes of a member, back to front, each with its place in the combination, as faint as its groups are."""
+    if not node.visible:
+        return []
+    place, seen = multiply(outer, node.transform), opacity * node.opacity
     if isinstance(node, Shape):
-        return [(node, place)] if node.visible else []
-    return [leaf for c in node.children for leaf in _leaves(c, place)] if node.visible else []
+        return [(node if seen == node.opacity else replace(node, opacity=seen), place)]
+    return [leaf for c in painted_children(node) for leaf in _leaves(c, place, seen)]
 
 
 def _before(place: Affine, node: Node) -> Affine:

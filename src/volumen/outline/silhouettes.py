@@ -59,7 +59,7 @@ def _silhouette(node: Node, world: Affine, grow: float) -> tuple[Item, ...]:
             line = line_item(path, i, world, SILHOUETTE, wider)
             items.append(msgspec.structs.replace(line, opacity=1.0, blend="normal"))
     for piece in pieces(node, world):
-        items += _grown_area(piece.path, multiply(world, piece.place), grow)
+        items += _silhouette(piece.shape, multiply(world, piece.shape.transform), grow)
     return tuple(items)
 
 

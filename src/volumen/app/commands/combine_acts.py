@@ -8,7 +8,7 @@ import msgspec
 
 from volumen.app.commands.desk import Desk
 from volumen.devices.cover import DeviceProblem
-from volumen.edit import combine, joining, objects, rays
+from volumen.edit import combine, combined_looks, joining, objects, rays
 from volumen.edit.die_lines import with_die_line
 from volumen.geometry.engine import PathOpError
 from volumen.model.nodes import Combining, Document
@@ -25,15 +25,15 @@ class CombineActs:
 
     def combine(self, operation: Combining, live: bool = True) -> None:
         s = self.session
-        dropped = combine.looks_dropped(s.document, s.selection, operation)
+        dropped = combined_looks.looks_dropped(s.document, s.selection, operation)
         try:
             if live:
                 document, made = combine.combine(s.document, s.selection, operation)
                 ids = [made] if made is not None else []
             else:
                 document, ids = combine.combine_once(s.document, s.selection, operation)
-        except PathOpError as error:
-            s.say(str(error))
+        except (PathOpError, combine.LeavesNothing) as error:
+            s.say(f"{operation}: {error}")
             return
         s.apply(operation, document)
         s.select(ids)

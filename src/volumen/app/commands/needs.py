@@ -6,6 +6,7 @@ from volumen.app.commands.clipboard import Clipboard
 from volumen.app.commands.desk import Desk
 from volumen.app.state.registry import Need
 from volumen.edit import blends, rays
+from volumen.edit.combine import to_combine
 from volumen.model.ingredients import Line
 from volumen.model.nodes import CombinedForm, Image, PathForm, RaysForm, Shape, TextForm
 from volumen.model.tree import members, walk
@@ -20,6 +21,10 @@ class Needs:
         s = self.session
         self.any = Need(lambda: bool(s.selection), "select an object first")
         self.several = Need(lambda: len(s.selection) > 1, "select two or more objects first")
+        self.to_unite = Need(
+            lambda: bool(to_combine(s.document, s.selection, "union")),
+            "select two or more objects, or one group, first",
+        )
         self.one_shape = Need(lambda: s.only_shape is not None, "select one shape first")
         self.isolated_or_any = Need(
             lambda: bool(s.selection) or s.isolated is not None, "select the branch to work in first"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from volumen.app.commands.clipboard import Clipboard
 from volumen.app.commands.desk import Desk
 from volumen.edit import combine, freeze, objects, plain_forms
+from volumen.edit.combined_looks import own_light
 from volumen.edit.line_outlines import line_to_outline
 from volumen.geometry.affine import translation
 from volumen.model.nodes import Shape
@@ -81,9 +82,15 @@ class ObjectActs:
 
     def release(self) -> None:
         """Take combinations apart: their members take their place."""
-        document, free = combine.release(self.session.document, self.session.selection)
-        self.session.apply("release members", document)
-        self.session.select(free)
+        s = self.session
+        lost = [words for n in s.nodes if (words := own_light(n))]
+        document, free = combine.release(s.document, s.selection)
+        s.apply("release members", document)
+        s.select(free)
+        if lost:
+            s.say(
+                f"released; what the combination showed of its own went with it: {', '.join(lost)}. Undo brings it back"
+            )
 
     def hold(self) -> None:
         s = self.session

@@ -246,8 +246,9 @@ def _combine(combining: CombineActs, do: ObjectActs, n: Needs, r: Registry) -> N
         icon, at = _COMBINING_ROWS[operation]
         row = ToolboxRow(operation.capitalize(), icon, Shown(Stage.CARVE, at))
         words = "boolean pathfinder merge"
-        add(name, f"{title}, live", call, n.several, section=operation == "divide", words=words, row=row)
-        add(f"{name}_once", f"{title}, once and for all", partial(call, False), n.several)
+        need = n.to_unite if operation == "union" else n.several
+        add(name, f"{title}, live", call, need, section=operation == "divide", words=words, row=row)
+        add(f"{name}_once", f"{title}, once and for all", partial(call, False), need)
     add("release", "Release the members", do.release, n.combined, section=True)
     words = "burst boundary clip hold"
     add(

@@ -83,7 +83,7 @@ class Session(Looking):
             return
         if document == before:
             self.cancel()
-        elif self.history.commit(document, label):
+        elif self.history.commit(document, label, self.selection):
             self._prune()
             self.tell(News.DOCUMENT)
 
@@ -108,7 +108,7 @@ class Session(Looking):
             except DocumentError as problem:
                 self.refuse(f"{label}: {problem}")
                 return
-            self.history.commit(self.document, label)
+            self.history.commit(self.document, label, self.selection)
             self.tell(News.DOCUMENT)
 
     def refuse(self, why: str) -> None:
@@ -126,15 +126,15 @@ class Session(Looking):
         if self.history.undo_label is None and not self.history.in_gesture:
             self.say("nothing was done yet")
             return
-        self.history.undo()
-        self._after_jump()
+        self._jumped(self.history.undo(self.selection))
 
     def redo(self) -> None:
-        self.history.redo()
-        self._after_jump()
+        self._jumped(self.history.redo(self.selection))
 
-    def _after_jump(self) -> None:
+    def _jumped(self, chosen: tuple[int, ...]) -> None:
+        """Another step is shown: with what was selected then."""
         self._prune()
+        self.select(chosen)
         self.tell(News.DOCUMENT, News.SELECTION)
 
     def _prune(self) -> None:

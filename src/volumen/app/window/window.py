@@ -7,13 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
-from PySide6.QtWidgets import (
-    QFrame,
-    QMessageBox,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QFrame, QMessageBox, QStackedWidget, QVBoxLayout, QWidget
 
 from volumen import __version__
 from volumen.app.canvas.arranger import Arranger
