@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 from volumen.edit.line_outlines import on_band
 from volumen.geometry.affine import IDENTITY, Affine, multiply
@@ -113,3 +113,12 @@ def own_light(combination: Node) -> str:
 def _face(node: Node) -> Paint | None:
     found = [i.paint for i in node.recipe if isinstance(i, Fill | Line) and i.on]
     return found[-1] if found else None
+
+
+def seen_of(node: Node) -> Iterator[Node]:
+    """What is in a node and shows something of its own: no members, but those that pieces are cut from."""
+    in_pieces = isinstance(node, Shape) and isinstance(node.form, CombinedForm) and node.form.operation in IN_PIECES
+    for child in node.children:
+        if not child.member or in_pieces:
+            yield child
+            yield from seen_of(child)

@@ -8,13 +8,14 @@ from typing import cast
 import msgspec
 
 from volumen.edit.placing import edited_paint, fitting_lift, own_recipe
-from volumen.geometry.affine import mean_scale
+from volumen.geometry.affine import Affine, mean_scale, uneven
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.catalogue.rows import Holder
-from volumen.model.ingredients import Body, CastShadow, Fill, Ingredient, Line, Recipe, Sliver
+from volumen.model.ingredients import Body, CastShadow, Fill, Ingredient, Line, Offset, Recipe, Sliver
 from volumen.model.lengths import is_length
-from volumen.model.nodes import Document, Group, Image, Node
+from volumen.model.nodes import Document, Group, Image, Node, Shape
 from volumen.model.tree import find, update_nodes, world_of
+from volumen.outline.outlines import outline_before
 from volumen.shading.paint import Paint
 
 replace = msgspec.structs.replace
@@ -83,11 +84,30 @@ def edit_alike(
         if at is None:
             return node
         recipe = list(node.recipe)
-        scale = mean_scale(world_of(document, node.id)) if on_sheet else 1.0
+        world = world_of(document, node.id)
+        scale = mean_scale(world) if on_sheet else 1.0
         recipe[at] = _edited(recipe[at], node, first, pattern, scale, fields)
+        if set(fields) == {"percent"} and isinstance(node, Shape):
+            recipe[at] = _measured_otherwise(node, at, world, recipe[at])
         return replace(node, recipe=tuple(recipe))
 
     return update_nodes(document, order, change)
+
+
+def _measured_otherwise(node: Shape, at: int, world: Affine, changed: Ingredient) -> Ingredient:
+    """An offset that is told in the other measure, units or percent of the shorter side, as far out as it was."""
+    before = node.recipe[at]
+    if not isinstance(changed, Offset) or not isinstance(before, Offset) or changed.percent == before.percent:
+        return changed
+    squeeze = uneven(world)
+    path = outline_before(node, at, world)
+    box = (path.transformed(squeeze) if squeeze is not None else path).bounds()
+    side = min(box[2] - box[0], box[3] - box[1]) if box is not None else 0.0
+    side /= mean_scale(squeeze) if squeeze is not None else 1.0
+    if side <= 0:
+        return changed
+    share = 100 / side if changed.percent else side / 100
+    return replace(changed, distance=before.distance * share)
 
 
 def _edited(

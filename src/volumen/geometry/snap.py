@@ -102,7 +102,7 @@ class SnapField:
             for centre, r in self.circles:
                 for at in circle_tangents(origin, centre, r):
                     offer(at, "tangents", "tangent of circle")
-        weak = reach * 0.35
+        weak = reach  # a place within reach beats all that is only a line through it
         if "outlines" in wanted and len(near):
             offer(self._nearest_on(near, p), "outlines", "outline", weak)
         if "guides" in wanted:
@@ -179,6 +179,29 @@ class SnapField:
                 low, high = (middle, high) if side * sides[0] > 0 else (low, middle)
             out.append((float(at[0]), float(at[1])))
         return out
+
+    def tangent(self, at: Point, slack: float) -> Point | None:
+        """The direction in which a circle or an outline runs through a point that lies on it, within ``slack``; None
+        where none does."""
+        for centre, r in self.circles:
+            away = math.dist(at, centre)
+            if away > 1e-9 and abs(away - r) <= slack:
+                return (centre[1] - at[1]) / away, (at[0] - centre[0]) / away
+        near = self._chords_near(at, slack)
+        if not len(near):
+            return None
+        a, b = self.chords[near, 0], self.chords[near, 1]
+        d = b - a
+        t = np.clip(((np.array(at) - a) * d).sum(axis=1) / np.maximum((d * d).sum(axis=1), 1e-300), 0, 1)
+        far = np.hypot(*(a + d * t[:, None] - at).T)
+        i = int(far.argmin())
+        if far[i] > slack:
+            return None
+        k = int(near[i])
+        place = self.places[k, 0] + (self.places[k, 1] - self.places[k, 0]) * t[i]
+        way = derivative(self.table[self.owner[k]][None], np.array([place]))[0]
+        length = math.hypot(*way)
+        return (float(way[0] / length), float(way[1] / length)) if length > 1e-9 else None
 
     def _guides(self, p: Point, offer: Callable[..., None], weak: float) -> None:
         feet = []

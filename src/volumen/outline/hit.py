@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from itertools import takewhile
 
 import numpy as np
 
 from volumen.geometry.affine import Affine, Floats, Point, apply, invert, mean_scale, multiply
+from volumen.geometry.boolean import fill_holes
 from volumen.geometry.curve import flatten
 from volumen.geometry.engine import contains, outline_of_line
 from volumen.geometry.path import Box, boxes_meet, grow_box, in_box, transform_box, union_box
 from volumen.geometry.pieces import all_segments, nearest_segment
 from volumen.model.ingredients import Line
-from volumen.model.nodes import Document, Group, Image, Node, Shape
+from volumen.model.nodes import CombinedForm, Document, Group, Image, Node, Shape
 from volumen.model.tree import chain_to, members, painted_children, place_of
 from volumen.outline.blocks import block_of, block_walls, drawn_edges, shift_of, swept
 from volumen.outline.lines import is_filled
@@ -42,17 +44,54 @@ def hit_member(document: Document, node_id: int, at: Point) -> int | None:
     return next(found, None)
 
 
+def hit_guide(document: Document, chosen: Iterable[int], at: Point) -> int | None:
+    """What guides one of some objects and has a place in its inside, or is one of them itself: a bound of rays, the
+    area of a scatter, the closed path that something runs along. It is not painted, so ``hit`` never finds it."""
+    for node_id in chosen:
+        chain = chain_to(document, node_id)
+        if not chain:
+            continue
+        if chain[-1].member:
+            if len(chain) > 1 and _holds(chain[-1], place_of(chain[:-1]), at):
+                return node_id
+            continue
+        world = place_of(chain)
+        guides = [c for c in chain[-1].children if c.member]
+        found = next((m.id for m in reversed(guides) if _holds(m, world, at)), None)
+        if found is not None and not is_combined(chain[-1]):
+            return found
+    return None
+
+
+def is_combined(node: Node) -> bool:
+    """Whether a node's members make its outline, so that their areas show."""
+    return isinstance(node, Shape) and isinstance(node.form, CombinedForm)
+
+
+def _holds(member: Node, parent: Affine, at: Point) -> bool:
+    inverse = invert(parent)
+    return inverse is not None and contains(member_path(member, parent), *apply(inverse, at))
+
+
+def hit_within(document: Document, at: Point, slack: float = 2.0) -> list[int]:
+    """Like ``hit``, where nothing is hit also what lies round a place: in the hole of a ring or the counter of a
+    letter."""
+    found = hit(document, at, slack)
+    return found or _hit(document.root, document.root.transform, at, slack, document.lamp.away, holes=True)
+
+
 def _hit(
-    parent: Node, world: Affine, at: Point, slack: float, away: Point | None, only: tuple[Node, ...] | None = None
-) -> list[int]:
-    """``away`` leads from the lamp; None where no lamp shines."""
+    parent: Node, world: Affine, at: Point, slack: float, away: Point | None, only: tuple[Node, ...] | None = None,
+    holes: bool = False,
+) -> list[int]:  # fmt: skip
+    """``away`` leads from the lamp; None where no lamp shines. ``holes`` counts those of outlines as their inside."""
     for node in reversed(shown_children(parent) if only is None else only):
         if not node.visible or node.locked:
             continue
         m = multiply(world, node.transform)
         lit = None if node.unlit else node.own_lamp.away if node.own_lamp is not None else away
         if isinstance(node, Group):
-            inner = _hit(node, m, at, slack, lit)
+            inner = _hit(node, m, at, slack, lit, holes=holes)
             if inner:
                 return [node.id, *takewhile(lambda i: i >= 0, inner)]  # of what is made, what makes it is hit
             if lit is not None and _on_walls(node, m, at, slack, lit):
@@ -62,7 +101,7 @@ def _hit(
             if inverse is not None and in_box((0.0, 0.0, node.width, node.height), *apply(inverse, at)):
                 return [node.id]
         else:
-            inner = _hit_shape(node, m, at, slack, lit)
+            inner = _hit_shape(node, m, at, slack, lit, holes)
             if inner:
                 return inner
             if lit is not None and _on_walls(node, m, at, slack, lit):
@@ -88,7 +127,7 @@ def _on_walls(node: Shape | Group, world: Affine, at: Point, slack: float, away:
     return block.edge > 0 and nearest_segment(all_segments(drawn_edges(path, made, block)), local)[1] <= near
 
 
-def _hit_shape(node: Shape, world: Affine, at: Point, slack: float, away: Point | None) -> list[int]:
+def _hit_shape(node: Shape, world: Affine, at: Point, slack: float, away: Point | None, holes: bool) -> list[int]:
     inverse = invert(world)
     path = outline(node, world)
     box = path.bounds()
@@ -99,7 +138,7 @@ def _hit_shape(node: Shape, world: Affine, at: Point, slack: float, away: Point 
     widest = max((_reach(i) for i in lines), default=0.0)
     if not in_box(grow_box(box, widest + near), *local):
         return []
-    inside = contains(path, *local)
+    inside = contains(fill_holes(path) if holes else path, *local)
     if inside and node.children:
         inner = _hit(node, world, at, slack, away, only=painted_children(node))
         if inner:

@@ -15,7 +15,7 @@ from PySide6.QtGui import (
 )
 
 from volumen.app.canvas.guide_painting import RULER, field_of, paint_bleed, paint_guides, paint_rulers, paint_snap
-from volumen.app.canvas.sheet import Pointer
+from volumen.app.canvas.sheet import SNAP_REACH, Pointer
 from volumen.app.canvas.sheet_view import SheetView
 from volumen.app.canvas.swatch_drag import dropped
 from volumen.app.canvas.tools import TOOLS
@@ -34,7 +34,6 @@ from volumen.geometry.engine import PathOpError
 from volumen.geometry.snap import Snap, SnapField
 
 MUTE_KEY = Qt.Key.Key_Z  # held: without the open ingredient
-SNAP_REACH = 9.0  # pixels
 
 
 class Canvas(SheetView):

@@ -17,6 +17,8 @@ from volumen.geometry.snap import Snap, SnapField
 from volumen.model.nodes import Document
 from volumen.shading.paint import Colour
 
+SNAP_REACH = 9.0  # pixels from which a point is drawn to something
+
 
 @dataclass(frozen=True, slots=True)
 class Pointer:

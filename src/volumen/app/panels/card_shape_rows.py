@@ -31,7 +31,7 @@ def other_row(slot: IngredientSlot) -> QHBoxLayout:
     def fill() -> None:
         box.clear()
         box.addItem("no other outline", None)
-        for node in slot.editor.possible_receivers():
+        for node in slot.editor.other_outlines():
             box.addItem(f"only {node.name}", node.id)
         box.setCurrentIndex(max(box.findData(getattr(slot.ingredient, "other", None)), 0))
 
@@ -72,7 +72,7 @@ def receivers_row(slot: IngredientSlot) -> QHBoxLayout:
             menu.addAction(action)
 
     def update() -> None:
-        names = [n.name for n in slot.editor.possible_receivers() if n.id in chosen()]
+        names = [n.name for n in slot.editor.other_outlines() if n.id in chosen()]
         text = _EVERYTHING if not names else f"only {names[0]}" if len(names) == 1 else f"{len(names)} objects"
         button.setText(f"\u2002{text}")  # a button with a menu keeps no room at its left
 

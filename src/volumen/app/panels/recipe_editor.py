@@ -9,6 +9,7 @@ from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.edit import recipes
 from volumen.edit.adding import add_to_see, fit_bodies
+from volumen.edit.combined_looks import seen_of
 from volumen.edit.looks import add_pair
 from volumen.edit.placing import laid_ingredient, own_box, sheet_recipe
 from volumen.edit.repeats import repeat
@@ -192,6 +193,12 @@ class RecipeEditor:
             return
         self.session.apply("add a pair", add_pair(self.session.document, self.session.selection, pair))
 
-    def possible_receivers(self) -> list[Node]:
+    def other_outlines(self) -> list[Node]:
+        """All shapes but the selected ones."""
         chosen = set(self.session.selection)
         return [n for n in walk(self.session.document.root) if isinstance(n, Shape) and n.id not in chosen]
+
+    def possible_receivers(self) -> list[Node]:
+        """What shadows can fall on: shapes that are seen, and no members that only cut or guide."""
+        seen = {n.id for n in seen_of(self.session.document.root)}
+        return [n for n in self.other_outlines() if n.id in seen]

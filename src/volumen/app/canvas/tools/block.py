@@ -23,6 +23,7 @@ from volumen.model.ingredients import Block
 from volumen.model.nodes import Group, Shape
 from volumen.model.tree import world_of
 from volumen.outline.blocks import letter_at
+from volumen.outline.hit import hit_within
 from volumen.shading.lamp import bearing_of, bearing_vector
 
 replace = msgspec.structs.replace
@@ -90,7 +91,7 @@ class BlockTool(GripTool):
         return "depth" if h is not None and near(self.sheet.viewport.to_canvas(self._grip(h)), p.at, 9) else None
 
     def press(self, p: Pointer) -> None:
-        under = self.under(p, self.slack)
+        under = hit_within(self.session.document, p.sheet, self.slack / self.sheet.viewport.scale)
         if self.grip_at(p) is None and under and not set(under) & set(self.session.selection):
             self.session.select(under[-1:])
         h = self.held()

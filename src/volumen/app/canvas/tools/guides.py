@@ -44,8 +44,10 @@ class GuidesTool(Tool):
         self.grabbed = None
 
     def press(self, p: Pointer) -> None:
-        self.before, self.start, self.fixed = self.session.document, p, None
-        self.grabbed = self._under(p)
+        self.before, self.fixed = self.session.document, None
+        self.grabbed = None if p.alt else self._under(p)
+        at = self.sheet.snap(p) if self.grabbed is None else p.sheet  # a new one begins at what is near: a crossing
+        self.start = Pointer(p.at, at, p.shift, p.ctrl, p.alt)
         self.touched = self.grabbed
 
     def _under(self, p: Pointer) -> int | None:

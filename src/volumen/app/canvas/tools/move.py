@@ -19,7 +19,7 @@ from volumen.geometry.affine import Affine, Point, mean_scale, rotation, scaling
 from volumen.geometry.path import Box
 from volumen.model.nodes import Document
 from volumen.model.tree import find, world_of
-from volumen.outline.hit import hit_member, touches
+from volumen.outline.hit import hit_guide, hit_member, touches
 
 # Where a handle sits on the box, and which opposite point stays when it is dragged.
 _HANDLES = {
@@ -94,9 +94,15 @@ class MoveTool(Tool):
         self.box = self.selection_box()
         if self.mode:
             return
+        if self._holds_guide(p):
+            self.mode = "move"
+            return
         chain = self.under(p)
         if session.isolated is not None:  # only what lies inside the isolated branch can be chosen
             chain = chain[chain.index(session.isolated) + 1 :] if session.isolated in chain else []
+        guide = hit_guide(session.document, session.selection, p.sheet) if not chain and not p.shift else None
+        if guide is not None:
+            chain = [guide]
         if not chain:
             self.mode = "marquee"
             self.marquee = (p.sheet, p.sheet)
@@ -117,6 +123,11 @@ class MoveTool(Tool):
             kinds = session.snap_kinds & {"points", "crossings", "midpoints"}
             near_point = self.sheet.snap_field().snap(p.sheet, 7 / self.sheet.viewport.scale, kinds)
         self.grip = near_point.at if near_point else None  # a point taken hold of snaps to other points
+
+    def _holds_guide(self, p: Pointer) -> bool:
+        """Whether what is chosen alone is not painted, and the pointer is in its inside: it is moved by that."""
+        chosen = self.session.selection
+        return len(chosen) == 1 and not p.shift and hit_guide(self.session.document, chosen, p.sheet) == chosen[0]
 
     def _target(self, chain: list[int], deep: bool) -> int:
         """The outermost group under the pointer; inside a shape that holds others, the innermost."""
@@ -239,7 +250,10 @@ class MoveTool(Tool):
 
     def double(self, p: Pointer) -> None:
         chain = self.under(p)
-        if chain:
+        guide = hit_guide(self.session.document, self.session.selection, p.sheet)
+        if guide is not None:
+            self.session.select((guide,))
+        elif chain:
             inner = hit_member(self.session.document, chain[-1], p.sheet)
             self.session.select((chain[-1] if inner is None or chain[-1] not in self.session.selection else inner,))
 

@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter
 
 from volumen.app.canvas.handles import AMBER, HALO, INK, diamond, dot, halo_line, halo_stroke, qt_path
-from volumen.app.canvas.sheet import Pointer, ToolSheet
+from volumen.app.canvas.sheet import SNAP_REACH, Pointer, ToolSheet
 from volumen.app.canvas.tools.base import Tool, near
 from volumen.app.canvas.tools.shapes import INK_LINE
 from volumen.app.state.news import Stage
@@ -16,6 +16,7 @@ from volumen.edit import objects
 from volumen.edit.joining import turned_round
 from volumen.edit.points import drag_handle, open_run, points_on_sheet, shifted, with_run
 from volumen.geometry.affine import Affine, Point, apply
+from volumen.geometry.snap import Snap
 from volumen.model.ingredients import Fill
 from volumen.model.nodes import Document, PathForm, PathPoint, PathRun, Shape
 from volumen.model.tree import find, walk, world_of
@@ -91,14 +92,14 @@ class PenTool(Tool):
             to = self.sheet.snap(p)
             self.points[self.index] = shifted(point, to[0] - point.at[0], to[1] - point.at[1])
         elif self.dragging in ("arrive", "leave"):
-            self.points[self.index] = drag_handle(point, self.dragging, p.sheet, p.alt)
+            self.points[self.index] = drag_handle(point, self.dragging, self._along_tangent(point.at, p), p.alt)
         elif not near(self._canvas(point.at), p.at, 3):
             self._pull(point, p)
         self.sheet.update()
 
     def _pull(self, point: PathPoint, p: Pointer) -> None:
         """Pull handles out of the point just set; Alt leaves the arriving one where it is."""
-        (x, y), (hx, hy) = point.at, p.sheet
+        (x, y), (hx, hy) = point.at, self._along_tangent(point.at, p)
         arrive = (2 * x - hx, 2 * y - hy)
         if self.closing:
             self.points[0] = PathPoint((x, y), arrive, point.leave)
@@ -107,8 +108,26 @@ class PenTool(Tool):
         else:
             self.points[self.index] = PathPoint((x, y), arrive, (hx, hy), True)
 
+    def _along_tangent(self, at: Point, p: Pointer) -> Point:
+        """Where a handle goes: onto the tangent of a circle or outline that its point lies on, if that is near."""
+        self.sheet.snapped = None
+        reach = SNAP_REACH / self.sheet.viewport.scale
+        if not self.session.snapping or "tangents" not in self.session.snap_kinds:
+            return p.sheet
+        way = self.sheet.snap_field().tangent(at, reach * 0.1)
+        if way is None:
+            return p.sheet
+        dx, dy = p.sheet[0] - at[0], p.sheet[1] - at[1]
+        along, across = dx * way[0] + dy * way[1], dx * way[1] - dy * way[0]
+        if abs(across) > reach:
+            return p.sheet
+        to = (at[0] + along * way[0], at[1] + along * way[1])
+        self.sheet.snapped = Snap(to, "tangents", "tangent")
+        return to
+
     def release(self, p: Pointer) -> None:
         self.dragging = ""
+        self.sheet.snapped = None
         if self.closing:
             self.finish(True)
 

@@ -128,6 +128,10 @@ class RepeatTool(GripTool):
             return
         self.session.apply("repeat", document)
         self.session.select([holder])
+        made = self.session.first
+        if made is not None:
+            newest = max(k for k, own in enumerate(made.recipe) if type(own) is type(i))
+            self.session.set_active(newest)  # its card opens
 
     def start_ring(self) -> None:
         self._start(Ring())
