@@ -65,8 +65,16 @@ def close_what_waits():
         waiting.close()
 
 
+@pytest.fixture(autouse=True)
+def at_the_front(window, qtbot):
+    """Windows of other tests may have the focus."""
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow, timeout=5000)
+
+
 def put(window, stage):
     show(window, artwork(), 1)
+    window.activateWindow()
     window.session.set_stage(stage)
     window.session.set_tool("move")
     window.canvas.setFocus()

@@ -219,7 +219,7 @@ def test_the_command_list_chooses_the_first_and_finds_by_other_words(window):
         assert found.list.currentRow() == 0 and found.list.item(0) is found.list.currentItem()
         assert any(found.list.item(k).text().startswith(first) for k in range(found.list.count())), typed
     field.clear()
-    QTest.keyClicks(field, "union, live")
+    QTest.keyClicks(field, "exclude, live")
     assert "two or more objects" in found.list.currentItem().text(), "what cannot act says why"
     QTest.keyClick(field, Qt.Key.Key_Return)
     assert "two or more objects" in window.session.note

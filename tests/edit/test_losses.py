@@ -13,10 +13,11 @@ from volumen.edit.combine import LeavesNothing, combine, combine_once, release
 from volumen.edit.combined_looks import looks_dropped, own_light
 from volumen.edit.freeze import freeze
 from volumen.edit.plain_forms import to_path
+from volumen.edit.plainness import is_plain
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.fitting import fitted
 from volumen.model.ingredients import FORM, REPEATING, CastShadow, Fill, Line, OuterGlow, Seams
-from volumen.model.nodes import Group, RectangleForm, Shape
+from volumen.model.nodes import Group, RectangleForm, Shape, TextForm
 from volumen.model.repeats import Ring
 from volumen.model.tree import find, replace_nodes
 from volumen.outline.outlines import outline
@@ -122,3 +123,13 @@ def test_one_group_is_united_with_its_copies_live():
     assert len(outline(find(changed, made)).contours) == 3
     alone = document(disc(2, 100, 60, 18))
     assert combine(alone, [2], "union")[1] is None, "one shape alone is nothing to unite"
+
+
+def test_a_group_that_lets_the_stock_show_freezes():
+    word = Shape(4, "w", TextForm("Bo", size=30, x=80, y=110), (solid("#222222"),))
+    ring = Group(2, "ring", (disc(3, 100, 60, 14, solid("#111111"), CastShadow(), lift=3.0), word),
+                 (Ring((100.0, 100.0), 6),), knockout=True, transform=(1.2, 0.3, 0, 0.8, -10, 4))  # fmt: skip
+    doc = replace(document(disc(1, 100, 100, 80), ring), next_id=9)
+    frozen = freeze(doc, [2])
+    assert worst(doc, frozen.document) <= 1 and "stock" in frozen.told
+    assert is_plain(find(frozen.document, 2)) and find(frozen.document, 2).knockout

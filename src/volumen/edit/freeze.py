@@ -31,6 +31,7 @@ from volumen.edit.frozen_ramps import ramped_nodes
 from volumen.edit.plain_forms import plain_shape
 from volumen.edit.plainness import is_plain
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
+from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Path
 from volumen.geometry.primitives import rectangle
 from volumen.model.catalogue.forms import FORM_ROWS
@@ -57,7 +58,7 @@ from volumen.outline.line_drawing import as_lines
 from volumen.outline.lines import is_broken, line_of
 from volumen.outline.making import all_shown, itself, repeats_of, shared_ingredients, shown_children
 from volumen.outline.outlines import form_changes, outline, pieces
-from volumen.outline.silhouettes import rim_items, whole_outline
+from volumen.outline.silhouettes import rim_items, silhouette_path, whole_outline
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import Item, Soft
 from volumen.shading.lamp import shadow_factor
@@ -108,6 +109,9 @@ def freeze(document: Document, ids: Iterable[int]) -> Frozen:
     return Frozen(document, made, "; ".join(t for t in told if t))
 
 
+_PLACED = ("transform", "visible", "locked", "lift", "member", "knockout", "keep_vector", "link", "substance", "stock")
+
+
 class _Freezer(NodeMaker):
     def __init__(self, document: Document, ids: Iterable[int]) -> None:
         super().__init__(document.next_id)
@@ -140,7 +144,7 @@ class _Freezer(NodeMaker):
         if isinstance(node, Shape) and (node.knockout or node.member):
             return plain_shape(node, world)
         if isinstance(node, Group) and node.knockout:
-            return node
+            return self._cutter(node, around.world)
         if isinstance(node, Group):
             frozen = self._group(node, around)
         elif isinstance(node, Shape):
@@ -150,6 +154,20 @@ class _Freezer(NodeMaker):
         return node if _same(frozen, node) else frozen
 
     # -- kinds of nodes
+
+    def _cutter(self, node: Group, world: Affine) -> Node:
+        """A group that lets the stock show, as one shape: the area that it takes away."""
+        back = invert(world)
+        try:
+            area = silhouette_path(replace(node, knockout=False), world) if back is not None else Path()
+        except PathOpError:
+            area = Path()
+        if back is None or not area:
+            return node
+        self.made["one outline that lets the stock show"] += 1
+        shape = Shape(node.id, node.name, path_form(area.transformed(back)), (Fill(Solid(PAPER)),))
+        shared = {f: getattr(node, f) for f in _PLACED}
+        return replace(shape, **shared)
 
     def _shape(self, node: Shape, around: Around) -> Node:
         if isinstance(node.form, TextForm | FromMembers):
