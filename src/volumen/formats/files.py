@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import fcntl
+import hashlib
 import os
 import tempfile
 from collections.abc import Callable, Iterator
@@ -91,6 +92,15 @@ def stamp(path: Path) -> Stamp | None:
     except OSError:
         return None
     return Stamp(found.st_ino, found.st_size, found.st_mtime_ns)
+
+
+def digest(path: Path) -> bytes:
+    """What tells the content of a file, whenever it was touched; empty where it cannot be read."""
+    try:
+        with path.open("rb") as file:
+            return hashlib.file_digest(file, "blake2b").digest()
+    except OSError:
+        return b""
 
 
 def write_bytes(path: Path, data: bytes) -> None:

@@ -15,7 +15,7 @@ from volumen.app.state.news import News
 from volumen.app.widgets.asking import ask, ask_save_name
 from volumen.demo import DEMOS
 from volumen.formats import native
-from volumen.formats.files import FileProblem, Stamp, stamp
+from volumen.formats.files import FileProblem, Stamp, digest, stamp
 from volumen.model.make import empty_document
 from volumen.model.nodes import Document
 
@@ -32,6 +32,7 @@ class Documents:
     def __init__(self, desk: Desk) -> None:
         self.desk, self.session = desk, desk.session
         self._stamp: Stamp | None = None  # of the open file, when it was read or written last
+        self._digest = b""  # of its content then
         self._claim = Claim()
 
     # -- opening
@@ -81,6 +82,7 @@ class Documents:
         self.desk.canvas.drop()
         self.desk.autosave.clear()
         self._stamp = None if path is None else stamp(path)
+        self._digest = b"" if path is None else digest(path)
         self.session.open(document, path, name)
         if not self._claim.take(path):
             tell(
@@ -160,7 +162,7 @@ class Documents:
         except FileProblem as problem:
             tell(self.desk, str(problem))
             return False
-        self._stamp = stamp(path)
+        self._stamp, self._digest = stamp(path), digest(path)
         self._claim.take(path)
         self.session.saved(path, document)
         self.session.say(f"saved {path}")
@@ -172,7 +174,7 @@ class Documents:
         """Ask before writing over what another program, or another window, has written."""
         own = path == self.session.path
         now = stamp(path)
-        if own and now is not None and now != self._stamp:
+        if own and now is not None and now != self._stamp and digest(path) != self._digest:
             words = f"'{path.name}' was changed on disk since it was opened here."
         elif not own and held_elsewhere(path):
             words = f"'{path.name}' is open in another window of Volumen."

@@ -29,6 +29,8 @@ from volumen.model.nodes import Document
 KEPT_EACH = 10
 KEPT_SECONDS = 7 * 24 * 3600
 _MOST_PREVIEW = 4 * 2**20
+_YOUNG = 60.0  # seconds in which a window may be about to hold what it has just made
+_FICLONE = 0x40049409  # Linux: let two files share their blocks (linux/fs.h)
 
 
 class About(msgspec.Struct, frozen=True):
@@ -117,8 +119,31 @@ def held(file: Path) -> BinaryIO | None:
     return lock
 
 
+def sweep() -> None:
+    """Remove what belongs to nothing any more: locks, descriptions and half-written parts of files that are gone. What a
+    window holds stays, and so does what is so young that one may be about to."""
+    for file in (*_files(folder(), "*.lock"), *_files(folder(), "*.json"), *_files(folder(), ".*.part")):
+        with suppress(OSError):
+            if file.with_suffix(".volumen").exists() or time.time() - file.stat().st_mtime < _YOUNG:
+                continue
+            lock = file.with_suffix(".lock")
+            holding = held(lock)
+            if holding is None:
+                continue
+            file.unlink(missing_ok=True)
+            let_go(holding)
+    for place in _files(kept_folder(), "*"):
+        for file in _files(place, "*.json"):
+            if not file.with_suffix(".volumen").exists():
+                with suppress(OSError):
+                    file.unlink()
+        with suppress(OSError):  # only what is empty goes
+            place.rmdir()
+
+
 def left_behind() -> list[Found]:
     """Unsaved work of windows that are gone, the newest first."""
+    sweep()
     out = []
     for file in _files(folder()):
         with suppress(OSError):
@@ -139,7 +164,30 @@ def earlier() -> list[Found]:
                 _remove(row)
             else:
                 out.append(Found(row, _about(row), written, False))
-    return sorted(out, key=lambda f: f.written, reverse=True)
+    return _each_once(sorted(out, key=lambda f: f.written, reverse=True))
+
+
+def _each_once(found: list[Found]) -> list[Found]:
+    """The newest of those states of a document that hold the same."""
+    seen: set[object] = set()
+    out = []
+    for f in found:
+        mark = (f.file.parent, _content_of(f.file))
+        if mark in seen:
+            _remove(f.file)
+        else:
+            seen.add(mark)
+            out.append(f)
+    return out
+
+
+def _content_of(file: Path) -> object:
+    """What tells the content of a kept file, its picture left out; for what cannot be read, the file itself."""
+    try:
+        with zipfile.ZipFile(file) as archive:
+            return tuple((i.filename, i.CRC, i.file_size) for i in archive.infolist() if i.filename != "preview.png")
+    except (OSError, zipfile.BadZipFile, ValueError):
+        return file
 
 
 def keep(file: Path) -> None:
@@ -165,12 +213,23 @@ def keep_copy(file: Path) -> None:
     about = About(file.stem, str(file))
     with suppress(OSError, FileProblem):
         target = _place(about)
-        try:
-            os.link(os.path.realpath(file), target)  # a saved file is replaced as a whole, never written into
-        except OSError:
-            shutil.copyfile(file, target)
+        _copy(file, target)
         write_bytes(target.with_suffix(".json"), msgspec.json.encode(about))
         _trim(target.parent)
+
+
+def _copy(file: Path, target: Path) -> None:
+    """A file of its own with the same content: other programs may write into the one that was saved. Where the disk can,
+    both share their blocks until one is written. Raises OSError; then nothing is left of the copy."""
+    try:
+        with file.open("rb") as source, target.open("xb") as copy:
+            try:
+                fcntl.ioctl(copy.fileno(), _FICLONE, source.fileno())
+            except OSError:
+                shutil.copyfileobj(source, copy, 1 << 20)
+    except OSError:
+        target.unlink(missing_ok=True)
+        raise
 
 
 def set_aside(file: Path) -> Path:
