@@ -10,11 +10,14 @@ import click
 import msgspec
 
 from volumen.cli_devices import add_devices
+from volumen.cli_values import LAMP, Finite, LampPlace, Target
 
 if TYPE_CHECKING:
     from volumen.formats.options import ExportOptions
     from volumen.model.nodes import Document
 
+_SIZE = Finite(0, 1e5, min_open=True)
+_SVG_OR_OWN = Target(".svg", ".volumen")
 _DEVICES = ("press", "cut", "underbase", "scan", "stock")
 _COMMANDS = ("demo", "render", "outputs", "convert", "light", "check", "bench", *_DEVICES, "--help", "--version")
 
@@ -92,14 +95,12 @@ def _run(file: str | None) -> None:
 
 @main.command()
 @click.argument("source")
-@click.argument("target", type=click.Path(dir_okay=False, path_type=Path))
+@click.argument("target", type=_SVG_OR_OWN)
 def convert(source: str, target: Path) -> None:
     """Turn an SVG into .volumen, or .volumen into SVG."""
     from volumen import library
     from volumen.formats.files import FileProblem
 
-    if target.suffix.lower() not in (".svg", ".volumen"):
-        raise click.UsageError(f"'{target.name}': the output must end in .svg or .volumen")
     document = _load(source)
     try:
         if target.suffix.lower() == ".svg":
@@ -114,8 +115,8 @@ def convert(source: str, target: Path) -> None:
 @click.argument("source")
 @click.argument("target", type=click.Path(dir_okay=False, path_type=Path))
 @click.option("--style", default="enamel", help="cut paper, enamel, soft clay, brass and steel, glass, wax, …")
-@click.option("--depth", default=1.0, type=click.FloatRange(0, 2), help="0 flat, 1 normal, 2 strong.")
-@click.option("--softness", default=0.4, type=click.FloatRange(0, 1), help="0 sharp, 1 soft.")
+@click.option("--depth", default=1.0, type=Finite(0, 2), help="0 flat, 1 normal, 2 strong.")
+@click.option("--softness", default=0.4, type=Finite(0, 1), help="0 sharp, 1 soft.")
 def light(source: str, target: Path, style: str, depth: float, softness: float) -> None:
     """Give a flat drawing its first light; the output may be .volumen or any export."""
     from volumen import library
@@ -152,10 +153,10 @@ def demo(name: str | None, list_all: bool) -> None:
 @main.command()
 @click.argument("files", nargs=-1, required=True, metavar="FILE...")
 @click.option("-o", "--out", required=True, metavar="OUT", help="Format by suffix; may hold {name}.")
-@click.option("--scale", type=float, help="Pixels per user unit.")
-@click.option("--width", type=int, help="Width of a bitmap in pixels.")
-@click.option("--dpi", type=float, help="Resolution; in PDF, of what becomes pixels.")
-@click.option("--lamp", metavar="BEARING,HEIGHT", help="Render under another lamp.")
+@click.option("--scale", type=_SIZE, help="Pixels per user unit.")
+@click.option("--width", type=click.IntRange(1, 1_000_000), help="Width of a bitmap in pixels.")
+@click.option("--dpi", type=_SIZE, help="Resolution; in PDF, of what becomes pixels.")
+@click.option("--lamp", type=LAMP, metavar="BEARING,HEIGHT", help="Render under another lamp.")
 @click.option("--flat", is_flag=True, help="Leave light and finish out.")
 @click.option("--ground", default="sheet", metavar="none|#RRGGBB", help="Replace the sheet's colour.")
 @click.option("--pure-vector", is_flag=True, help="In SVG and PDF, soft light as stepped shapes.")
@@ -168,18 +169,20 @@ def demo(name: str | None, list_all: bool) -> None:
 @click.option("--json", "as_json", is_flag=True, help="Report as JSON.")
 def render(
     files: tuple[str, ...], out: str, scale: float | None, width: int | None, dpi: float | None,
-    lamp: str | None, flat: bool, ground: str, pure_vector: bool, bleed: bool, marks: bool, depth: str,
+    lamp: LampPlace | None, flat: bool, ground: str, pure_vector: bool, bleed: bool, marks: bool, depth: str,
     quality: int | None, press: str | None, text: bool, as_json: bool,
 ) -> None:  # fmt: skip
     """Render files (or demo:NAME) to .png .svg .pdf .tif .jpg .webp."""
     from volumen.colour.press import Press
-    from volumen.formats.export import export
+    from volumen.formats.export import IN_INKS, export
     from volumen.formats.files import FileProblem
 
     if sum(v is not None for v in (scale, width)) > 1 or ((scale or width) and dpi and not out.endswith(".pdf")):
         raise click.UsageError("give only one of --scale, --width and --dpi")
     if len(files) > 1 and "{name}" not in out:
         raise click.UsageError("with several files OUT must hold {name}")
+    if press is not None and Path(out).suffix.lower() not in IN_INKS:
+        raise click.UsageError(f"--press needs a format that has inks: OUT must end in {' or '.join(IN_INKS)}")
     done = []
     for file in files:
         document = _load(file)
@@ -235,7 +238,7 @@ def outputs(file: str, folder: Path, only: tuple[str, ...], press: str) -> None:
 
 def _options(
     document: Document, scale: float | None, width: int | None, dpi: float | None,
-    lamp: str | None, flat: bool, ground: str, name: str,
+    lamp: LampPlace | None, flat: bool, ground: str, name: str,
 ) -> ExportOptions:  # fmt: skip
     from volumen.colour.srgb import from_hex
     from volumen.formats.options import ExportOptions
@@ -246,8 +249,6 @@ def _options(
         factor = width / document.sheet.width
     elif dpi is not None and scale is None:
         factor = dpi / 96
-    if factor <= 0 or not factor < 1e6:
-        raise click.UsageError("the size must be above zero")
     chosen: str | Colour = ground
     if ground not in ("none", "sheet"):
         try:
@@ -256,13 +257,7 @@ def _options(
             raise click.UsageError(str(error)) from error
     new_lamp = None
     if lamp is not None:
-        try:
-            bearing, height = (float(v) for v in lamp.split(","))
-        except ValueError as error:
-            raise click.UsageError("--lamp takes two numbers, as in 300,45") from error
-        if not (0 <= height <= 90 and abs(bearing) < 1e6):
-            raise click.UsageError("the lamp's height lies between 0 and 90 degrees")
-        new_lamp = msgspec.structs.replace(document.lamp, bearing=bearing % 360, height=height)
+        new_lamp = msgspec.structs.replace(document.lamp, bearing=lamp.bearing, height=lamp.height)
     return ExportOptions(factor, dpi, flat, chosen, new_lamp, name)
 
 

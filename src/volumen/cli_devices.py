@@ -8,11 +8,12 @@ from pathlib import Path
 import click
 import msgspec
 
+from volumen.cli_values import Finite, Target
 from volumen.model.nodes import Document
 
 Load = Callable[[str], Document]
 Fail = Callable[[str], None]
-_TARGET = click.Path(dir_okay=False, path_type=Path)
+_PICTURE = Target(".png")
 
 
 def add_devices(main: click.Group, load: Load, fail: Fail) -> None:
@@ -27,11 +28,11 @@ def add_devices(main: click.Group, load: Load, fail: Fail) -> None:
 def _add_press(main: click.Group, fail: Fail) -> None:
     @main.command("press")
     @click.argument("source", type=click.Path(exists=True, dir_okay=False, path_type=Path))
-    @click.argument("target", type=_TARGET)
+    @click.argument("target", type=_PICTURE)
     @click.option("--profile", default="coated", metavar="coated|uncoated|PROFILE", help="The paper.")
-    @click.option("--gain", default=0.04, type=click.FloatRange(0, 0.4), help="Dot gain beyond the profile's own.")
-    @click.option("--astray", default=0.1, type=click.FloatRange(0, 5), help="How far plates miss one another, mm.")
-    @click.option("--dpi", default=150.0, type=click.FloatRange(36, 1200), help="At which a PDF is printed.")
+    @click.option("--gain", default=0.04, type=Finite(0, 0.4), help="Dot gain beyond the profile's own.")
+    @click.option("--astray", default=0.1, type=Finite(0, 5), help="How far plates miss one another, mm.")
+    @click.option("--dpi", default=150.0, type=Finite(36, 1200), help="At which a PDF is printed.")
     def press(source: Path, target: Path, profile: str, gain: float, astray: float, dpi: float) -> None:
         """Print a TIFF in inks, or a PDF, on a simulated press: a picture (.png) of the sheet."""
         from volumen.colour.press import Press, ProfileProblem
@@ -50,9 +51,9 @@ def _add_press(main: click.Group, fail: Fail) -> None:
 def _add_cutter(main: click.Group, load: Load, fail: Fail) -> None:
     @main.command("cut")
     @click.argument("file")
-    @click.argument("target", type=_TARGET)
-    @click.option("--gap", default=2.0, type=click.FloatRange(0, 100), help="From the artwork to the line, mm.")
-    @click.option("--radius", default=1.5, type=click.FloatRange(0, 50), help="The tightest turn of the blade, mm.")
+    @click.argument("target", type=Target(".svg"))
+    @click.option("--gap", default=2.0, type=Finite(0, 100), help="From the artwork to the line, mm.")
+    @click.option("--radius", default=1.5, type=Finite(0, 50), help="The tightest turn of the blade, mm.")
     @click.option("--json", "as_json", is_flag=True, help="Report as JSON.")
     def cut(file: str, target: Path, gap: float, radius: float, as_json: bool) -> None:
         """The line that a simulated cutter follows round the artwork, as SVG in the order of cutting."""
@@ -87,9 +88,9 @@ def _add_cutter(main: click.Group, load: Load, fail: Fail) -> None:
 def _add_garment(main: click.Group, load: Load, fail: Fail) -> None:
     @main.command("underbase")
     @click.argument("file")
-    @click.argument("target", type=_TARGET)
-    @click.option("--choke", default=0.3, type=click.FloatRange(0, 20), help="How far white stays within the ink, mm.")
-    @click.option("--finest", default=0.3, type=click.FloatRange(0, 20), help="The thinnest white that holds, mm.")
+    @click.argument("target", type=_PICTURE)
+    @click.option("--choke", default=0.3, type=Finite(0, 20), help="How far white stays within the ink, mm.")
+    @click.option("--finest", default=0.3, type=Finite(0, 20), help="The thinnest white that holds, mm.")
     @click.option("--cloth", default="#1f3a57", metavar="#RRGGBB", help="What it is shown on.")
     @click.option("--width", default=1200, type=click.IntRange(16, 12000), help="Pixels.")
     def garment(file: str, target: Path, choke: float, finest: float, cloth: str, width: int) -> None:
@@ -114,9 +115,9 @@ def _add_garment(main: click.Group, load: Load, fail: Fail) -> None:
 def _add_scanner(main: click.Group, fail: Fail) -> None:
     @main.command("scan")
     @click.argument("source", type=click.Path(exists=True, dir_okay=False, path_type=Path))
-    @click.argument("target", type=_TARGET)
-    @click.option("--skew", default=1.4, type=click.FloatRange(-20, 20), help="Degrees.")
-    @click.option("--cast", default=0.5, type=click.FloatRange(0, 1), help="How strongly its lamp colours.")
+    @click.argument("target", type=Target(".jpg", ".jpeg"))
+    @click.option("--skew", default=1.4, type=Finite(-20, 20), help="Degrees.")
+    @click.option("--cast", default=0.5, type=Finite(0, 1), help="How strongly its lamp colours.")
     @click.option("--straighten", is_flag=True, help="Take skew and cast out of a scan, by its chart.")
     def scanner(source: Path, target: Path, skew: float, cast: float, straighten: bool) -> None:
         """Lay a picture on a simulated scanner, with a chart; or put such a scan straight."""
@@ -136,7 +137,7 @@ def _add_scanner(main: click.Group, fail: Fail) -> None:
 def _add_stock(main: click.Group, load: Load, fail: Fail) -> None:
     @main.command("stock")
     @click.argument("file", required=False)
-    @click.argument("target", required=False, type=_TARGET)
+    @click.argument("target", required=False, type=_PICTURE)
     @click.option("--on", "name", default="cotton bag", metavar="NAME|FILE.json", help="Which stock.")
     @click.option("--colour", default="", help="One of its colours.")
     @click.option("--ink", type=click.Choice(["underbase", "dye", "print"]), default="underbase", help="On cloth.")
@@ -151,6 +152,8 @@ def _add_stock(main: click.Group, load: Load, fail: Fail) -> None:
         from volumen.render.stock_pictures import stock_picture
         from volumen.stock.stocks import StockProblem, StockView, read_stock, shipped_stocks
 
+        if file is not None and target is None:
+            raise click.UsageError("say where to: volumen stock FILE OUT.png")
         if file is None or target is None:
             for s in shipped_stocks():
                 click.echo(f"{s.name:18} {s.width:g} x {s.height:g} mm  {', '.join(s.colours)}")

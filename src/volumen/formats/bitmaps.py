@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import struct
+import unicodedata
 import zlib
 from typing import Any, NamedTuple
 
@@ -25,7 +26,8 @@ _PNG_HEAD = 8 + 25  # the signature and the first chunk
 class BitmapStyle(NamedTuple):
     """How pixels are written: their resolution, the profile of what is in sRGB, quality (1..100, None: hardly any
     loss), whether JPEG keeps each pixel's colour, the press whose inks TIFF holds, and plates of ``spots`` beside
-    them: names and covers (h, w), as deep as the pixels."""
+    them: names and covers (h, w), as deep as the pixels. Where it is ``marked`` (h, w), for
+    whoever puts the plates in register, all inks are solid."""
 
     dpi: float
     srgb: bytes
@@ -33,6 +35,7 @@ class BitmapStyle(NamedTuple):
     fine_colour: bool = True
     press: Press | None = None
     spots: tuple[tuple[str, Levels], ...] = ()
+    marked: NDArray[np.bool_] | None = None
 
 
 def png_bytes(rgba: NDArray[np.uint8]) -> bytes:
@@ -81,13 +84,30 @@ def as_tiff(rgba: Levels, style: BitmapStyle) -> bytes:
         inks = separated(on_white(_bytes(rgba)), style.press)
     else:
         inks = finely_separated(_words_on_white(rgba), style.press)
+    if style.marked is not None:
+        inks = inks.copy()
+        inks[style.marked] = np.iinfo(inks.dtype).max
     if not style.spots:
         return _tiff(inks, "separated", profile, style.dpi, {})
     inks = np.concatenate([inks, *(cover[..., None] for _, cover in style.spots)], axis=-1)
-    names = "".join(f"{n}\0" for n in (*INKS, *(name for name, _ in style.spots))).encode("ascii", "replace")
+    names = "".join(f"{n}\0" for n in (*INKS, *_told_apart([n for n, _ in style.spots]))).encode()
     tags = [(_INK_NAMES, 2, len(names), names, True), (_NUMBER_OF_INKS, 3, 1, inks.shape[-1], True)]
     extra = {"extrasamples": ["unspecified"] * len(style.spots), "extratags": tags}
     return _tiff(inks, "separated", profile, style.dpi, extra)
+
+
+def _told_apart(names: list[str]) -> list[str]:
+    """Names of inks whole, in any script, none like another or like that of a process ink: those are numbered."""
+    taken = {n.casefold() for n in INKS}
+    out = []
+    for name in names:
+        whole = unicodedata.normalize("NFC", name.replace("\0", " ")).strip() or "ink"
+        told, count = whole, 2
+        while told.casefold() in taken:
+            told, count = f"{whole} {count}", count + 1
+        taken.add(told.casefold())
+        out.append(told)
+    return out
 
 
 def _words_on_white(rgba: Levels) -> NDArray[np.uint16]:

@@ -10,6 +10,7 @@ from typing import NamedTuple
 import cv2
 import msgspec
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
 from volumen.colour.press import ProfileProblem
@@ -46,6 +47,7 @@ class Exporter(NamedTuple):
     vector: Callable[[Picture, ExportOptions, Sheet], bytes] | None = None
     bitmap: Callable[[Levels, BitmapStyle], bytes] | None = None
     most: int = 0  # pixels along a side that the format holds; 0 for any
+    inks: bool = False  # whether it can hold the inks of a press
 
 
 def _as_svg(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
@@ -67,13 +69,14 @@ def _as_pdf(picture: Picture, options: ExportOptions, sheet: Sheet) -> bytes:
 EXPORTERS = (
     Exporter((".png",), bitmap=as_png),
     Exporter((".jpg", ".jpeg"), bitmap=as_jpeg, most=65_500),
-    Exporter((".tif", ".tiff"), bitmap=as_tiff),
+    Exporter((".tif", ".tiff"), bitmap=as_tiff, inks=True),
     Exporter((".webp",), bitmap=as_webp, most=16_383),
     Exporter((".svg",), vector=_as_svg),
-    Exporter((".pdf",), vector=_as_pdf),
+    Exporter((".pdf",), vector=_as_pdf, inks=True),
 )
 _BY_SUFFIX = {suffix: row for row in EXPORTERS for suffix in row.suffixes}
 SUFFIXES = tuple(_BY_SUFFIX)
+IN_INKS = tuple(suffix for row in EXPORTERS if row.inks for suffix in row.suffixes)
 
 
 def export(
@@ -87,6 +90,8 @@ def export(
     exporter = _BY_SUFFIX.get(path.suffix.lower())
     if exporter is None:
         raise FileProblem(f"cannot export to '{path.name}': use one of {', '.join(SUFFIXES)}")
+    if options.press is not None and not exporter.inks:
+        raise FileProblem(f"cannot export '{path.name}' for a press: inks go into {', '.join(IN_INKS)}")
     tell = progress or (lambda _: None)
     if options.nodes:  # branches alone have no edge that is cut
         options = msgspec.structs.replace(options, bleed=False, marks=False)
@@ -94,25 +99,34 @@ def export(
     close = None
     if exporter.vector is not None:
         picture, close = _vector_picture(document, options, lambda v: tell(0.6 * v))
-        data = exporter.vector(picture, options, sheet)
+        try:
+            data = exporter.vector(picture, options, sheet)
+        except ProfileProblem as error:
+            raise FileProblem(f"cannot export '{path.name}': {error}") from error
     else:
         assert exporter.bitmap is not None
         _hold_to(exporter, document, options, path)
         try:
-            image, spots = _drawn(document, options, lambda v: tell(0.05 + 0.8 * v))
-            if options.marks and options.stock is None:
-                image = _with_marks(image, sheet, options)
-                spots = tuple((n, inverted(_with_marks(as_grey(cover), sheet, options)[..., 0])) for n, cover in spots)
-            style = BitmapStyle(
-                options.scale * 96, srgb_profile(), options.quality, options.fine_colour, options.press, spots
-            )  # fmt: skip
-            data = exporter.bitmap(image, style)
+            data = exporter.bitmap(*_levels(document, sheet, options, lambda v: tell(0.05 + 0.8 * v)))
         except (RenderError, MemoryError, ProfileProblem, StockProblem, cv2.error, OSError, ValueError) as error:
             raise FileProblem(f"cannot export '{path.name}': {error or 'there is not enough memory'}") from error
     tell(0.9)
     write_bytes(path, data)
     tell(1.0)
     return close
+
+
+def _levels(document: Document, sheet: Sheet, options: ExportOptions, tell: Progress) -> tuple[Levels, BitmapStyle]:
+    """The pixels of a document with marks where they are wanted, and how they are written."""
+    image, spots = _drawn(document, options, tell)
+    marked = None
+    if options.marks and options.stock is None:
+        image = _with_marks(image, sheet, options)
+        spots = tuple((n, inverted(_with_marks(as_grey(cover), sheet, options)[..., 0])) for n, cover in spots)
+        marked = _marked(image.shape[:2], sheet, options)
+    dpi = options.scale * 96
+    style = BitmapStyle(dpi, srgb_profile(), options.quality, options.fine_colour, options.press, spots, marked)
+    return image, style
 
 
 def _hold_to(exporter: Exporter, document: Document, options: ExportOptions, path: Path) -> None:
@@ -174,18 +188,24 @@ def _pixels(document: Document, options: ExportOptions, progress: Progress) -> L
 def _with_marks(pixels: Levels, sheet: Sheet, options: ExportOptions) -> Levels:
     """The picture on a larger sheet of white, or of nothing where it is clear, with marks round it."""
     clear = options.ground == "none" or (options.ground == "sheet" and sheet.ground is None)
-    k, bleed, edge = options.scale, sheet.bleed if options.bleed else 0.0, round(MARGIN * options.scale)
+    edge = round(MARGIN * options.scale)
     full = np.iinfo(pixels.dtype).max
     made = np.full((pixels.shape[0] + 2 * edge, pixels.shape[1] + 2 * edge, 4), full, pixels.dtype)
     made[..., 3] = 0 if clear else full
     made[edge:-edge, edge:-edge] = pixels
-    at = edge + bleed * k
-    lines = Image.new("L", (made.shape[1], made.shape[0]))
+    made[_marked(made.shape[:2], sheet, options)] = (0, 0, 0, full)
+    return made
+
+
+def _marked(size: tuple[int, int], sheet: Sheet, options: ExportOptions) -> NDArray[np.bool_]:
+    """Where marks lie in a picture (h, w) of the sheet and the room for them round it."""
+    k, bleed = options.scale, sheet.bleed if options.bleed else 0.0
+    at = round(MARGIN * k) + bleed * k
+    lines = Image.new("L", (size[1], size[0]))
     for (x0, y0), (x1, y1) in mark_lines(sheet):
         ends = (at + x0 * k, at + y0 * k, at + x1 * k, at + y1 * k)
         ImageDraw.Draw(lines).line(ends, fill=255, width=max(round(WIDTH * k), 1))
-    made[np.asarray(lines) > 0] = (0, 0, 0, full)
-    return made
+    return np.asarray(lines) > 0
 
 
 def picture_png(picture: Picture, size: int) -> bytes:
