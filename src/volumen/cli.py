@@ -173,7 +173,7 @@ def render(
     quality: int | None, press: str | None, text: bool, as_json: bool,
 ) -> None:  # fmt: skip
     """Render files (or demo:NAME) to .png .svg .pdf .tif .jpg .webp."""
-    from volumen.colour.press import Press
+    from volumen.colour.press_settings import Press
     from volumen.formats.export import IN_INKS, export
     from volumen.formats.files import FileProblem
 
@@ -213,10 +213,10 @@ def render(
 @click.argument("file")
 @click.argument("folder", type=click.Path(file_okay=False, path_type=Path))
 @click.option("--only", multiple=True, metavar="NAME", help="Only the kept output of this name; may be repeated.")
-@click.option("--press", default="coated", metavar="coated|uncoated|PROFILE", help="For what is written in inks.")
-def outputs(file: str, folder: Path, only: tuple[str, ...], press: str) -> None:
+@click.option("--press", metavar="coated|uncoated|PROFILE", help="Instead of the press of the document.")
+def outputs(file: str, folder: Path, only: tuple[str, ...], press: str | None) -> None:
     """Write the outputs kept in a document into FOLDER, all or none."""
-    from volumen.colour.press import Press
+    from volumen.colour.press_settings import Press
     from volumen.formats.files import FileProblem
     from volumen.formats.outputs import tasks_for, write_all
 
@@ -228,7 +228,7 @@ def outputs(file: str, folder: Path, only: tuple[str, ...], press: str) -> None:
         fail(f"'{file}' keeps no outputs: keep some in the Proof stage")
     stem = _stem(file)
     try:
-        tasks = tasks_for(document, wanted, (), folder, stem, Press(press))
+        tasks = tasks_for(document, wanted, (), folder, stem, Press(press) if press else document.press)
         write_all(document, tasks, lambda _: None)
     except FileProblem as problem:
         fail(str(problem))

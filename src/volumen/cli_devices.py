@@ -35,7 +35,8 @@ def _add_press(main: click.Group, fail: Fail) -> None:
     @click.option("--dpi", default=150.0, type=Finite(36, 1200), help="At which a PDF is printed.")
     def press(source: Path, target: Path, profile: str, gain: float, astray: float, dpi: float) -> None:
         """Print a TIFF in inks, or a PDF, on a simulated press: a picture (.png) of the sheet."""
-        from volumen.colour.press import Press, ProfileProblem
+        from volumen.colour.press import ProfileProblem
+        from volumen.colour.press_settings import Press
         from volumen.devices.cover import DeviceProblem
         from volumen.devices.press import PressRun, print_sheet, read_plates
 

@@ -14,7 +14,7 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from volumen.colour.press import Press
+from volumen.colour.press_settings import Press
 from volumen.compose.scene import build
 from volumen.edit.print_check import faults
 from volumen.formats import native

@@ -3,6 +3,7 @@
 import os
 import signal
 
+import msgspec
 import numpy as np
 import pytest
 from msgspec.structs import replace
@@ -142,7 +143,8 @@ def test_an_own_profile_is_checked(window, wall, qtbot, tmp_path):
     own.write_bytes(profile_bytes("uncoated"))
     assert window.proof_choices.load_profile(own) and window.proof_choices.profiles.currentText() == "own"
     own.unlink()
-    window.session.apply("more", document(disc(1, 100, 100, 50)))
+    s = window.session
+    s.apply("more", msgspec.structs.replace(document(disc(1, 100, 100, 50)), press=s.document.press))
     hung(qtbot, wall)
     assert "No such file" in wall._said("press proof"), "it is said where the proof would be"
 

@@ -11,7 +11,6 @@ from PIL import ImageCms
 
 from volumen.colour.difference import ciede2000, cielab, srgb_difference
 from volumen.colour.press import (
-    Press,
     ProfileProblem,
     inks_of,
     look_of,
@@ -21,6 +20,7 @@ from volumen.colour.press import (
     separated,
     total_ink,
 )
+from volumen.colour.press_settings import Press
 from volumen.colour.press_views import ProofView, plates_of, proof_of
 
 DATA = Path(__file__).parent.parent / "press_data"

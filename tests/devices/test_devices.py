@@ -9,7 +9,8 @@ from shapely.affinity import rotate
 
 from scenes import disc, document
 from volumen.colour.difference import srgb_difference
-from volumen.colour.press import Press, ProfileProblem, printed
+from volumen.colour.press import ProfileProblem, printed
+from volumen.colour.press_settings import Press
 from volumen.devices.cover import DeviceProblem, artwork_box, cover, die_lines, stock_hidden, without_stock
 from volumen.devices.cutter import Cutter, die_line, plan
 from volumen.devices.garment import GarmentPrinter, underbase

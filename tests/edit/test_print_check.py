@@ -8,7 +8,8 @@ from msgspec.structs import replace
 from scenes import disc, document
 from volumen.cli import main
 from volumen.colour.difference import srgb_difference
-from volumen.colour.press import Press, press_difference, separated, total_ink
+from volumen.colour.press import press_difference, separated, total_ink
+from volumen.colour.press_settings import Press
 from volumen.demo import DEMOS
 from volumen.edit.print_check import MM, PT, faults, mended_print
 from volumen.formats import native

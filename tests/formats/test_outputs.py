@@ -13,7 +13,8 @@ from PIL import Image as Pillow
 
 from scenes import disc, document, lit_trio
 from volumen.cli import main
-from volumen.colour.press import Press, printed, profile_bytes, separated
+from volumen.colour.press import printed, profile_bytes, separated
+from volumen.colour.press_settings import Press
 from volumen.compose.scene import build
 from volumen.formats import native
 from volumen.formats.export import export

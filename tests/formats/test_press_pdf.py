@@ -15,7 +15,8 @@ from pikepdf import Array, Dictionary, Name
 from agreement import page_by_pdfium
 from scenes import document, feature_card, solid
 from volumen.colour.difference import srgb_difference
-from volumen.colour.press import Press, finely_separated, separated
+from volumen.colour.press import finely_separated, separated
+from volumen.colour.press_settings import Press
 from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.formats.export import export

@@ -28,7 +28,7 @@ from lxml import etree
 from PIL import Image as Pillow
 
 from scenes import disc, document, feature_card, lit_trio
-from volumen.colour.press import Press
+from volumen.colour.press_settings import Press
 from volumen.compose.scene import build
 from volumen.demo import DEMOS
 from volumen.formats import native

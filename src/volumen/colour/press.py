@@ -5,9 +5,8 @@ from __future__ import annotations
 import io
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
-import msgspec
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from PIL import Image, ImageCms
@@ -15,15 +14,13 @@ from scipy.ndimage import map_coordinates
 
 from volumen.caching import by_value
 from volumen.colour.difference import srgb_difference
+from volumen.colour.press_settings import SHIPPED, Press
 from volumen.colour.srgb import Floats
 
 Bytes = NDArray[np.uint8]
-Intent = Literal["relative", "perceptual"]
 
 INKS = ("cyan", "magenta", "yellow", "black")
 PRINTABLE = 3.0  # CIEDE2000 up to which a colour counts as printed faithfully
-_SHIPPED = {"coated": "coated-fogra39l.icc", "uncoated": "uncoated-fogra29l.icc"}
-_LIMITS = {"coated": 300.0, "uncoated": 260.0}
 _FINE = 4  # levels of 8 bits between colours that are separated one by one for 16 bits
 _MOST_BYTES = 32 * 2**20
 _MOST_EXACT = 20_000  # colours that are worked out one by one
@@ -35,38 +32,9 @@ class ProfileProblem(ValueError):
     """A profile that no press can be proofed with; the message says why."""
 
 
-class Press(msgspec.Struct, frozen=True):
-    """How is printed. ``profile``: 'coated', 'uncoated' or the path of an ICC output profile for CMYK.
-
-    ``intent`` and ``black_point`` tell how colours become inks. ``paper`` shows the print with the white of its
-    paper. ``limit`` is the most ink that the paper takes, in percent; None is that of the stock.
-    """
-
-    profile: str = "coated"
-    intent: Intent = "relative"
-    black_point: bool = True
-    paper: bool = False
-    limit: float | None = None
-
-    @property
-    def ink_limit(self) -> float:
-        """The most ink, in percent of all four."""
-        return self.limit if self.limit is not None else _LIMITS.get(self.profile, 300.0)
-
-    @property
-    def nearest(self) -> Press:
-        """The same press bringing each colour as near as it can: what colours are judged by."""
-        return msgspec.structs.replace(self, intent="relative", black_point=True, paper=False)
-
-    @property
-    def name(self) -> str:
-        """What people call it."""
-        return self.profile if self.profile in _SHIPPED else Path(self.profile).stem
-
-
 def profile_bytes(profile: str) -> bytes:
     """The ICC profile of a press. Raises ProfileProblem for what is none, or none of a CMYK output."""
-    path = Path(__file__).parent / "profiles" / _SHIPPED[profile] if profile in _SHIPPED else Path(profile)
+    path = Path(__file__).parent / "profiles" / SHIPPED[profile] if profile in SHIPPED else Path(profile)
     return _checked(str(path), path.stat().st_mtime_ns if path.exists() else 0)
 
 

@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from volumen.colour.difference import srgb_difference
-from volumen.colour.press import PRINTABLE, Bytes, Press, levels_of, press_difference, printed, separated, total_ink
+from volumen.colour.press import PRINTABLE, Bytes, levels_of, press_difference, printed, separated, total_ink
+from volumen.colour.press_settings import Press
 from volumen.colour.srgb import Floats, from_linear, to_linear
 from volumen.colour.values import values_of
 

@@ -17,7 +17,8 @@ import numpy as np
 import tifffile
 from PIL import Image
 
-from volumen.colour.press import Bytes, Press, printed, separated
+from volumen.colour.press import Bytes, printed, separated
+from volumen.colour.press_settings import Press
 from volumen.colour.press_views import Spot, overprinted
 from volumen.devices.cover import DeviceProblem
 

@@ -6,7 +6,7 @@ from typing import Literal
 
 import msgspec
 
-from volumen.colour.press import Press
+from volumen.colour.press_settings import Press
 from volumen.devices.cutter import Cutter
 from volumen.devices.garment import GarmentPrinter
 from volumen.devices.press import PressRun

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from msgspec.structs import replace
 
-from volumen.colour.press import Press, levels_of, separated, total_ink
+from volumen.colour.press import levels_of, separated, total_ink
+from volumen.colour.press_settings import Press
 from volumen.geometry.affine import mean_scale
 from volumen.model.ingredients import Body, Fill, Ingredient, Line
 from volumen.model.nodes import Document, Node

@@ -11,7 +11,8 @@ from msgspec.structs import replace
 
 from volumen.colour import oklab
 from volumen.colour.difference import srgb_difference
-from volumen.colour.press import PRINTABLE, Press, levels_of, press_difference, printed, separated, total_ink
+from volumen.colour.press import PRINTABLE, levels_of, press_difference, printed, separated, total_ink
+from volumen.colour.press_settings import Press
 from volumen.colour.relatives import contrast
 from volumen.colour.srgb import Floats, to_hex
 from volumen.compose.backdrop import behind

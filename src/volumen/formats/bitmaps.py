@@ -14,7 +14,8 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import Image
 
-from volumen.colour.press import INKS, Press, finely_separated, profile_bytes, separated
+from volumen.colour.press import INKS, finely_separated, profile_bytes, separated
+from volumen.colour.press_settings import Press
 from volumen.colour.press_views import on_white
 
 Levels = NDArray[np.uint8] | NDArray[np.uint16]

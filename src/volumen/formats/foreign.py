@@ -112,7 +112,7 @@ def _palette(f: FileToRead) -> Swatches:
 
 
 def _printable(f: FileToRead) -> Printable:
-    from volumen.colour.press import Press
+    from volumen.colour.press_settings import Press
     from volumen.devices.cover import DeviceProblem
     from volumen.devices.press import read_plates
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
-from volumen.colour.press import Press
+from volumen.colour.press_settings import Press
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Colour
 from volumen.stock.stocks import StockView

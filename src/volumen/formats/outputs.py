@@ -13,7 +13,7 @@ from typing import NamedTuple
 
 import msgspec
 
-from volumen.colour.press import Press
+from volumen.colour.press_settings import Press
 from volumen.formats.export import export
 from volumen.formats.files import FileProblem, decoded, problem, read_bytes, write_bytes
 from volumen.formats.options import ExportOptions

@@ -79,7 +79,7 @@ LIMITS: dict[str, tuple[float, float]] = {
     "RaysForm.sweep": (-360.0, 360.0),
     "TextForm.size": (0.1, MAX_LENGTH), "TextForm.spacing": (-10.0, 1000.0), "TextForm.leading": (-100.0, 1000.0),
     "TextForm.start": (-100.0, 100.0), "CombinedForm.min_area": (0.0, MAX_NUMBER),
-    "lift": (-MAX_LENGTH, MAX_LENGTH), "Document.grid": (1e-3, MAX_LENGTH),
+    "lift": (-MAX_LENGTH, MAX_LENGTH), "Press.limit": (0.0, 400.0), "Document.grid": (1e-3, MAX_LENGTH),
 }  # fmt: skip
 
 

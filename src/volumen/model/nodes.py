@@ -6,6 +6,7 @@ from typing import Literal, get_args
 
 import msgspec
 
+from volumen.colour.press_settings import Press
 from volumen.geometry.affine import IDENTITY, Affine, Point
 from volumen.geometry.text import Align
 from volumen.geometry.widths import Profile
@@ -385,6 +386,7 @@ class Document(msgspec.Struct, frozen=True):
     lifts_add_up: bool = False
     meant_so: tuple[MeantSo, ...] = ()
     outputs: tuple[Output, ...] = ()
+    press: Press = Press()
 
     @property
     def lights(self) -> Lights:

@@ -29,7 +29,8 @@ from volumen.app.widgets.colour_guide import ColourGuide
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.rows import heading_label, quiet_label
 from volumen.app.widgets.segment import ListBox, narrow, segment
-from volumen.colour.press import INKS, Press, ProfileProblem, profile_bytes
+from volumen.colour.press import INKS, ProfileProblem, profile_bytes
+from volumen.colour.press_settings import Press
 from volumen.picture.spots import spot_inks
 
 _OWN = "own profile …"
@@ -223,7 +224,7 @@ class ProofChoices(QWidget):
         self.session.set_proofing(shown=shown, large=large if large in shown else None)
 
     def _change_press(self, **fields: object) -> None:
-        self.session.set_proofing(press=replace(self.session.proofing.press, **fields))
+        self.session.set_press(replace(self.session.proofing.press, **fields))
 
     def _tell_guides(self) -> None:
         """Colour guides speak of the press that is proofed for."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
-from volumen.colour.press import Press
+from volumen.colour.press_settings import Press
 from volumen.colour.srgb import from_hex
 from volumen.devices.cutter import Cutter
 from volumen.devices.garment import GarmentPrinter

@@ -9,8 +9,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+from msgspec.structs import replace
+
 from volumen.app.state.looking import Looking
 from volumen.app.state.news import News
+from volumen.colour.press_settings import Press
 from volumen.edit import links, recipes
 from volumen.edit.gradients import one_gradient
 from volumen.edit.history import History
@@ -35,6 +38,7 @@ class Session(Looking):
         self.mesh_points: tuple[tuple[int, int], ...] = ()  # (row, column) of the mesh points in hand
         self.path: Path | None = None
         self.name = "untitled"
+        self.on((News.DOCUMENT, News.FILE), self._follow_press)
         self.unfinished: Callable[[], Document | None] = lambda: None  # with what is half drawn or half typed
 
     @property
@@ -140,6 +144,16 @@ class Session(Looking):
     def _prune(self) -> None:
         """Drop what no longer exists from the selection."""
         self.select(self.selection)
+
+    def set_press(self, press: Press) -> None:
+        """Choose the press that the artwork is made for: a part of it. White paper or the print's own is only a look."""
+        if press.paper != self.proofing.press.paper:
+            self.set_proofing(press=replace(self.proofing.press, paper=press.paper))
+        self.apply("choose the press", replace(self.document, press=replace(press, paper=False)))
+
+    def _follow_press(self) -> None:
+        """Proofs are for the press of the artwork."""
+        self.set_proofing(press=replace(self.document.press, paper=self.proofing.press.paper))
 
     # -- the selection
 

@@ -14,7 +14,8 @@ from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.painting import painted
 from volumen.app.widgets.segment import ListBox
 from volumen.colour import relatives
-from volumen.colour.press import PRINTABLE, Press, ProfileProblem, inks_of, levels_of, look_of, press_difference
+from volumen.colour.press import PRINTABLE, ProfileProblem, inks_of, levels_of, look_of, press_difference
+from volumen.colour.press_settings import Press
 from volumen.colour.relatives import HARMONIES, Rgb
 from volumen.geometry.affine import IDENTITY
 from volumen.shading.bodies import body_gradient

@@ -9,6 +9,7 @@ from typing import Any
 
 import pikepdf
 
+from volumen.formats.pdf.objects import NEWEST_PROFILE
 from volumen.formats.pdf.press import VERSION, XMP_ID
 
 _DEVICE_RGB = {"rg", "RG"}
@@ -78,6 +79,12 @@ def _intent(pdf: Any, report: Report) -> None:
     head = profile.read_bytes()[:40]
     if head[12:16] != b"prtr" or head[16:20] != b"CMYK" or profile.get("/N") != 4:
         report("the profile of its output intent is not that of a CMYK press")
+    if _too_new(head):
+        report(f"the profile of its output intent is of ICC version {head[8]}.{head[9] >> 4}; PDF/X-4 goes up to 4.2")
+
+
+def _too_new(profile: bytes) -> bool:
+    return len(profile) > 9 and (profile[8], profile[9] >> 4) > NEWEST_PROFILE
 
 
 def _metadata(pdf: Any, report: Report) -> None:
@@ -297,3 +304,5 @@ class _Walk:
         kind = {b"RGB ": 3, b"CMYK": 4, b"GRAY": 1, b"Lab ": 3}.get(data[16:20])
         if kind is None or stream.get("/N") != kind:
             self.report(f"{where} has a profile that does not fit")
+        if _too_new(data):
+            self.report(f"{where} has a profile of ICC version {data[8]}.{data[9] >> 4}; PDF/X-4 goes up to 4.2")

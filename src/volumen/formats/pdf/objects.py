@@ -23,10 +23,22 @@ from volumen.shading.ramp import held_focus, past_its_breaks, plain_stops, round
 Array, Dictionary, Name = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name
 
 
+NEWEST_PROFILE = (4, 2)  # of ICC profiles in PDF 1.6 (and in PDF/X-4, ISO 15930-7)
+
+
 @by_value("srgb profile", 1)
 def srgb_profile() -> bytes:
     """An sRGB ICC profile, made by the colour management library from the published primaries."""
-    return ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+    return of_version(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
+
+
+def of_version(profile: bytes) -> bytes:
+    """A profile as PDF 1.6 and PDF/X-4 allow it: of ICC.1:2004-10, version 4.2, or earlier. Later ones of version 4 say
+    the same with the same tags; their number is set back, and with it the sum over the profile, which then is none."""
+    major, minor = profile[8], profile[9] >> 4
+    if (major, minor) <= NEWEST_PROFILE or major != NEWEST_PROFILE[0]:
+        return profile
+    return profile[:8] + bytes((4, 0x20, 0, 0)) + profile[12:84] + bytes(16) + profile[100:]
 
 
 def num(v: float, digits: int = 5) -> str:

@@ -10,8 +10,9 @@ from typing import Any
 import pikepdf
 from PIL import ImageCms
 
-from volumen.colour.press import Press, profile_bytes
-from volumen.formats.pdf.objects import levels
+from volumen.colour.press import profile_bytes
+from volumen.colour.press_settings import Press
+from volumen.formats.pdf.objects import levels, of_version
 from volumen.picture.instructions import SpotInk
 
 Array, Dictionary, Name, String = pikepdf.Array, pikepdf.Dictionary, pikepdf.Name, pikepdf.String
@@ -40,7 +41,7 @@ def plate_name(name: str) -> Any:
 
 def add_intent(pdf: Any, press: Press) -> None:
     """Say which press the file is meant for. Raises ProfileProblem."""
-    data = profile_bytes(press.profile)
+    data = of_version(profile_bytes(press.profile))
     profile = pikepdf.Stream(pdf, data)
     profile.stream_dict = Dictionary(N=4)
     told: Any = ImageCms.ImageCmsProfile(io.BytesIO(data)).profile
@@ -51,6 +52,11 @@ def add_intent(pdf: Any, press: Press) -> None:
             OutputCondition=String(name), DestOutputProfile=pdf.make_indirect(profile),
         )
     ])  # fmt: skip
+
+
+def rendering_intent(press: Press) -> str:
+    """The operator that says how colours become inks (ISO 32000-1, 8.6.5.8)."""
+    return "/Perceptual ri\n" if press.intent == "perceptual" else "/RelativeColorimetric ri\n"
 
 
 def add_version(pdf: Any, title: str, made: datetime | None) -> None:

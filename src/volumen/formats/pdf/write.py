@@ -15,7 +15,7 @@ import numpy as np
 import pikepdf
 from numpy.typing import NDArray
 
-from volumen.colour.press import Press
+from volumen.colour.press_settings import Press
 from volumen.formats.options import BAKE_DPI, FIELD_DPI
 from volumen.formats.pdf.conic import conic_shadings
 from volumen.formats.pdf.mesh import mesh_shadings
@@ -30,7 +30,7 @@ from volumen.formats.pdf.objects import (
     srgb_profile,
 )
 from volumen.formats.pdf.page import PT, Page, describe
-from volumen.formats.pdf.press import add_intent, add_version, all_plates, separation
+from volumen.formats.pdf.press import add_intent, add_version, all_plates, rendering_intent, separation
 from volumen.formats.pdf.text import Fonts
 from volumen.geometry.affine import digits_for, multiply
 from volumen.geometry.engine import outline_of_line
@@ -109,18 +109,16 @@ class _Writer:
         content += ground + self._items(p.items, at_root=True) + "Q\n"
         if self.press is not None:  # blended in sRGB as on the screen, then brought to the inks as one
             box = cut.boxes(p.width, p.height, whole=True)["MediaBox"]
-            content = f"/{self._name('X', 'XObject', self._form(content, box, self._group()))} Do\n"
+            drawn = self._name("X", "XObject", self._form(content, box, self._group()))
+            content = f"{rendering_intent(self.press)}/{drawn} Do\n"
             content += f"q {concat((PT, 0, 0, -PT, self.margin * PT, (p.height + self.margin) * PT))}"
             self.resources.ColorSpace["/All"] = all_plates(self.pdf)
             content += cut.marks("/All CS 1 SCN") + "Q\n"
         else:
             content += cut.marks()
-        page = Dictionary(
-            Type=Name.Page,
-            Contents=pikepdf.Stream(self.pdf, content.encode("ascii")),
-            Resources=self.resources,
-            **cut.boxes(p.width, p.height, whole=self.press is not None),
-        )
+        boxes = cut.boxes(p.width, p.height, whole=self.press is not None)
+        stream = pikepdf.Stream(self.pdf, content.encode("ascii"))
+        page = Dictionary(Type=Name.Page, Contents=stream, Resources=self.resources, **boxes)
         if self.press is None:  # a page for the press has the space of its output intent
             page.Group = self._group()
         if self.fonts is not None:

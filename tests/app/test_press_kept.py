@@ -1,0 +1,88 @@
+"""The press, its intent and its limit belong to the artwork: saved, loaded, undone, and used by what is written."""
+
+from __future__ import annotations
+
+import io
+from datetime import datetime
+
+import msgspec
+import pikepdf
+import pytest
+from click.testing import CliRunner
+from PIL import Image
+
+from gestures import show
+from scenes import disc, document, solid
+from volumen.cli import main
+from volumen.colour.press import profile_bytes
+from volumen.colour.press_settings import Press
+from volumen.compose.scene import build
+from volumen.formats import native
+from volumen.formats.pdf.checker import press_findings
+from volumen.formats.pdf.objects import of_version, srgb_profile
+from volumen.formats.pdf.write import pdf_bytes
+from volumen.model.outputs import Output
+
+pytestmark = pytest.mark.one_window
+replace = msgspec.structs.replace
+UNCOATED = Press("uncoated", "perceptual", limit=240.0)
+
+
+def test_the_press_is_saved_loaded_and_undone(window, tmp_path):
+    s = window.session
+    show(window, document(disc(1, 70, 70, 30), side=200), 1)
+    assert s.document.press == Press() == s.proofing.press
+    choices = window.proof_choices
+    choices._change_press(profile="uncoated", limit=None)
+    window.proof_choices._change_press(limit=240.0)
+    window.proof_choices._change_press(paper=True)
+    assert s.document.press == Press("uncoated", limit=240.0) and s.proofing.press.paper and s.unsaved
+    assert window.files.save_to(tmp_path / "a.volumen")
+    show(window, document(disc(1, 70, 70, 30), side=200), 1)
+    assert s.proofing.press.profile == "coated", "another artwork has its own"
+    assert window.files.load(str(tmp_path / "a.volumen"))
+    assert s.proofing.press.profile == "uncoated" and s.proofing.press.ink_limit == 240
+    window.proof_choices._change_press(limit=200.0)
+    window.registry.run("edit.undo")
+    assert s.proofing.press.ink_limit == 240
+
+
+def test_kept_outputs_are_for_the_press_of_the_artwork(tmp_path):
+    kept = (Output("plates", "tif", width=80, inks=True),)
+    doc = replace(document(disc(1, 70, 70, 40, solid("#c8402a"))), press=UNCOATED, outputs=kept)
+    native.save(doc, tmp_path / "d.volumen")
+    for press, name in ((None, "uncoated"), ("coated", "coated")):
+        args = ["outputs", str(tmp_path / "d.volumen"), str(tmp_path / name)]
+        (tmp_path / name).mkdir()
+        done = CliRunner().invoke(main, args + (["--press", press] if press else []))
+        assert done.exit_code == 0, done.output
+        (made,) = (tmp_path / name).glob("*.tif")
+        with Image.open(made) as picture:
+            assert picture.info["icc_profile"] == profile_bytes(name)
+
+
+@pytest.mark.parametrize(
+    ("intent", "word"), [("relative", b"/RelativeColorimetric ri"), ("perceptual", b"/Perceptual ri")]
+)
+def test_the_intent_reaches_the_pdf(intent, word):
+    picture = build(document(disc(1, 70, 70, 40)))
+    data = pdf_bytes(picture, "t", 96, made=datetime.now().astimezone(), press=replace(UNCOATED, intent=intent))
+    with pikepdf.open(io.BytesIO(data)) as pdf:
+        assert word in pdf.pages[0].Contents.read_bytes()
+    assert not press_findings(data)
+
+
+def test_profiles_are_of_a_version_that_the_format_allows():
+    data = srgb_profile()
+    assert (data[8], data[9] >> 4) <= (4, 2)
+    assert of_version(data) == data
+    newer = data[:8] + bytes((4, 0x40, 0, 0)) + data[12:]
+    assert of_version(newer)[8:12] == bytes((4, 0x20, 0, 0)) and len(of_version(newer)) == len(newer)
+    Image.new("RGB", (2, 2)).save(io.BytesIO(), "JPEG", icc_profile=of_version(newer))
+    pdf = pdf_bytes(build(document(disc(1, 70, 70, 40))), "t", 96, press=UNCOATED)
+    with pikepdf.open(io.BytesIO(pdf)) as opened:
+        stream = opened.pages[0].Resources.ColorSpace.S[1]
+        stream.write(bytes(stream.read_bytes()[:8]) + bytes((4, 0x40, 0, 0)) + bytes(stream.read_bytes()[12:]))
+        out = io.BytesIO()
+        opened.save(out, force_version="1.6", deterministic_id=True)
+    assert any("ICC version 4.4" in f for f in press_findings(out.getvalue()))
