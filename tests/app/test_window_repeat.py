@@ -40,8 +40,7 @@ def i_of(window):
 def test_a_ring_is_made_typed_dragged_and_undone(window):
     group = started(window, "start_ring", disc(1, 200, 80, 12))
     assert isinstance(i_of(window), Ring)
-    assert window.recipe.cards[0].is_open is False
-    window.recipe.editor.open_first()
+    assert window.recipe.cards[0].is_open, "its card opens"
     for name, text, count in (
         ("count", "12", 12),
         ("angle", "50", 7),
