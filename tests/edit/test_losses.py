@@ -14,13 +14,16 @@ from volumen.edit.combined_looks import looks_dropped, own_light
 from volumen.edit.freeze import freeze
 from volumen.edit.plain_forms import to_path
 from volumen.edit.plainness import is_plain
+from volumen.edit.search import duplicates
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.fitting import fitted
 from volumen.model.ingredients import FORM, REPEATING, CastShadow, Fill, Line, OuterGlow, Seams
 from volumen.model.nodes import Group, RectangleForm, Shape, TextForm
-from volumen.model.repeats import Ring
+from volumen.model.repeats import Grid, Ring
 from volumen.model.tree import find, replace_nodes
+from volumen.outline.copies import beyond_sight
 from volumen.outline.outlines import outline
+from volumen.outline.repeats import standing
 from volumen.shading.paint import colour
 
 replace = msgspec.structs.replace
@@ -133,3 +136,26 @@ def test_a_group_that_lets_the_stock_show_freezes():
     frozen = freeze(doc, [2])
     assert worst(doc, frozen.document) <= 1 and "stock" in frozen.told
     assert is_plain(find(frozen.document, 2)) and find(frozen.document, 2).knockout
+
+
+@pytest.mark.parametrize(
+    "repeat", [Ring((100.0, 100.0), 400, scale=10.0), Grid(1000, 2, scale=0.01), Grid(2, 1000, scale=9.0)]
+)
+def test_steps_that_no_picture_can_hold_leave_copies_out(repeat):
+    group = Group(1, "g", (disc(2, 100, 60, 4),), (repeat,))
+    shown_of = [c for c in standing(group) if c.nodes]
+    assert len(shown_of) >= 2 and len(shown_of) + beyond_sight(repeat) == getattr(repeat, "count", 2000)
+    assert np.isfinite(shown(document(group))).all()
+
+
+def test_duplicates_are_found_across_groups_and_groups_on_groups():
+    pair = (disc(2, 60, 60, 20), disc(3, 90, 60, 20, CastShadow(), lift=4.0))
+    twin = tuple(replace(c, id=c.id + 10) for c in pair)
+    doc = document(
+        Group(1, "a", pair, transform=(2, 0, 0, 2, 5, 5)), Group(11, "b", twin, transform=(2, 0, 0, 2, 5, 5))
+    )
+    assert duplicates(doc) == [11]
+    alone = replace(twin[0], transform=(2, 0, 0, 2, 5, 5))
+    assert duplicates(document(doc.root.children[0], alone)) == [12]
+    assert duplicates(document(doc.root.children[0], replace(alone, opacity=0.5))) == []
+    assert duplicates(document(doc.root.children[0], replace(alone, transform=(2, 0, 0, 2, 5, 5.1)))) == []

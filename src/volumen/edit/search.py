@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Literal
 
+from volumen.edit.placing import sheet_recipe
 from volumen.geometry.affine import Affine, determinant, multiply
 from volumen.geometry.curve import length
 from volumen.geometry.path import Box, Path
 from volumen.geometry.winding import nonzero
 from volumen.model.ingredients import Body, Fill, Line
-from volumen.model.nodes import Document, Node, Shape, TextForm
+from volumen.model.nodes import Document, Group, Image, Node, Shape, TextForm
 from volumen.model.tree import find, painted_children, parent_of, walk, world_of
 from volumen.outline.boxes import node_box
 from volumen.outline.outlines import outline
@@ -40,22 +41,32 @@ def _trait(node: Node, by: Likeness) -> object:
 
 
 def duplicates(document: Document) -> list[int]:
-    """Shapes that lie exactly on an earlier one with the same outline and recipe."""
+    """Objects that lie exactly on an earlier one and look the same, in whatever groups: of groups that lie on groups
+    the whole, not each thing in it."""
     seen: set[object] = set()
     out: list[int] = []
 
     def visit(node: Node, parent: Affine) -> None:
         for child in painted_children(node):
             world = multiply(parent, child.transform)
-            if isinstance(child, Shape):
-                key = (_print_of(child, world), child.recipe, node.id)
-                if key in seen:
-                    out.append(child.id)
-                seen.add(key)
+            mark = _mark_of(child, world)
+            if mark is not None and mark in seen:
+                out.append(child.id)
+                continue  # what is in it lies on the same in the other
+            seen.add(mark)
             visit(child, world)
 
     visit(document.root, document.root.transform)
     return out
+
+
+def _mark_of(node: Node, world: Affine) -> object:
+    """What tells an object's look and place on the sheet; None for a picture and for what is hidden."""
+    if not node.visible or isinstance(node, Image):
+        return None
+    own = (sheet_recipe(node.recipe, world), node.opacity, node.blend, node.knockout)
+    inside = tuple(_mark_of(c, multiply(world, c.transform)) for c in painted_children(node))
+    return (own, inside if isinstance(node, Group) else (_print_of(node, world), inside))
 
 
 def lying_on(document: Document, ids: Iterable[int]) -> list[tuple[int, int]]:

@@ -21,9 +21,12 @@ from volumen.geometry.affine import (
 )
 from volumen.geometry.path import Box, Path
 from volumen.geometry.scattering import noise, strewn, strewn_along
-from volumen.model.repeats import Grid, Mirror, Placed, Ring, Scatter
+from volumen.model.repeats import Grid, Mirror, Placed, Repeat, Ring, Scatter
 
 _SIZE, _TURN, _TINT, _LIGHT = 11, 12, 13, 14  # what a random number is for
+
+
+_LARGEST = 1e4  # times the size of the drawn one: beyond, and below one part in so many, no picture shows a copy
 
 
 class Copy(NamedTuple):
@@ -50,7 +53,31 @@ def copies_of(i: Placed, box: Box | None, guide: Path) -> list[Copy]:
         made = [Copy(0), Copy(1, mirroring(i.angle, i.centre))]
     else:
         made = _scatter(i, middle, guide)
-    return [c for c in made if c.number not in i.gone]
+    return [c for c in made if c.number not in i.gone and _has_a_size(c)]
+
+
+def beyond_sight(i: Repeat) -> int:
+    """How many copies of a ring or grid are left out as their steps make them too large, or too small, to be seen."""
+    if not isinstance(i, Ring | Grid) or i.scale == 1:
+        return 0
+    last = i.count - 1 if isinstance(i, Ring) else i.across + i.down - 2
+    if isinstance(i, Ring):
+        return sum(not _seen(i.scale, n) for n in range(last + 1))
+    return sum(not _seen(i.scale, column + row) for row in range(i.down) for column in range(i.across))
+
+
+def _seen(scale: float, steps: int) -> bool:
+    return abs(steps * math.log(scale)) <= math.log(_LARGEST)
+
+
+def _has_a_size(c: Copy) -> bool:
+    a, b, _, _, e, f = c.place
+    return math.hypot(a, b) > 0 and math.isfinite(e) and math.isfinite(f)
+
+
+def _grown(scale: float, steps: int) -> float:
+    """The size after some steps; 0 where it is beyond sight."""
+    return scale**steps if _seen(scale, steps) else 0.0
 
 
 def _ring(i: Ring, middle: Point) -> list[Copy]:
@@ -74,7 +101,8 @@ def _stepped(k: int, place: Affine, middle: Point, i: Ring | Grid, step: int | N
     """A copy with what each step adds: size and turn about its middle, and opacity."""
     n = k if step is None else step
     if n and i.scale != 1:
-        place = multiply(place, scaling(i.scale**n, i.scale**n, middle))
+        size = _grown(i.scale, n)
+        place = multiply(place, scaling(size, size, middle))
     if n and i.spin:
         place = multiply(place, rotation(i.spin * n, middle))
     return Copy(k, place, i.fade**n)
@@ -90,7 +118,7 @@ def _grid(i: Grid, box: Box, middle: Point) -> list[Copy]:
     step = along[1] if len(along) > 1 else 0.0
     out = []
     for row in range(i.down):
-        smaller = i.scale**row
+        smaller = _grown(i.scale, row)
         for column in range(i.across):
             s = along[column] * smaller + (i.stagger * step * smaller if row % 2 else 0.0)
             place = translation(s * u[0] + down[row] * v[0], s * u[1] + down[row] * v[1])
@@ -101,7 +129,7 @@ def _grid(i: Grid, box: Box, middle: Point) -> list[Copy]:
 def _middles(count: int, size: float, given: float, i: Grid) -> list[float]:
     """How far the middles of a row's copies are from that of the first."""
     k = i.scale
-    sizes = [size * k**n for n in range(count)]
+    sizes = [size * _grown(k, n) for n in range(count)]
     if i.by == "steps":
         return [given * n for n in range(count)]
     gap = given

@@ -16,10 +16,12 @@ from volumen.edit.repeats import repeat
 from volumen.geometry.affine import mean_scale
 from volumen.model.ingredients import Fill, Ingredient, Line, Recipe
 from volumen.model.lengths import is_length
-from volumen.model.nodes import Node, Shape
+from volumen.model.nodes import Group, Node, Shape
 from volumen.model.repeats import REPEATS, Repeat
 from volumen.model.tree import find, walk, world_of
+from volumen.outline.copies import beyond_sight
 from volumen.outline.outlines import outline
+from volumen.outline.repeats import standing
 
 
 class RecipeEditor:
@@ -46,6 +48,18 @@ class RecipeEditor:
 
     def change(self, index: int, label: str, **fields: Any) -> None:
         self.step(self._edited(index, fields), True, label)
+        self._tell_copies(index)
+
+    def _tell_copies(self, index: int) -> None:
+        """Say it where a repeat shows less than it was asked for."""
+        node = self.session.first
+        i = node.recipe[index] if node is not None and index < len(node.recipe) else None
+        if not isinstance(node, Group) or not isinstance(i, REPEATS) or not i.on:
+            return
+        if left := beyond_sight(i):
+            self.session.say(f"{left} copies are left out: by these steps they are too large or too small to be seen")
+        elif not standing(node):
+            self.session.say("no copy has room: make the gap or the size smaller")
 
     def _edited(self, index: int, fields: dict[str, Any]) -> Any:
         s, node = self.session, self.session.first
