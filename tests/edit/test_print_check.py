@@ -11,6 +11,9 @@ from volumen.colour.difference import srgb_difference
 from volumen.colour.press import press_difference, separated, total_ink
 from volumen.colour.press_settings import Press
 from volumen.demo import DEMOS
+from volumen.devices.cutter import Cutter
+from volumen.edit import objects
+from volumen.edit.die_lines import with_die_line
 from volumen.edit.print_check import MM, PT, faults, mended_print
 from volumen.formats import native
 from volumen.geometry.affine import multiply, rotation, scaling, translation
@@ -168,3 +171,16 @@ def test_only_lines_that_run_along_one_another_are_cut_twice():
     assert told == pytest.approx([40 / MM, 40 * np.pi / MM], abs=0.25), (
         "each end may lie a tenth of a millimetre further"
     )
+
+
+def test_the_check_says_when_the_die_line_does_not_follow(tmp_path):
+    doc, line = with_die_line(document(disc(1, 100, 100, 40), side=300))
+    assert not [f for f in faults(doc, Press(), "cutter") if f.what == "die line"]
+    moved = objects.transform(doc, [1], translation(12, 0))
+    (found,) = [f for f in faults(moved, Press(), "cutter") if f.what == "die line"]
+    assert found.node == line and "3.2 mm off" in found.message
+    mended = mended_print(moved, [found], Press(), "cutter")
+    assert not [f for f in faults(mended, Press(), "cutter") if f.what == "die line"]
+    wider = with_die_line(doc, Cutter(gap=6.0))[0]
+    assert [f for f in faults(wider, Press(), "cutter") if f.what == "die line"]
+    assert not [f for f in faults(wider, Press(), "cutter", Cutter(gap=6.0)) if f.what == "die line"]

@@ -2,22 +2,54 @@
 
 from __future__ import annotations
 
+import shapely
 from msgspec.structs import replace
 
 from volumen.devices.cover import DIE_LINE as INK
+from volumen.devices.cover import DeviceProblem
 from volumen.devices.cutter import USUAL, Cutter, die_line
 from volumen.edit.inks import set_ink
 from volumen.edit.objects import insert
 from volumen.edit.palette import add_swatches
+from volumen.geometry.curve import flatten
 from volumen.model.ingredients import Line
 from volumen.model.inks import Ink
-from volumen.model.nodes import Document, Shape
+from volumen.model.nodes import Document, Node, PathForm, Shape
 from volumen.model.sheet import PER_UNIT
+from volumen.model.tree import find, world_of
 from volumen.outline.forms import path_form
+from volumen.outline.outlines import outline
 from volumen.shading.paint import Solid, colour
 
 _LOOK = "#e0208c"  # seen at once, and like nothing that is printed
 _WIDTH = 0.25 * PER_UNIT["pt"]
+_CLOSE = 0.1 * PER_UNIT["mm"]  # nearer than any cutter cuts
+
+
+def astray(document: Document, cutter: Cutter = USUAL) -> tuple[int, float] | None:
+    """The die line where it does not follow the artwork any more, and how far it is off (user units); None where it
+    does, or where there is none that was drawn round the artwork."""
+    drawn = next((c for c in document.root.children if _is_drawn(c)), None)
+    if drawn is None:
+        return None
+    try:
+        now, line = with_die_line(document, cutter)
+    except DeviceProblem:
+        return None  # nothing is left to cut round
+    made = find(now, line)
+    assert isinstance(made, Shape) and isinstance(drawn, Shape)
+    off = float(shapely.hausdorff_distance(_edge(document, drawn), _edge(now, made)))
+    return (drawn.id, off) if off > _CLOSE else None
+
+
+def _is_drawn(node: Node) -> bool:
+    """Whether a line was drawn round the artwork; one that is a form of its own is the artist's."""
+    return node.name == INK and isinstance(node, Shape) and isinstance(node.form, PathForm)
+
+
+def _edge(document: Document, line: Shape) -> shapely.MultiLineString:
+    path = outline(line).transformed(world_of(document, line.id))
+    return shapely.MultiLineString([flatten(c, _CLOSE / 4)[0] for c in path.contours])
 
 
 def with_die_line(document: Document, cutter: Cutter = USUAL) -> tuple[Document, int]:

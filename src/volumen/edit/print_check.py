@@ -18,7 +18,9 @@ from volumen.colour.srgb import Floats, to_hex
 from volumen.compose.backdrop import behind
 from volumen.compose.face import base_colour
 from volumen.devices.cover import die_lines
+from volumen.devices.cutter import USUAL, Cutter
 from volumen.edit.cut_faults import double_cuts
+from volumen.edit.die_lines import astray, with_die_line
 from volumen.edit.inks import with_named_inks
 from volumen.edit.paint_faults import LEAST_DPI, mended_paint, paint_faults
 from volumen.geometry.affine import apply, invert, mean_scale
@@ -38,6 +40,7 @@ READABLE = 3.0  # WCAG 2 contrast of large letters
 BLEED = 3 * MM
 _GOOD_DPI = 300.0
 _NEAR_EDGE = 0.3 * MM
+_ASTRAY = "die line"
 _INK_STEPS = np.linspace(-1, 1, 15)
 _INK_REACH = (0.25, 0.12, 0.12)  # OKLab, in which a colour with less ink is sought
 
@@ -53,7 +56,7 @@ class Fault:
     mend: str = ""
 
 
-def faults(document: Document, press: Press, device: str = "press") -> list[Fault]:
+def faults(document: Document, press: Press, device: str = "press", cutter: Cutter = USUAL) -> list[Fault]:
     """All that would go wrong, from the back of the pile to its front, the sheet first. Raises ProfileProblem."""
     cut = set(die_lines(document))
     found = [*_edge(document, cut)] if device == "press" or not cut else []
@@ -69,6 +72,9 @@ def faults(document: Document, press: Press, device: str = "press") -> list[Faul
             found += [Fault(node.id, f.what, f.message, f.mend) for f in paint_faults(document, node, scale, press)]
     if device == "press":
         return [*_names(document), *_pixels(document), *found, *_inks(document, press)]
+    if (off := astray(document, cutter)) is not None:
+        message = f"it does not follow the artwork any more: {off[1] / MM:.1f} mm off"
+        found.append(Fault(off[0], _ASTRAY, message, "drawn anew"))
     for node_id, name, long in double_cuts(document, cut):
         found.append(Fault(node_id, "cut", f"{long / MM:.1f} mm of its outline lie on that of {name}: cut twice"))
     return found
@@ -87,7 +93,9 @@ def _pixels(document: Document) -> Iterator[Fault]:
         yield Fault(0, "dpi", message, f"{_GOOD_DPI:.0f} dpi")
 
 
-def mended_print(document: Document, wanted: Iterable[Fault], press: Press, device: str = "press") -> Document:
+def mended_print(
+    document: Document, wanted: Iterable[Fault], press: Press, device: str = "press", cutter: Cutter = USUAL
+) -> Document:  # fmt: skip
     """The document with what can be mended put right: the least that is enough."""
     for fault in wanted:
         if not fault.mend:
@@ -100,6 +108,9 @@ def mended_print(document: Document, wanted: Iterable[Fault], press: Press, devi
             continue
         if fault.what == "dpi":
             document = replace(document, sheet=replace(document.sheet, dpi=max(document.sheet.dpi, _GOOD_DPI)))
+            continue
+        if fault.what == _ASTRAY:
+            document = with_die_line(document, cutter)[0]
             continue
         if fault.what == "short of bleed":
             document = _stretched(document, fault.node)

@@ -218,7 +218,8 @@ class ProofPanel(QWidget):
 
     def _faults(self) -> list[Fault]:
         try:
-            return faults(self.session.document, self.session.proofing.press, self._for) if self._for else []
+            p = self.session.proofing
+            return faults(self.session.document, p.press, self._for, p.cutter) if self._for else []
         except ProfileProblem as problem:
             self.session.say(str(problem))
             return []
@@ -243,7 +244,7 @@ class ProofPanel(QWidget):
     def mend(self, chosen: list[Fault]) -> None:
         """Mend some faults, as one step."""
         s = self.session
-        s.apply("mend for print", mended_print(s.document, chosen, s.proofing.press, self._for))
+        s.apply("mend for print", mended_print(s.document, chosen, s.proofing.press, self._for, s.proofing.cutter))
 
     def _say_purity(self) -> None:
         self.note.setText(self._remark())
