@@ -10,10 +10,13 @@ from __future__ import annotations
 import multiprocessing
 import os
 import signal
-from collections.abc import Callable
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from threading import Thread
+from types import ModuleType
 from typing import Any
 
 _LOADED = [
@@ -33,7 +36,8 @@ def get_ready() -> None:
     context = multiprocessing.get_context("forkserver")
     context.set_forkserver_preload(_LOADED)
     first = context.Process(target=_nothing, daemon=True)
-    first.start()  # answers when all is loaded
+    with _main_left_alone():
+        first.start()  # answers when all is loaded
     first.join()
     _way = "forkserver"
 
@@ -45,9 +49,21 @@ def started(target: Callable[..., None], *args: Any, name: str) -> tuple[BasePro
     process: BaseProcess = context.Process(  # type: ignore[attr-defined]
         target=_run, args=(target, theirs, *args), daemon=True, name=name
     )
-    process.start()
+    with _main_left_alone():
+        process.start()
     theirs.close()
     return process, ours
+
+
+@contextmanager
+def _main_left_alone() -> Iterator[None]:
+    """New processes run nothing of the program's main module, which a plain script without a guard would run again."""
+    main = sys.modules["__main__"]
+    sys.modules["__main__"] = ModuleType("__main__")
+    try:
+        yield
+    finally:
+        sys.modules["__main__"] = main
 
 
 def end(process: BaseProcess, connection: Connection) -> None:

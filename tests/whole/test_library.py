@@ -52,3 +52,14 @@ def test_what_is_too_much_is_said():
     with pytest.raises(ValueError, match="between 0 and 90"):
         volumen.light(sheet, height=120)
     assert volumen.render_pixels(sheet)[..., 3].max() == 0
+
+
+def test_a_plain_script_without_a_guard_opens_an_svg(tmp_path):
+    """Reading starts a process of its own, which must not run the script once more."""
+    (tmp_path / "a.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><rect width="5" height="5"/></svg>'
+    )
+    script = tmp_path / "plain.py"
+    script.write_text("import volumen\nprint('run')\nprint(len(volumen.open('a.svg').root.children))\n")
+    done = subprocess.run([sys.executable, script], cwd=tmp_path, capture_output=True, text=True, timeout=120)
+    assert done.stdout.split() == ["run", "1"] and "Error" not in done.stderr, done.stderr
