@@ -10,7 +10,7 @@ DEMO ?=
 # Windows, workers and readers are processes of their own: each would compile all modules again.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: setup demo run test quick check hooks monkey crash hostile bench stats lint format demos screenshots clean
+.PHONY: setup demo run test quick check hooks monkey walk crash hostile bench stats lint format demos screenshots clean
 
 setup: $(STAMP)
 
@@ -53,6 +53,11 @@ EVENTS ?= 1000
 SEED ?= 1
 monkey: setup
 	cd tests/harness && PYTHONPATH=../helpers QT_QPA_PLATFORM=offscreen $(abspath $(BIN))/python monkey.py --events $(EVENTS) --seed $(SEED) $(if $(DEMO),--demo $(DEMO))
+
+# Every command, tool row and card button on every kind of object: something changes, shows or is said.
+KIND ?=
+walk: setup
+	cd tests/harness && PYTHONPATH=../helpers QT_QPA_PLATFORM=offscreen $(abspath $(BIN))/python walk.py $(if $(KIND),--kind "$(KIND)")
 
 crash: setup
 	cd tests/harness && PYTHONPATH=../helpers QT_QPA_PLATFORM=offscreen $(abspath $(BIN))/python crash.py

@@ -1,6 +1,7 @@
 """First light: on drawings by the dozen nothing fails, nothing is lost, the light agrees; roles are told rightly."""
 
 import os
+import random
 from itertools import combinations
 
 import msgspec
@@ -13,7 +14,7 @@ from drawings import drawing
 from scenes import disc, document
 from volumen.colour import srgb
 from volumen.compose.scene import build
-from volumen.edit.first_light.light import first_light, without_first_light
+from volumen.edit.first_light.light import first_light, lit, prepared, without_first_light
 from volumen.edit.first_light.pieces import pieces_of
 from volumen.edit.first_light.roles import tell_roles
 from volumen.edit.first_light.styles import STYLES
@@ -24,7 +25,7 @@ from volumen.model.ingredients import Blur, Body, CastShadow, Fill, Line, Sliver
 from volumen.model.make import circle, corner, linear, path_form, radial, solid
 from volumen.model.mending import mended
 from volumen.model.nodes import RectangleForm, Shape, SpiralForm, TextForm
-from volumen.model.tree import find, walk
+from volumen.model.tree import find, update_nodes, walk
 from volumen.picture.purity import picture_purity
 from volumen.picture.stopping import Stopped
 from volumen.render.raster import render_float
@@ -182,6 +183,35 @@ def test_dials_work_as_long_as_nothing_was_changed_by_hand():
     assert mine not in {g.id for g in other.first_light.given} or find(other, mine).recipe != find(made, mine).recipe
     rest = [g.id for g in made.first_light.given[1:]]
     assert any(find(other, i).recipe != find(made, i).recipe for i in rest)
+
+
+CHANGES = {
+    "without its last": lambda n: replace(n, recipe=n.recipe[:-1]),
+    "without light": lambda n: replace(n, recipe=tuple(i for i in n.recipe if isinstance(i, Fill | Line))),
+    "off": lambda n: replace(n, recipe=(*n.recipe[:-1], replace(n.recipe[-1], on=False))),
+    "lifted": lambda n: replace(n, lift=n.lift + 3.0),
+    "more": lambda n: replace(n, recipe=(*n.recipe, CastShadow(0.3, angle=40.0))),
+}
+
+
+@pytest.mark.parametrize("change", CHANGES.values(), ids=CHANGES)
+@pytest.mark.parametrize("seed", range(8))
+def test_what_a_hand_changed_is_the_same_to_the_byte_after_any_dial(seed, change):
+    document = first_light(drawing(seed))
+    given = document.first_light.given
+    if not given:
+        return
+    hand = random.Random(seed)
+    chosen = hand.choice(given).id
+    document = update_nodes(document, [chosen], change)
+    kept = msgspec.json.encode(replace(find(document, chosen), children=()))
+    for _ in range(6):
+        style, depth, softness = hand.choice(STYLES).name, hand.choice((0.0, 0.4, 1.0, 2.0)), hand.random()
+        of = document.first_light.of if document.first_light is not None else ()
+        document = lit(prepared(document, of), style, depth, softness)
+        assert msgspec.json.encode(replace(find(document, chosen), children=())) == kept
+    again = first_light(document, [chosen], "enamel", 1.0)
+    assert chosen not in again.first_light.left, "asked for by itself it is lit anew"
 
 
 def test_only_the_selection_is_lit_and_gradients_stay_to_be_seen():

@@ -10,6 +10,7 @@ import fresh as fresh_ones
 import hand
 import hostile
 import monkey
+import walk
 from volumen import caching
 from volumen.compose.scene import build
 from volumen.demo import DEMOS
@@ -101,3 +102,15 @@ def counts(sender, service):
     memo = service.memos[False]
     kept = (memo.entries, memo.rows, memo.knockouts, memo.holes, memo.boxes)
     return len(sender._known), len(service.receiver._nodes), *map(len, kept)
+
+
+@pytest.mark.parametrize(
+    ("kind", "how", "part"), [("divide", "one", "commands"), ("ring", "one", "cards"), ("lit", "all", "cards")]
+)
+def test_nothing_that_a_hand_asks_for_is_silent(window, tmp_path, monkeypatch, kind, how, part):
+    """Every command and card button changes, shows or says something, and undo brings all of it back."""
+    for name in ("getSaveFileName", "getOpenFileName"):
+        monkeypatch.setattr(hand.QFileDialog, name, getattr(hand.QFileDialog, name))
+    monkeypatch.setattr(hand.QMessageBox, "exec", hand.QMessageBox.exec)
+    found = walk.walked(window, tmp_path, [kind], (how,), (part,))
+    assert found.count > 20 and not found.silent and not found.wrong

@@ -17,7 +17,8 @@ class Given(msgspec.Struct, frozen=True):
 
 class FirstLight(msgspec.Struct, frozen=True):
     """The style by name, ``depth`` 0 (flat) to 2, ``softness`` 0 to 1, the objects that it was asked for (``of``; none
-    are all), and what each piece got; ``lamp_size`` is that of the lamp before, where all was lit."""
+    are all), and what each piece got; ``left`` are those that were changed by hand since, which it leaves alone.
+    ``lamp_size`` is that of the lamp before, where all was lit."""
 
     style: str = "enamel"
     depth: float = 1.0
@@ -25,3 +26,4 @@ class FirstLight(msgspec.Struct, frozen=True):
     of: tuple[int, ...] = ()
     lamp_size: float | None = None
     given: tuple[Given, ...] = ()
+    left: tuple[int, ...] = ()

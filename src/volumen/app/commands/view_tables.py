@@ -55,7 +55,11 @@ def register_light(w: Desk, n: Needs, r: Registry) -> None:
         except Stopped:
             s.say("first light was stopped; nothing has changed")
             return
-        if document.first_light is None or not document.first_light.given:
+        record = document.first_light
+        if record is not None and record.left and not record.given:
+            s.say("all that was lit was changed by hand and stays as it is: select it to light it anew")
+            return
+        if record is None or not record.given:
             s.say("there is nothing to light: first light is for filled shapes")
             return
         s.apply("first light", document)

@@ -99,6 +99,5 @@ class FirstLightPanel(QWidget):
         if not self.session.history.in_gesture:
             nodes = {n.id: n for n in walk(self.session.document.root)}
             kept = sum(is_untouched(nodes.get(g.id), g) for g in record.given)
-            self.count.setText(
-                f"{kept} of {len(record.given)} pieces" if kept < len(record.given) else f"{kept} pieces"
-            )
+            all_lit = len(record.given) + len(record.left)
+            self.count.setText(f"{kept} of {all_lit} pieces" if kept < all_lit else f"{kept} pieces")

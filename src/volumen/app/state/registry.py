@@ -126,4 +126,6 @@ class Registry:
             return False
         if self._told == told and command.menu.partition("/")[0] in EDITS:
             self.session.say(f"{command.title}: there is nothing to change")
+        elif self._told == told and (command.tool or command.checked is not None):
+            self.session.say(f"{command.title}: it is so already")
         return True

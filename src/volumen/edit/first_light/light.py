@@ -50,6 +50,7 @@ class Prepared(NamedTuple):
     document: Document
     of: tuple[int, ...]
     kept: tuple[Given, ...]
+    left: tuple[int, ...]
     pieces: list[Piece]
 
 
@@ -61,23 +62,36 @@ def first_light(
     softness: float = _SOFTNESS,
     stop: Stop | None = None,
 ) -> Document:
-    """Light on some objects, or on all; what an earlier call gave, and nobody changed, is replaced.
+    """Light on some objects, or on all; what an earlier call gave, and nobody changed, is replaced. What was changed by
+    hand since is left alone, unless it is asked for by its id.
 
     ``depth`` runs from 0 (flat) over 1 to 2, ``softness`` from 0 to 1. Nothing is frozen or renamed, no object added.
     Raises Stopped where ``stop`` says so.
     """
-    return lit(prepared(document, ids, stop), style, depth, softness, stop)
+    record = document.first_light
+    if record is not None and ids:
+        asked = ids_within(document, ids)
+        left = tuple(i for i in record.left if i not in asked)
+        document = replace(document, first_light=replace(record, left=left))
+    return lit(prepared(document, ids, stop, anew=bool(ids)), style, depth, softness, stop)
 
 
-def prepared(document: Document, ids: Collection[int] = (), stop: Stop | None = None) -> Prepared:
-    """What lighting looks at, worked out once. Raises Stopped where ``stop`` says so."""
+def prepared(
+    document: Document, ids: Collection[int] = (), stop: Stop | None = None, anew: bool = False
+) -> Prepared:  # fmt: skip
+    """What lighting looks at, worked out once. What was changed by hand since it was lit is left alone, unless it is
+    lit ``anew``. Raises Stopped where ``stop`` says so."""
+    changed = () if anew else changed_by_hand(document)
     document, before = without_first_light(document, ids)
     pieces = pieces_of(document, stop)  # of all, for what carries a piece tells what it is
     tell_roles(pieces, document.sheet)
     inside = ids_within(document, ids) if ids else None
     kept_out = ids_within(document, [n.id for n in walk(document.root) if n.locked or n.unlit])
+    kept_out |= set(changed)
     pieces = [p for p in pieces if p.node.id not in kept_out and (inside is None or p.node.id in inside)]
-    return Prepared(document, tuple(ids), before.given if before is not None else (), pieces)
+    kept = before.given if before is not None else ()
+    left = changed if not anew else before.left if before is not None else ()
+    return Prepared(document, tuple(ids), kept, left, pieces)
 
 
 def lit(p: Prepared, style: str, depth: float, softness: float, stop: Stop | None = None) -> Document:
@@ -106,7 +120,7 @@ def lit(p: Prepared, style: str, depth: float, softness: float, stop: Stop | Non
     size = None if p.of else document.lamp.size
     if size is not None:  # shadows are as soft as the lamp is large
         document = replace(document, lamp=replace(document.lamp, size=_size(size, softness)))
-    return replace(document, first_light=FirstLight(style, depth, softness, p.of, size, (*p.kept, *given)))
+    return replace(document, first_light=FirstLight(style, depth, softness, p.of, size, (*p.kept, *given), p.left))
 
 
 def _size(before: float, softness: float) -> float:
@@ -134,13 +148,24 @@ def without_first_light(document: Document, ids: Collection[int] = ()) -> tuple[
         g = known[node.id]
         return replace(node, recipe=node.recipe[: len(node.recipe) - g.count], lift=g.lift)
 
-    document = update_nodes(document, list(known), change)
+    document_before, document = document, update_nodes(document, list(known), change)
     size = record.lamp_size
     if size is not None and not ids and document.lamp.size == _size(size, record.softness):
         document = replace(document, lamp=replace(document.lamp, size=size))
     rest = tuple(g for g in record.given if g.id not in known and is_untouched(nodes.get(g.id), g))
-    record = replace(record, given=rest) if rest else None
+    left = changed_by_hand(document_before)
+    record = replace(record, given=rest, left=left) if rest or left else None
     return replace(document, first_light=record), record
+
+
+def changed_by_hand(document: Document) -> tuple[int, ...]:
+    """The pieces on which a hand has changed what first light gave them, the light itself or the lift."""
+    record = document.first_light
+    if record is None:
+        return ()
+    nodes = {n.id: n for n in walk(document.root)}
+    touched = [g.id for g in record.given if not is_untouched(nodes.get(g.id), g)]
+    return tuple(i for i in dict.fromkeys((*record.left, *touched)) if i in nodes)
 
 
 def is_untouched(node: Node | None, given: Given) -> bool:
