@@ -8,6 +8,7 @@ from typing import Any
 
 import msgspec
 
+from volumen.caching import Cache
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
 from volumen.geometry.path import Box, union_box
 from volumen.model.ingredients import Recipe, without_form_changes
@@ -84,19 +85,19 @@ def set_form(document: Document, node_id: int, form: Form) -> Document:
 
 def transform(document: Document, ids: Iterable[int], by: Affine) -> Document:
     """Map nodes by an affine given in sheet coordinates; a node inside another mapped one moves once."""
+    maps: dict[int, Affine] = {}
+    known: dict[int, Affine | None] = {}  # by parent: thousands of siblings have one
     for node_id in top_level(document, ids):
-        parent = parent_of(document, node_id)
-        outer = world_of(document, parent.id) if parent else IDENTITY
-        inverse = invert(outer)
-        if inverse is None:
-            continue
-        local = multiply(inverse, multiply(by, outer))
-        document = update_nodes(
-            document,
-            [node_id],
-            lambda n, m=local: replace(n, transform=multiply(m, n.transform)),  # type: ignore[misc]
-        )
-    return document
+        chain = chain_to(document, node_id)[:-1]
+        parent = chain[-1].id if chain else -1
+        if parent not in known:
+            outer = place_of(chain)
+            inverse = invert(outer)
+            known[parent] = multiply(inverse, multiply(by, outer)) if inverse is not None else None
+        local = known[parent]
+        if local is not None:
+            maps[node_id] = local
+    return update_nodes(document, maps, lambda n: replace(n, transform=multiply(maps[n.id], n.transform)))
 
 
 def duplicate(document: Document, ids: Iterable[int], linked: bool = False) -> tuple[Document, list[int]]:
@@ -259,15 +260,23 @@ def hold_inside(document: Document, ids: Iterable[int]) -> tuple[Document, int |
     return set_fields(document, inside, member=False), holder
 
 
+_boxes: Cache[tuple[Box | None]] = Cache("boxes of selections", 8)  # panels and handles ask for the same one
+
+
 def selection_box(document: Document, ids: Iterable[int]) -> Box | None:
     """The box around the outlines of nodes, on the sheet."""
-    wanted = set(ids)
+    asked = tuple(ids)
+    key = (id(document), asked)
+    hit = _boxes.get(key)
+    if hit is not None:
+        return hit[0]
+    wanted = set(asked)
     boxes = []
     for node_id in wanted:
         chain = chain_to(document, node_id)
         if chain and not any(n.id in wanted for n in chain[:-1]):
             boxes.append(node_box(chain[-1], place_of(chain[:-1])))
-    return union_box(boxes)
+    return _boxes.put(key, document, (union_box(boxes),))[0]
 
 
 def branches(document: Document, ids: Iterable[int]) -> tuple[Group, ...]:

@@ -29,15 +29,57 @@ class NotTaken(ValueError):
 def fitted(value: Any, was: Any = None) -> Any:
     """A struct with all that it holds brought to type and range; the same object if it fits already.
 
-    ``was`` is what stood in its place: what is the same object there is not looked at again.
+    ``was`` is what stood in its place: what is the same object there, or stood elsewhere in it, is not looked at again.
     """
+    if value is was:
+        return value
+    root = getattr(was, "root", None)
+    if root is None:
+        return _fitted(value, was)
+    _moved.begin(root)
+    try:
+        return _fitted(value, was)
+    finally:
+        _moved.begin(None)
+
+
+class _Moved:
+    """Nodes by id as they stood in a document, for those that have another parent now; looked through when asked."""
+
+    def __init__(self) -> None:
+        self._root: Any = None
+        self._nodes: dict[int, Any] | None = None
+
+    def begin(self, root: Any) -> None:
+        """From now on it is about the nodes under a root; None ends it."""
+        self._root, self._nodes = root, None
+
+    def node(self, node_id: int) -> Any:
+        """What stood anywhere under the root with an id; None if nothing did."""
+        if self._nodes is None:
+            self._nodes = {}
+            stack = [self._root] if self._root is not None else []
+            while stack:
+                node = stack.pop()
+                self._nodes[node.id] = node
+                stack.extend(node.children)
+        return self._nodes.get(node_id)
+
+
+_moved = _Moved()
+
+
+def _fitted(value: Any, was: Any) -> Any:
     if value is was:
         return value
     before = was if type(was) is type(value) else None
     changes: dict[str, Any] = {}
     for name, fit in _fits(type(value)):
         held = getattr(value, name)
-        made = fit(held, None if before is None else getattr(before, name))
+        was_held = None if before is None else getattr(before, name)
+        if before is not None and held is was_held:
+            continue
+        made = fit(held, was_held)
         if made is not held:
             changes[name] = made
     return replace(value, **changes) if changes else value
@@ -153,7 +195,8 @@ def _rows(inner: Fit, most: int, field: str) -> Fit:
 
         def old(k: int) -> Any:
             if hasattr(value[k], "id"):
-                return ids.get(value[k].id)
+                found = ids.get(value[k].id)
+                return found if found is not None or not hasattr(value[k], "children") else _moved.node(value[k].id)
             return before[k] if k < len(before) - end else None
 
         made = [inner(value[k], old(k)) for k in range(low, stop)]
