@@ -228,11 +228,12 @@ class Falling:
     def _soft(self, p: Part, opacity: float, blend: BlendMode = "normal", clip: Clip | None = None) -> Soft:
         items = p.throw.items
         round_about = isinstance(p.throw.ingredient, Occlusion)
-        key = (id(items), p.sigma, p.move, p.tint, opacity, blend, id(clip), round_about)
+        thrower = p.throw.node.id
+        key = (id(items), thrower, p.sigma, p.move, p.tint, opacity, blend, id(clip), round_about)
         known = self.before.get(key)
         if known is None:
             ramp = occluded(p.tint) if round_about else ()
-            known = ((items, clip), Soft(items, p.tint, p.sigma, p.move, opacity, blend, clip, ramp))
+            known = ((items, clip), Soft(items, p.tint, p.sigma, p.move, opacity, blend, clip, ramp, thrower))
         self.kept[key] = known
         assert isinstance(known[1], Soft)
         return known[1]

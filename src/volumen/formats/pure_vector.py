@@ -58,11 +58,24 @@ def vectorised(picture: Picture, nodes: Collection[int] | None = None, progress:
     chunks = []
     for k, chunk in enumerate(picture.chunks):
         wanted = nodes is None or chunk.node in nodes
-        items = tuple(vector_form(i) for i in chunk.items) if wanted else chunk.items
+        items = tuple(vector_form(i) if wanted else _with_thrown(i, nodes or set()) for i in chunk.items)
         chunks.append(Chunk(chunk.node, items, chunk.box))
         if progress is not None:
             progress((k + 1) / len(picture.chunks))
     return replace(picture, chunks=tuple(chunks))
+
+
+def _with_thrown(item: Item, nodes: Collection[int]) -> Item:
+    """What another object shows, with the vector form of shadows that some nodes throw onto it."""
+    if isinstance(item, Soft):
+        return vector_form(item) if item.thrown in nodes else item
+    if not isinstance(item, Layer):
+        return item
+    if item.one_light:
+        thrown = any(isinstance(i, Soft) and i.thrown in nodes for i in item.items)
+        return vector_form(item) if thrown else item
+    items = tuple(_with_thrown(i, nodes) for i in item.items)
+    return replace(item, items=items) if any(a is not b for a, b in zip(items, item.items, strict=True)) else item
 
 
 def closeness(a: Picture, b: Picture, side: float = 900.0) -> Closeness:

@@ -112,6 +112,7 @@ class Soft(msgspec.Struct, frozen=True, eq=False):
 
     Shadows and glows are made of it. Alpha of the source is the union of its items at full opacity. With a ``ramp``
     (straight RGBA at even steps of alpha from 0 to 1, linear between them) the blurred alpha picks colour and alpha.
+    One that lies among what another object shows is ``thrown`` by the node with that id.
     """
 
     items: tuple[Item, ...]
@@ -122,6 +123,7 @@ class Soft(msgspec.Struct, frozen=True, eq=False):
     blend: BlendMode = "normal"
     clip: Clip | None = None
     ramp: tuple[tuple[float, float, float, float], ...] = ()
+    thrown: int | None = None
 
 
 class Bitmap(msgspec.Struct, frozen=True, eq=False):

@@ -42,8 +42,12 @@ def worse(a: Form, b: Form) -> Form:
     return a if _RANK[a] >= _RANK[b] else b
 
 
-def item_purity(item: Item) -> Purity:
-    """Purity of one instruction with all it contains."""
+Charged = dict[int, Purity]  # by node
+
+
+def item_purity(item: Item, charged: Charged | None = None) -> Purity:
+    """Purity of one instruction with all it contains. Shadows that another object throws onto what it shows are
+    ``charged`` to that one, where they are asked for, and do not count here."""
     out = Purity()
     if item.blend in PDF_BAKED_MODES:
         out = Purity("vector", "pixels", (f"blend mode {item.blend}: pixels in PDF, with all that lies beneath",))
@@ -52,8 +56,12 @@ def item_purity(item: Item) -> Purity:
     if isinstance(item, Bitmap):
         return Purity(reasons=("reference image: in no export",))
     if isinstance(item, Soft):
-        hard = item.sigma <= 0
-        return out.joined(Purity("vector", "vector") if hard else Purity("filter", "pixels", ("soft shadow or glow",)))
+        if item.sigma > 0:
+            out = out.joined(Purity("filter", "pixels", ("soft shadow or glow",)))
+        if charged is not None and item.thrown is not None:
+            charged[item.thrown] = out.joined(charged.get(item.thrown, Purity()))
+            return Purity()
+        return out
     if isinstance(item, Layer):
         if item.blur > 0 and item.blur_angle is None:
             out = out.joined(Purity("filter", "pixels", ("blur",)))
@@ -61,7 +69,7 @@ def item_purity(item: Item) -> Purity:
             out = out.joined(Purity("pixels", "pixels", ("blur along a line",)))
         if item.feather > 0:
             out = out.joined(Purity("filter", "pixels", ("feathered edge",)))
-        out = out.joined(items_purity(item.items))
+        out = out.joined(items_purity(item.items, charged))
     return out
 
 
@@ -85,19 +93,21 @@ def _field_purity(paint: Drawn) -> Purity:
     return Purity("pixels", "pixels", (words.get(type(paint), "grain"),))
 
 
-def items_purity(items: Iterable[Item]) -> Purity:
+def items_purity(items: Iterable[Item], charged: Charged | None = None) -> Purity:
     """What becomes of some items together."""
     out = Purity()
     for item in items:
-        out = out.joined(item_purity(item))
+        out = out.joined(item_purity(item, charged))
     return out
 
 
 def node_purity(picture: Picture) -> dict[int, Purity]:
-    """Purity by node id, for every node that paints a chunk of its own."""
-    out: dict[int, Purity] = {}
+    """Purity by node id, for every node that paints a chunk of its own. The shadows that fall from one sheet on others
+    are those of the one that throws them."""
+    out: Charged = {}
     for chunk in picture.chunks:
-        out[chunk.node] = items_purity(chunk.items).joined(out.get(chunk.node, Purity()))
+        own = items_purity(chunk.items, out)
+        out[chunk.node] = own.joined(out.get(chunk.node, Purity()))
     return out
 
 
