@@ -21,6 +21,7 @@ from volumen.formats import native
 from volumen.formats.pdf.checker import press_findings
 from volumen.formats.pdf.objects import of_version, srgb_profile
 from volumen.formats.pdf.write import pdf_bytes
+from volumen.model.ingredients import CastShadow
 from volumen.model.outputs import Output
 
 pytestmark = pytest.mark.one_window
@@ -86,3 +87,26 @@ def test_profiles_are_of_a_version_that_the_format_allows():
         out = io.BytesIO()
         opened.save(out, force_version="1.6", deterministic_id=True)
     assert any("ICC version 4.4" in f for f in press_findings(out.getvalue()))
+
+
+def test_a_click_on_a_check_shows_the_place_and_stays_in_proof(window, qtbot):
+    s = window.session
+    small = disc(5, 180, 40, 6, solid("#c8402a"), CastShadow(), lift=4.0)
+    show(window, document(disc(1, 70, 120, 50), small, side=200))
+    s.set_stage(4)
+    s.set_proofing(shown=("small sizes",), large=None)
+    qtbot.waitUntil(lambda: window.proof.list.count() > 0, timeout=20000)
+    window.proof.list.itemClicked.emit(window.proof.list.item(0))
+    assert s.stage == 4 and s.selection == (5,)
+    wall = window.wall
+    assert "as drawn" in wall.places, "a proof of the sheet is hung where there was none"
+    box, _ = wall.view.shown(wall.places["as drawn"], wall.size_of_sheet)
+    l, t, r, b = wall.marked
+    assert box[0] <= l < r <= box[2] + 1e-6 and box[1] <= t < b <= box[3] + 1e-6 and wall.view.zoom > 4
+    qtbot.waitUntil(lambda: "as drawn" in wall.images, timeout=20000)
+    shot = wall.grab().toImage()
+    at = wall.view.lies(wall.marked, wall.places["as drawn"], wall.size_of_sheet).adjusted(-4, -4, 4, 4)
+    edge = shot.pixelColor(round(at.center().x()), round(at.top()))
+    assert edge.red() > 150 and edge.green() < 110
+    s.select((1,))
+    assert wall.marked is None

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -48,6 +48,8 @@ _MOST_READ = 200  # rows
 
 class ProofPanel(QWidget):
     """Checks (click to go there) and outputs (format, size, ground, progress, cancel)."""
+
+    wants_place = Signal(int)  # of the object that a finding is about
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -271,7 +273,7 @@ class ProofPanel(QWidget):
         if not node:
             return  # the sheet itself
         self.session.select((node,))
-        self.session.set_stage(Stage.LIGHT)
+        self.wants_place.emit(node)
 
     def choose(self) -> None:
         """Ask where to write what is set: under a name, or into a folder where it makes several files."""

@@ -68,6 +68,9 @@ def in_pixels(seen: QRectF, ratio: float) -> tuple[int, int]:
     return max(round(seen.width() * ratio), 1), max(round(seen.height() * ratio), 1)
 
 
+NEAREST = 8.0  # times as near as the whole sheet, at which one thing is shown
+
+
 @dataclass(slots=True)
 class WallView:
     """How near all proofs are looked at, and the place of the sheet in their middle (0..1 across and down)."""
@@ -78,6 +81,13 @@ class WallView:
 
     def fit(self) -> None:
         self.zoom, self.x, self.y = 1.0, 0.5, 0.5
+
+    def look_at(self, box: Box, size: tuple[float, float]) -> None:
+        """A part of the sheet in the middle, with as much again round it."""
+        wide, high = max(box[2] - box[0], 1e-6), max(box[3] - box[1], 1e-6)
+        self.zoom = min(max(min(size[0] / wide, size[1] / high) / 2, 1.0), NEAREST)
+        self.x = min(max((box[0] + box[2]) / 2 / size[0], 0.0), 1.0)
+        self.y = min(max((box[1] + box[3]) / 2 / size[1], 0.0), 1.0)
 
     def scale(self, place: QRectF, size: tuple[float, float]) -> float:
         """Pixels per unit in a place, for a sheet of some size."""

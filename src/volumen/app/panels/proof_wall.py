@@ -19,6 +19,7 @@ from volumen.app.state.news import News, Stage
 from volumen.app.state.session import Session
 from volumen.app.widgets.painting import painted
 from volumen.colour.press import INKS, Bytes
+from volumen.edit.objects import selection_box
 from volumen.geometry.path import Box
 from volumen.model.nodes import Document
 from volumen.picture.spots import spot_inks
@@ -39,6 +40,7 @@ class ProofWall(QWidget):
         super().__init__()
         self.session, self.link = session, link
         self.view = WallView()
+        self.marked: Box | None = None  # a part of the sheet that is pointed at
         self.images: dict[str, tuple[QImage, Box]] = {}  # by name: the picture, and the part of the sheet it shows
         self.inks: dict[str, Bytes] = {}
         self.figures: dict[str, dict[str, float]] = {}
@@ -58,6 +60,10 @@ class ProofWall(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("wall of proofs")
         session.on((News.DOCUMENT, News.STAGE, News.SELECTION, News.PROOF), self.refresh)
+        session.on((News.DOCUMENT, News.SELECTION, News.FILE), self._unmark)
+
+    def _unmark(self) -> None:
+        self.marked = None
 
     # -- what hangs where
 
@@ -201,6 +207,9 @@ class ProofWall(QWidget):
             painter.save()
             painter.setClipRect(seen)
             painter.drawImage(self.view.lies(box, place, size), image)
+            if self.marked is not None and not self._is_own_size(name):
+                painter.setPen(QPen(QColor(theme.VERMILION), 2))
+                painter.drawRect(self.view.lies(self.marked, place, size).adjusted(-4, -4, 4, 4))
             painter.restore()
         return seen
 
@@ -294,6 +303,17 @@ class ProofWall(QWidget):
         large = None if self.session.proofing.large == name else name
         self.view.fit()
         self.session.set_proofing(large=large)
+
+    def point_at(self, node_id: int) -> None:
+        """Show where an object is: near, and framed, in all proofs of the sheet. One is hung where there is none."""
+        self.marked = selection_box(self.session.document, (node_id,))
+        if self.marked is None:
+            return
+        self.view.look_at(self.marked, self.size_of_sheet)
+        p = self.session.proofing
+        if not any(BY_NAME[n].view is not None and not self._is_own_size(n) for n in self.places):
+            self.session.set_proofing(shown=(*(n for n in p.shown if n != "as drawn"), "as drawn"), large="as drawn")
+        self.refresh()
 
     def compare_with(self, found: tuple[str, Document] | None) -> None:
         """Compare with a document from a file; without one what was chosen before stays."""

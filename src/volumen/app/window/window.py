@@ -86,6 +86,7 @@ class Window(LaidOut):
         self.proof_choices.stock.wants_photograph.connect(
             lambda: choose_photograph(self, self.session.say, self.proof_choices.stock.use, self.session.proofing.on)
         )
+        self.proof.wants_place.connect(self.wall.point_at)
         self.wall.on_stock.read_changed.connect(lambda: self.proof.show_read(self.wall.on_stock.read))
         self.proof_choices.devices.wants_file.connect(self.files.ask_to_print)
         self.proof_choices.wants_file.connect(lambda: self.wall.compare_with(self.files.ask_to_compare()))
