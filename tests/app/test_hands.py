@@ -10,9 +10,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from driving import click, tool
-from gestures import ALT, at, drag, move, show
+from gestures import ALT, SHIFT, at, drag, move, show
 from scenes import disc, document, solid
 from volumen.edit import rays
+from volumen.edit.variants import materials
 from volumen.geometry.affine import translation
 from volumen.geometry.snap import KINDS, SnapField
 from volumen.model.ingredients import Block, CastShadow, Offset
@@ -174,3 +175,36 @@ def test_a_combination_that_leaves_nothing_is_refused_in_words(window):
     before = window.session.document
     window.registry.run("combine.subtract")
     assert window.session.document is before and "nothing would be left" in window.session.note
+
+
+def ring_and_disc():
+    lit = disc(2, 100, 50, 14, solid("#c8402a"), CastShadow(0.4), lift=5.0)
+    ring = Group(1, "ring", (lit,), (Ring((100.0, 100.0), 4),))
+    pair = Group(3, "pair", (disc(4, 30, 180, 10), disc(5, 60, 180, 10)))
+    return replace(document(ring, pair, side=200), next_id=9)
+
+
+@pytest.mark.parametrize("held", [ALT, SHIFT])
+def test_the_eyedropper_takes_from_copies_and_gives_to_groups(window, held):
+    s = window.session
+    show(window, ring_and_disc(), 3)
+    window.take_tool("eyedropper")
+    click(window, 100, 150, held)  # the copy across
+    red = solid("#c8402a").paint
+    for i in (4, 5):
+        node = find(s.document, i)
+        assert node.recipe[0].paint == red
+        assert any(isinstance(k, CastShadow) for k in node.recipe) == (held == ALT)
+    before = s.history.undo_label
+    s.note = ""
+    click(window, 100, 150, held)
+    assert s.note and s.history.undo_label == before, "what is so already is said and leaves no step"
+    click(window, 195, 5, held)
+    assert "nothing to take" in s.note
+
+
+def test_materials_by_eye_act_on_groups_and_copies():
+    doc = ring_and_disc()
+    for chosen, inside in ((1, (2,)), (3, (4, 5))):
+        made = materials(doc, [chosen])
+        assert len({tuple(find(d, i).recipe for i in inside) for _, d in made}) == len(made)

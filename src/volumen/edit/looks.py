@@ -9,6 +9,7 @@ import msgspec
 
 from volumen.edit.placing import SIZE, fitting_lift, laid_recipe, own_box, sheet_recipe, size_of
 from volumen.edit.recipes import add, fits
+from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.ingredients import (
@@ -104,12 +105,14 @@ def give_look(document: Document, ids: Iterable[int], look: Look) -> Document:
 
 
 def transfer_look(
-    document: Document, source: Node, ids: Iterable[int], parts: Iterable[LookPart] = LOOK_PARTS
-) -> Document:
-    """Give objects the chosen parts of another's look; their own form, and the parts not chosen, stay."""
+    document: Document, source: Node, ids: Iterable[int], parts: Iterable[LookPart] = LOOK_PARTS,
+    place: Affine | None = None,
+) -> Document:  # fmt: skip
+    """Give objects the chosen parts of another's look; their own form, and the parts not chosen, stay. ``place`` is
+    that of a copy, which is no object of the document."""
     wanted = set(parts)
     taken = tuple(i for i in source.recipe if row_of(i).part in wanted)
-    taken, box = sheet_recipe(taken, world_of(document, source.id)), own_box(source)
+    taken, box = sheet_recipe(taken, place or world_of(document, source.id)), own_box(source)
 
     def change(node: Node) -> Node:
         if node.id == source.id:

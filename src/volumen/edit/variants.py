@@ -7,11 +7,12 @@ from collections.abc import Callable, Iterable, Sequence
 import msgspec
 
 from volumen.edit import lights, looks, recipes
+from volumen.edit.combined_looks import seen_of
 from volumen.edit.first_light.light import last_asked, lit, prepared
 from volumen.edit.first_light.styles import STYLES
 from volumen.edit.objects import set_fields
 from volumen.model.ingredients import BLEND_MODES, Adjust, Body
-from volumen.model.nodes import Document, Node, Shape
+from volumen.model.nodes import Document, Group, Node, Shape
 from volumen.model.tree import find, update_nodes
 from volumen.picture.stopping import Stop
 from volumen.shading.materials import MATERIALS
@@ -47,13 +48,20 @@ def materials(document: Document, ids: Sequence[int], index: int | None = None) 
 
 def _with_material(document: Document, ids: Iterable[int], name: str) -> Document:
     def change(node: Node) -> Node:
-        if not isinstance(node, Shape):
-            return node
-        if not any(isinstance(i, Body) for i in node.recipe):
+        if isinstance(node, Shape) and not any(isinstance(i, Body) for i in node.recipe):
             return replace(node, recipe=(*node.recipe, Body("cushion", name)))
         return replace(node, recipe=tuple(replace(i, material=name) if isinstance(i, Body) else i for i in node.recipe))
 
-    return update_nodes(document, ids, change)
+    return update_nodes(document, _to_be_bodies(document, ids), change)
+
+
+def _to_be_bodies(document: Document, ids: Iterable[int]) -> list[int]:
+    """What takes a material: of a group that is one body itself, else all shapes in it that are seen."""
+    out: list[int] = []
+    for node in (n for i in ids if (n := find(document, i)) is not None):
+        whole = not isinstance(node, Group) or any(isinstance(i, Body) for i in node.recipe)
+        out += [node.id] if whole else [n.id for n in seen_of(node) if isinstance(n, Shape)]
+    return out
 
 
 def light_settings(document: Document, ids: Sequence[int], index: int | None = None) -> list[Variant]:

@@ -80,6 +80,23 @@ def hit_within(document: Document, at: Point, slack: float = 2.0) -> list[int]:
     return found or _hit(document.root, document.root.transform, at, slack, document.lamp.away, holes=True)
 
 
+def shape_at(parent: Node, world: Affine, at: Point, slack: float = 2.0) -> tuple[Shape, Affine] | None:
+    """The front-most shape that shows at a place, a copy that a repeat makes too, and its place on the sheet."""
+    for node in reversed(shown_children(parent)):
+        if not node.visible or node.locked or isinstance(node, Image):
+            continue
+        m = multiply(world, node.transform)
+        if isinstance(node, Shape):
+            hit_here = _hit_shape(node, m, at, slack, None, False)
+            if not hit_here:
+                continue
+            return (shape_at(node, m, at, slack) if len(hit_here) > 1 else None) or (node, m)
+        found = shape_at(node, m, at, slack)
+        if found is not None:
+            return found
+    return None
+
+
 def _hit(
     parent: Node, world: Affine, at: Point, slack: float, away: Point | None, only: tuple[Node, ...] | None = None,
     holes: bool = False,

@@ -87,6 +87,7 @@ class Session(Looking):
             return
         if document == before:
             self.cancel()
+            self.say(f"{label}: it is so already")
         elif self.history.commit(document, label, self.selection):
             self._prune()
             self.tell(News.DOCUMENT)

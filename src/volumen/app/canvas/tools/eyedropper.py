@@ -14,13 +14,14 @@ from volumen.app.state.colouring import coloured, painted
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
 from volumen.colour.srgb import Floats, to_hex
+from volumen.edit.combined_looks import seen_of
 from volumen.edit.gradients import paint_of
 from volumen.edit.looks import LOOK_PARTS, LookPart, transfer_look
 from volumen.edit.picking import reference_colour
 from volumen.formats.files import FileProblem
 from volumen.formats.images import pixels_of
-from volumen.model.nodes import Asset, Shape
-from volumen.model.tree import find
+from volumen.model.nodes import Asset, Group, Shape
+from volumen.outline.hit import shape_at
 from volumen.shading.paint import Colour
 
 
@@ -88,19 +89,31 @@ class EyedropperTool(Tool):
             self.session.say(f"{to_hex(self.colour.rgb)}; select an object first to give it the colour")
 
     def _take_from_object(self, p: Pointer) -> None:
-        chain = self.under(p)
-        source = find(self.session.document, chain[-1]) if chain else None
-        if not isinstance(source, Shape) or not self.session.selection:
-            self.session.say("there is nothing to take here" if source is None else "select what shall take it first")
+        document = self.session.document
+        found = shape_at(document.root, document.root.transform, p.sheet, 4.0 / self.sheet.viewport.scale)
+        if found is None:
+            self.session.say("there is nothing to take here")
             return
+        if not self.session.selection:
+            self.session.say("select what shall take it first")
+            return
+        source, place = found
         if p.alt:
             parts: list[LookPart] = [k for k in LOOK_PARTS if self.values[k]]
-            document = transfer_look(self.session.document, source, self.session.selection, parts)
+            document = transfer_look(document, source, self._takers(), parts, place)
             self.session.apply("take look", document)
             return
         paint = paint_of(source)
         if paint is not None:
             self.session.apply("take paint", painted(self.session, paint, source))
+
+    def _takers(self) -> list[int]:
+        """What a look goes to: what is selected, and the shapes in groups."""
+        out: list[int] = []
+        for node in self.session.nodes:
+            inside = [n.id for n in seen_of(node) if isinstance(n, Shape)] if isinstance(node, Group) else []
+            out += inside or [node.id]
+        return out
 
     def key(self, key: int) -> bool:
         if key == Qt.Key.Key_Escape and self.session.history.in_gesture:
