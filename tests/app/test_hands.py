@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 
 import msgspec
+import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from driving import click, tool
 from gestures import ALT, SHIFT, at, drag, move, show
-from scenes import disc, document, solid
+from scenes import disc, document, shown, solid
 from volumen.edit import rays
 from volumen.edit.variants import materials
 from volumen.geometry.affine import translation
@@ -208,3 +209,30 @@ def test_materials_by_eye_act_on_groups_and_copies():
     for chosen, inside in ((1, (2,)), (3, (4, 5))):
         made = materials(doc, [chosen])
         assert len({tuple(find(d, i).recipe for i in inside) for _, d in made}) == len(made)
+
+
+def test_another_wall_while_one_is_open_says_nothing_untrue(window):
+    show(window, document(disc(1, 100, 60, 24), side=200), 1)
+    s = window.session
+    ids = [c.id for c in window.registry if "by eye" in c.title.lower() or c.id.startswith("choose.")]
+    assert len(ids) > 3
+    for command in ids:
+        s.note = ""
+        window.registry.run(command)
+        assert "nothing to change" not in s.note and window.choosing.isVisible()
+    window.choosing.hide()
+
+
+def test_an_area_cut_from_a_wall_is_flat_in_the_walls_tone(window):
+    block = Block(depth=40.0, angle=135.0)
+    box = Shape(1, "b", RectangleForm(60, 60, 60, 50), (solid("#2b8577"), block), transform=(1, 0, 0, 1, 5, 0))
+    show(window, document(box, side=200), 1)
+    s = window.session
+    before = shown(s.document)
+    window.take_tool("areas")
+    click(window, 132, 100)  # in the wall at the right
+    made = s.only_shape
+    assert made.id != 1 and len(made.recipe) == 1, "nothing but a paint"
+    assert np.abs(shown(s.document) - before)[95:105, 130:135].max() <= 1
+    click(window, 95, 85)  # in the front
+    assert s.only_shape.recipe[0] == solid("#2b8577")

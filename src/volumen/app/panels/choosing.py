@@ -133,6 +133,8 @@ class ChoosingWall(QWidget):
 
     def show_kind(self, kind: str) -> None:
         """Open the wall on one kind of choice."""
+        if kind != self.kind or self.isHidden():
+            self.session.tell(News.LOOK)  # something is done, though nothing of the artwork has changed
         self.kind = kind
         self.group.button(list(KINDS).index(kind)).setChecked(True)
         self.show()

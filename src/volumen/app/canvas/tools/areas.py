@@ -12,6 +12,7 @@ from volumen.app.canvas.tools.base import Act, Option, Tool
 from volumen.app.state.news import Stage
 from volumen.app.state.registry import Shown
 from volumen.edit import combine, objects
+from volumen.edit.wall_looks import wall_look
 from volumen.geometry.affine import Point
 from volumen.geometry.enclosed_areas import Arrangement, arrange
 from volumen.geometry.engine import PathOpError
@@ -115,7 +116,7 @@ class AreasTool(Tool):
             return
         covers = sorted({k for i in swept for k in net.covers(i)})
         touched = [sources[k] for k in covers]
-        recipe = self._look(touched)
+        recipe = self._look(touched, path)
         name = "area" if len(swept) == 1 else "merged areas"
         document, made = combine.merge_areas(self.session.document, path, touched or sources, name, recipe)
         self.sources.update(sources if self.scope or not touched else touched)
@@ -124,9 +125,11 @@ class AreasTool(Tool):
         self.session.apply("merge areas", document)
         self.session.select((made,))
 
-    def _look(self, touched: list[int]) -> Recipe:
-        """The look of the front-most shape that holds the areas; the last colour where none does."""
+    def _look(self, touched: list[int], path: Path) -> Recipe:
+        """The look of the front-most shape that holds the areas, or of its wall; the last colour where none does."""
         for node_id in reversed(touched):
+            if (wall := wall_look(self.session.document, node_id, path)) is not None:
+                return wall
             node = find(self.session.document, node_id)
             if node is not None and any(isinstance(i, Fill) for i in node.recipe):
                 return without_form_changes(node.recipe)
