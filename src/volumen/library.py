@@ -15,13 +15,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from volumen.colour.press_settings import Press
+from volumen.colour.press_views import ProofView, Spot, proof_of
 from volumen.compose.scene import build
-from volumen.edit.print_check import faults
+from volumen.edit.print_check import Fault, faults, ink_that_meets
 from volumen.formats import native
 from volumen.formats.check import Finding
 from volumen.formats.check import check as findings
 from volumen.formats.export import export
 from volumen.formats.options import ExportOptions
+from volumen.formats.plates import plates
 from volumen.model.ingredients import (
     Adjust,
     Bend,
@@ -89,6 +91,7 @@ from volumen.model.nodes import (
 from volumen.model.repeats import Course, Grid, Mirror, Ring, Scatter
 from volumen.model.sizes import Sizes
 from volumen.model.tree import renumbered, walk, with_children
+from volumen.picture.spots import spot_inks
 from volumen.render.raster import render_bytes
 from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.paint import Along, Colour, Conic, Grain, Linear, Radial, Solid, Stop, colour, tinted
@@ -200,7 +203,20 @@ def check(document: Document, press: str | None = None, cutter: bool = False) ->
     wrong: level 'print', node 0 for the sheet. Raises ProfileProblem.
     """
     names = {n.id: n.name for n in walk(document.root)} | {0: "the sheet"}
-    found = faults(document, Press(press), "press") if press else []
+    found = [*faults(document, Press(press), "press"), *_met(document, Press(press))] if press else []
     found += faults(document, Press(), "cutter") if cutter else []
     printed = [Finding("print", f.node, names.get(f.node, ""), f"{f.what}: {f.message}") for f in dict.fromkeys(found)]
     return [*printed, *findings(document)]
+
+
+_LOOKED_AT = 800  # pixels along the longer side, in which ink is measured
+
+
+def _met(document: Document, press: Press) -> list[Fault]:
+    """Too much ink where colours meet, found in the plates of the whole sheet."""
+    size = max(document.sheet.width, document.sheet.height)
+    pixels, spots = plates(build(document), _LOOKED_AT / size, fine=False, tell=lambda _: None)
+    looks = {ink.name: ink.rgb for ink in spot_inks(document).values()}
+    over = [Spot(looks[name], np.asarray(cover, np.uint8)) for name, cover in spots]
+    inks = proof_of(np.asarray(pixels, np.uint8), ProofView("ink", press), over).inks
+    return ink_that_meets(document, inks, press) if inks is not None else []

@@ -6,23 +6,28 @@ import io
 from datetime import datetime
 
 import msgspec
+import numpy as np
 import pikepdf
 import pytest
 from click.testing import CliRunner
 from PIL import Image
 
 from gestures import show
-from scenes import disc, document, solid
+from scenes import disc, document, shown, solid
 from volumen.cli import main
-from volumen.colour.press import profile_bytes
+from volumen.colour.press import profile_bytes, separated, total_ink
 from volumen.colour.press_settings import Press
+from volumen.colour.press_views import on_white
 from volumen.compose.scene import build
+from volumen.edit.print_check import ink_that_meets
 from volumen.formats import native
 from volumen.formats.pdf.checker import press_findings
 from volumen.formats.pdf.objects import of_version, srgb_profile
 from volumen.formats.pdf.write import pdf_bytes
-from volumen.model.ingredients import CastShadow
+from volumen.library import check
+from volumen.model.ingredients import CastShadow, Fill
 from volumen.model.outputs import Output
+from volumen.shading.paint import Solid, colour
 
 pytestmark = pytest.mark.one_window
 replace = msgspec.structs.replace
@@ -110,3 +115,32 @@ def test_a_click_on_a_check_shows_the_place_and_stays_in_proof(window, qtbot):
     assert edge.red() > 150 and edge.green() < 110
     s.select((1,))
     assert wall.marked is None
+
+
+def dark_over_dark():
+    ink = Fill(Solid(colour("#3a2a22")), 1.0, "multiply")
+    return document(disc(1, 80, 100, 50, solid("#4a4038")), disc(2, 120, 100, 50, ink), side=200)
+
+
+@pytest.mark.parametrize(("limit", "found"), [(None, True), (395.0, False)])
+def test_ink_is_measured_where_colours_meet(limit, found):
+    doc = replace(dark_over_dark(), press=Press(limit=limit))
+    inks = separated(on_white(shown(doc).astype(np.uint8)), doc.press)
+    most = float(total_ink(inks).max())
+    assert (most > doc.press.ink_limit) == found
+    (fault,) = ink_that_meets(doc, inks, doc.press) or [None]
+    assert (fault is not None) == found
+    if fault is not None:
+        assert fault.node == 2 and f"{most:.0f} %" in fault.message
+        assert any("where colours meet" in f.message for f in check(doc, "coated"))
+
+
+def test_the_window_says_where_too_much_ink_meets(window, qtbot):
+    show(window, dark_over_dark())
+    window.session.set_stage(4)
+    window.proof.device.setCurrentIndex(1)
+    window.proof.refresh()
+    qtbot.waitUntil(lambda: any("where colours meet" in f.message for f in window.proof.faults), timeout=20000)
+    texts = [window.proof.list.item(k).text() for k in range(window.proof.list.count())]
+    assert any("where colours meet" in t for t in texts)
+    window.proof.device.setCurrentIndex(0)

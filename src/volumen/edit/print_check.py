@@ -11,7 +11,7 @@ from msgspec.structs import replace
 
 from volumen.colour import oklab
 from volumen.colour.difference import srgb_difference
-from volumen.colour.press import PRINTABLE, levels_of, press_difference, printed, separated, total_ink
+from volumen.colour.press import PRINTABLE, Bytes, levels_of, press_difference, printed, separated, total_ink
 from volumen.colour.press_settings import Press
 from volumen.colour.relatives import contrast
 from volumen.colour.srgb import Floats, to_hex
@@ -30,6 +30,7 @@ from volumen.model.recolour import colours_of, ingredient_with
 from volumen.model.sheet import PER_UNIT
 from volumen.model.tree import chain_to, find, place_of, seen_chains, update_nodes
 from volumen.outline.boxes import node_box
+from volumen.outline.hit import hit
 from volumen.picture.spots import Inks, ink_of, spot_inks
 from volumen.shading.paint import Colour
 
@@ -243,6 +244,25 @@ def _inks(document: Document, press: Press) -> Iterator[Fault]:
         if off[farthest.rgb] > PRINTABLE:
             message = f"{to_hex(farthest.rgb)} is out of gamut by {off[farthest.rgb]:.1f}"
             yield Fault(node, "gamut", message, "the nearest colour that prints")
+
+
+def ink_that_meets(document: Document, inks: Bytes, press: Press) -> list[Fault]:
+    """Too much ink where colours meet: in blends, in shadows over dark paints, in spot inks over the others. ``inks``
+    (h, w, n) are those of the whole sheet as it is printed, 255 for solid ones. The front-most object there is named."""
+    total = total_ink(inks)
+    over = total > press.ink_limit + 0.5
+    if not over.any():
+        return []
+    row, column = np.unravel_index(int(total.argmax()), total.shape)
+    k = document.sheet.width / total.shape[1]
+    at = ((float(column) + 0.5) * k, (float(row) + 0.5) * k)
+    chain = hit(document, at)
+    share = float(over.mean()) * 100
+    message = (
+        f"up to {total.max():.0f} % ink of {press.ink_limit:.0f} % where colours meet, at {at[0]:.0f}, {at[1]:.0f};"
+        f" {max(share, 0.1):.1f} % of the sheet is over the limit"
+    )
+    return [Fault(chain[-1] if chain else 0, "ink where colours meet", message)]
 
 
 def _spot(i: Ingredient, inks: Inks) -> bool:

@@ -30,10 +30,11 @@ from volumen.app.state.session import Session
 from volumen.app.widgets.asking import ask, ask_save_name
 from volumen.app.widgets.rows import heading_label, quiet_label
 from volumen.app.widgets.segment import ListBox
-from volumen.colour.press import ProfileProblem
-from volumen.edit.print_check import READABLE, Fault, faults, mended_print
+from volumen.colour.press import Bytes, ProfileProblem
+from volumen.edit.print_check import READABLE, Fault, faults, ink_that_meets, mended_print
 from volumen.formats.check import Finding, check
 from volumen.formats.files import FileProblem
+from volumen.model.nodes import Document
 from volumen.model.outputs import BITMAPS, Output
 from volumen.model.tree import walk
 from volumen.stock.contrast import Reading
@@ -50,6 +51,7 @@ class ProofPanel(QWidget):
     """Checks (click to go there) and outputs (format, size, ground, progress, cancel)."""
 
     wants_place = Signal(int)  # of the object that a finding is about
+    wants_inks = Signal()  # those of the whole sheet, which the worker measures
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -149,6 +151,14 @@ class ProofPanel(QWidget):
         self._follow_sheet()
         self.faults = self._faults()
         self._show()
+        if self._for == "press":
+            self.wants_inks.emit()
+
+    def take_inks(self, document: Document, inks: Bytes) -> None:
+        """The inks of the whole sheet (h, w, n): too much of them where colours meet is a finding, too."""
+        if document is self.session.document and self._for == "press":
+            self.faults = [*self._faults(), *ink_that_meets(document, inks, self.session.proofing.press)]
+            self._show()
 
     def _show(self) -> None:
         """List what was found. What exports will hold the worker tells, a moment after each edit."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from contextlib import suppress
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QFrame, QMessageBox, QStackedWidget, QVBoxLayout, QWidget
@@ -40,11 +41,13 @@ from volumen.app.window.command_list import CommandList, help_view
 from volumen.app.window.keys import LEAVING, KeysOfSheet
 from volumen.app.window.layout import LEFT_PANEL, RIGHT_PANEL, LaidOut
 from volumen.app.window.menus import Menus
+from volumen.colour.press_views import ProofView
 from volumen.formats.images import SUFFIXES
 from volumen.model.ingredients import Ingredient, Recipe
 from volumen.render.worker.client import RenderClient
 from volumen.render.worker.messages import ImageAnswer
 
+_INK_SIDE = 800  # pixels along the longer side of the sheet, in which ink is measured
 DROPPED = (".volumen", ".svg", *SUFFIXES)
 
 
@@ -87,6 +90,7 @@ class Window(LaidOut):
             lambda: choose_photograph(self, self.session.say, self.proof_choices.stock.use, self.session.proofing.on)
         )
         self.proof.wants_place.connect(self.wall.point_at)
+        self.proof.wants_inks.connect(self._measure_inks)
         self.wall.on_stock.read_changed.connect(lambda: self.proof.show_read(self.wall.on_stock.read))
         self.proof_choices.devices.wants_file.connect(self.files.ask_to_print)
         self.proof_choices.wants_file.connect(lambda: self.wall.compare_with(self.files.ask_to_compare()))
@@ -172,6 +176,19 @@ class Window(LaidOut):
             self.autosave.preview = png_of(answer)
 
         self.link.request_image((), (PREVIEW_SIDE, PREVIEW_SIDE), False, take)
+
+    def _measure_inks(self) -> None:
+        """Ask the worker what inks lie where on the whole sheet, for the checks."""
+        document = self.session.document
+        k = _INK_SIDE / max(document.sheet.width, document.sheet.height)
+        size = max(round(document.sheet.width * k), 1), max(round(document.sheet.height * k), 1)
+
+        def take(answer: ImageAnswer) -> None:
+            if answer.inks:
+                inks = np.frombuffer(answer.inks, np.uint8).reshape(answer.height, answer.width, -1)
+                self.proof.take_inks(document, inks)
+
+        self.link.request_image((), size, False, take, None, ProofView("ink", self.session.proofing.press))
 
     # -- stages and tools
 
