@@ -248,7 +248,7 @@ def _inks(document: Document, press: Press) -> Iterator[Fault]:
 
 def ink_that_meets(document: Document, inks: Bytes, press: Press) -> list[Fault]:
     """Too much ink where colours meet: in blends, in shadows over dark paints, in spot inks over the others. ``inks``
-    (h, w, n) are those of the whole sheet as it is printed, 255 for solid ones. The front-most object there is named."""
+    (h, w, n) are those of the whole sheet as it is printed, 255 for solid ones. The front-most object is named."""
     total = total_ink(inks)
     over = total > press.ink_limit + 0.5
     if not over.any():
