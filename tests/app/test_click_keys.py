@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 import pytest
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
@@ -19,6 +21,7 @@ from volumen.shading.paint import Linear, Stop, colour
 
 pytestmark = pytest.mark.one_window
 
+_OF_A_KIND = 2  # in one panel
 RAMP = Linear((Stop(0.0, colour("#f0ae45")), Stop(1.0, colour("#20242a"))), (40, 40), (90, 90))
 
 
@@ -45,7 +48,8 @@ def sides(window):
 
 def to_click(window, holder):
     """Where the mouse can go: widgets that are seen, of which the place in their middle is theirs. What opens a dialog of
-    the desktop or a menu is left out."""
+    the desktop or a menu is left out; of those that are alike some will do."""
+    seen: Counter[object] = Counter()
     for w in holder.findChildren(QWidget):
         if not w.isVisible() or not w.isEnabled() or w.visibleRegion().isEmpty():
             continue
@@ -53,7 +57,9 @@ def to_click(window, holder):
             continue
         if isinstance(w, QAbstractButton) and w.text().endswith("…"):
             continue
-        if window.childAt(w.mapTo(window, w.rect().center())) is w:
+        alike = (type(w), type(w.parentWidget()))
+        if seen[alike] < _OF_A_KIND and window.childAt(w.mapTo(window, w.rect().center())) is w:
+            seen[alike] += 1
             yield w
 
 

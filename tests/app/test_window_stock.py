@@ -67,7 +67,7 @@ def test_the_tote_from_artwork_to_cloth_wall_to_outputs(window, qtbot, tmp_path)
     assert rows[0].startswith("foot") and "on rust" in rows[0] and "below 3 : 1" in panel.summary.text()
     foot = next(n for n in walk(s.document.root) if n.name == "foot")
     QTest.mouseClick(panel.list.viewport(), LEFT, pos=panel.list.visualItemRect(panel.list.item(0)).center())
-    assert s.selection == (foot.id,) and s.stage != 4
+    assert s.selection == (foot.id,) and s.stage == 4
     s.apply("paler", replace_recipe(s.document, foot.id, solid("#f3e6c8")))
     s.set_stage(4)
     hung(qtbot, wall)

@@ -107,6 +107,7 @@ class Walk:
         self.silent: list[str] = []
         self.wrong: list[str] = []
         self.count = 0
+        self.every = 1  # of the commands, so that the suite walks some of them
         self.opened = 0  # menus and dialogs that came up, and what was put on the clipboard
         QApplication.clipboard().dataChanged.connect(self._copied)
         guard = self.hand._no_dialog
@@ -196,7 +197,7 @@ class Walk:
 
     def commands(self, kind: str, how: str) -> None:
         """Every command: from the menu, the command list or a key."""
-        for command in list(self.window.registry):
+        for command in list(self.window.registry)[:: self.every]:
             if command.id not in LEFT_OUT:
                 self.begin(kind, how)
                 self.step(f"{kind}, {how}: {command.id}", lambda c=command.id: self.window.registry.run(c))
@@ -249,10 +250,13 @@ def _click(button: QAbstractButton) -> None:
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
 
-def walked(window: Window, folder: Path, kinds: list[str], hows: tuple[str, ...], parts: tuple[str, ...]) -> Walk:
-    """Walk over some kinds of objects; what was found is in the answer."""
+def walked(
+    window: Window, folder: Path, kinds: list[str], hows: tuple[str, ...], parts: tuple[str, ...], every: int = 1
+) -> Walk:  # fmt: skip
+    """Walk over some kinds of objects, with one of ``every`` so many commands; what was found is in the answer."""
     hook = sys.excepthook
     walk = Walk(window, folder)
+    walk.every = every
     try:
         for kind in kinds:
             for how in hows:

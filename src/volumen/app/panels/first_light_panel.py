@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from volumen.app import theme
@@ -84,7 +85,7 @@ class FirstLightPanel(QWidget):
 
     def _take_away(self) -> None:
         document, _ = without_first_light(self.session.document)
-        self.session.apply("take first light away", document)
+        self.session.apply("take first light away", replace(document, first_light=None))
 
     def showEvent(self, event: object) -> None:
         self.refresh()

@@ -87,7 +87,7 @@ class Session(Looking):
             return
         if document == before:
             self.cancel()
-            self.say(f"{label}: it is so already")
+            self.say(f"{label}: there is nothing to change")
         elif self.history.commit(document, label, self.selection):
             self._prune()
             self.tell(News.DOCUMENT)

@@ -60,7 +60,8 @@ class BrokenTool(Tool):
             made = turned_over(s.document, s.selection[0], piece)
             if made is s.document:
                 s.say("left out by lot: change the share that is left out, or the seed")
-            s.apply("leave out a piece" if piece.drawn else "put a piece back", made)
+            else:
+                s.apply("leave out a piece" if piece.drawn else "put a piece back", made)
         self.hover(p)
 
     def leave(self) -> None:
