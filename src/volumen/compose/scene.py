@@ -154,7 +154,7 @@ class _Composer(TakingOver):
             self.below.add(surface)
             self.signature = hash((below, id(node)))
         inner = tuple(self.children_chunks(node, world)) if node.children else ()
-        split = self._piece_chunks(node, world) if inner or node.children else ()
+        split = self._piece_chunks(node, world) if node.children else ()
         shade = self.shades.get(node.id) if self.shades and self.takes_shade_inside(node) else None
         setting = Setting(self.light, beneath, clips, (*split, *inner), shade.items if shade is not None else ())
         if hit is not None and hit.still_holds(setting):

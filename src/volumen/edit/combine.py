@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 import msgspec
 
 from volumen.compose.light import light_at
-from volumen.edit.combined_looks import IN_PIECES, look_of, seen_through
+from volumen.edit.combined_looks import look_of, seen_through
 from volumen.edit.objects import delete, free_name, insert, move_in_tree, set_fields, ungroup
 from volumen.edit.plain_forms import to_path
 from volumen.geometry.affine import IDENTITY, Affine, invert, multiply
@@ -16,7 +16,7 @@ from volumen.geometry.engine import drop_specks
 from volumen.geometry.path import Path
 from volumen.model.ingredients import Recipe, without_form_changes
 from volumen.model.lengths import lift_on_sheet
-from volumen.model.nodes import CombinedForm, Combining, Document, Group, Image, Node, Shape
+from volumen.model.nodes import IN_PIECES, CombinedForm, Combining, Document, Group, Image, Node, Shape
 from volumen.model.tree import (
     chain_to,
     find,

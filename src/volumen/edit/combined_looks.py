@@ -10,13 +10,11 @@ from volumen.geometry.path import Path
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.ingredients import BlendMode, Fill, Ingredient, Line, Recipe, without_form_changes
 from volumen.model.lengths import carried_recipe
-from volumen.model.nodes import CombinedForm, Combining, Document, Group, Image, Node, Shape
+from volumen.model.nodes import IN_PIECES, CombinedForm, Combining, Document, Group, Image, Node, Shape
 from volumen.model.tree import find, members, top_level, walk
 from volumen.outline.lines import is_filled
 from volumen.outline.outlines import outline
 from volumen.shading.paint import Paint
-
-IN_PIECES: tuple[Combining, ...] = ("divide", "cut hidden")  # their pieces keep the looks of their members
 
 
 def look_of(node: Node, place: Affine) -> Recipe:

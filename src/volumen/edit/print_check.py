@@ -42,6 +42,7 @@ BLEED = 3 * MM
 _GOOD_DPI = 300.0
 _NEAR_EDGE = 0.3 * MM
 _ASTRAY = "die line"
+INK_THAT_MEETS = "ink where colours meet"
 _INK_STEPS = np.linspace(-1, 1, 15)
 _INK_REACH = (0.25, 0.12, 0.12)  # OKLab, in which a colour with less ink is sought
 
@@ -262,7 +263,7 @@ def ink_that_meets(document: Document, inks: Bytes, press: Press) -> list[Fault]
         f"up to {total.max():.0f} % ink of {press.ink_limit:.0f} % where colours meet, at {at[0]:.0f}, {at[1]:.0f};"
         f" {max(share, 0.1):.1f} % of the sheet is over the limit"
     )
-    return [Fault(chain[-1] if chain else 0, "ink where colours meet", message)]
+    return [Fault(chain[-1] if chain else 0, INK_THAT_MEETS, message)]
 
 
 def _spot(i: Ingredient, inks: Inks) -> bool:

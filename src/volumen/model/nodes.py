@@ -134,6 +134,7 @@ class TextForm(msgspec.Struct, frozen=True, tag="text"):
 
 
 Combining = Literal["union", "subtract", "intersect", "exclude", "divide", "cut hidden"]
+IN_PIECES: tuple[Combining, ...] = ("divide", "cut hidden")
 COMBININGS: tuple[Combining, ...] = get_args(Combining)
 
 

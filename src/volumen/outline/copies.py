@@ -60,9 +60,8 @@ def beyond_sight(i: Repeat) -> int:
     """How many copies of a ring or grid are left out as their steps make them too large, or too small, to be seen."""
     if not isinstance(i, Ring | Grid) or i.scale == 1:
         return 0
-    last = i.count - 1 if isinstance(i, Ring) else i.across + i.down - 2
     if isinstance(i, Ring):
-        return sum(not _seen(i.scale, n) for n in range(last + 1))
+        return sum(not _seen(i.scale, n) for n in range(i.count))
     return sum(not _seen(i.scale, column + row) for row in range(i.down) for column in range(i.across))
 
 

@@ -15,7 +15,7 @@ from volumen.geometry.path import Path
 from volumen.geometry.rays import rays_within
 from volumen.geometry.winding import simplified
 from volumen.model.ingredients import FORM, Body, Fill, FormChange, Line, Recipe, without_form_changes
-from volumen.model.nodes import CombinedForm, Form, Group, Image, Node, RaysForm, Shape
+from volumen.model.nodes import IN_PIECES, CombinedForm, Form, Group, Image, Node, RaysForm, Shape
 from volumen.model.tree import members, painted_children
 from volumen.outline.changes import changed
 from volumen.outline.forms import burst, path_form, source_outline
@@ -160,7 +160,7 @@ def pieces(shape: Shape, world: Affine) -> tuple[Piece, ...]:
     A group among the members gives each of its shapes as a part of its own. The same combination gives the same nodes.
     """
     form = shape.form
-    if not isinstance(form, CombinedForm) or form.operation not in ("divide", "cut hidden"):
+    if not isinstance(form, CombinedForm) or form.operation not in IN_PIECES:
         return ()
     if any(isinstance(i, Fill | Line | Body) and i.on for i in shape.recipe):
         return ()

@@ -31,7 +31,7 @@ from volumen.app.widgets.asking import ask, ask_save_name
 from volumen.app.widgets.rows import heading_label, quiet_label
 from volumen.app.widgets.segment import ListBox
 from volumen.colour.press import Bytes, ProfileProblem
-from volumen.edit.print_check import READABLE, Fault, faults, ink_that_meets, mended_print
+from volumen.edit.print_check import INK_THAT_MEETS, READABLE, Fault, faults, ink_that_meets, mended_print
 from volumen.formats.check import Finding, check
 from volumen.formats.files import FileProblem
 from volumen.model.nodes import Document
@@ -156,8 +156,12 @@ class ProofPanel(QWidget):
 
     def take_inks(self, document: Document, inks: Bytes) -> None:
         """The inks of the whole sheet (h, w, n): too much of them where colours meet is a finding, too."""
-        if document is self.session.document and self._for == "press":
-            self.faults = [*self._faults(), *ink_that_meets(document, inks, self.session.proofing.press)]
+        if document is not self.session.document or self._for != "press":
+            return
+        met = ink_that_meets(document, inks, self.session.proofing.press)
+        known = [f for f in self.faults if f.what != INK_THAT_MEETS]  # the last answer to the same question
+        if met or len(known) < len(self.faults):
+            self.faults = [*known, *met]
             self._show()
 
     def _show(self) -> None:
