@@ -129,6 +129,9 @@ class Walk:
         w.canvas.drop()
         w.choosing.hide()
         w.canvas.lamp_held = False
+        for side in ("left", "right"):
+            if w.folded(side):
+                w.fold(side)
         s.open(KINDS[kind](), None, kind)
         s.set_stage(0)
         s.set_tool("move")

@@ -9,6 +9,7 @@ from volumen.geometry.curve import evaluate, flatten, leaving
 from volumen.geometry.fit import fit_points, fit_run
 from volumen.geometry.path import Contour, Path, is_straight, line
 
+_NEAR_END = 2e-3  # a cut nearer to an end than this share leaves handles too short to tell the whole from
 _CORNER = 30.0  # degrees: chords of fine flattening turn little, so what turns more is a corner
 
 
@@ -73,7 +74,7 @@ def _unsplit(a: Floats, b: Floats) -> tuple[Floats, Floats]:
 
 def _inside(t: Floats) -> Floats:
     """Parameters (n, 1) kept off the ends, so that they divide."""
-    return np.asarray(np.fmin(np.fmax(t, 1e-3), 1 - 1e-3)[:, None])
+    return np.asarray(np.fmin(np.fmax(t, _NEAR_END), 1 - _NEAR_END)[:, None])
 
 
 def _merges(a: Floats, b: Floats, tolerance: float) -> tuple[np.ndarray[tuple[int], np.dtype[np.bool_]], Floats]:
@@ -84,7 +85,7 @@ def _merges(a: Floats, b: Floats, tolerance: float) -> tuple[np.ndarray[tuple[in
     r = q[:, :2] + (q[:, 1:] - q[:, :2]) * u[:, None]
     cut = r[:, 0] + (r[:, 1] - r[:, 0]) * u
     miss = np.abs(np.concatenate([r[:, 0] - a[:, 2], r[:, 1] - b[:, 1], cut - a[:, 3]], axis=1)).max(axis=1)
-    return np.asarray((t > 0.02) & (t < 0.98) & (miss <= tolerance)), whole
+    return np.asarray((t > _NEAR_END) & (t < 1 - _NEAR_END) & (miss <= tolerance)), whole
 
 
 def merge(a: Floats, b: Floats, tolerance: float) -> Floats | None:

@@ -11,13 +11,15 @@ from scipy.optimize import brentq
 from volumen.geometry.affine import Affine, multiply, rotation, scaling, translation
 from volumen.geometry.curve import reversed_path
 from volumen.geometry.ease import eased
-from volumen.geometry.path import Box, Path
+from volumen.geometry.path import Box, Contour, Path
 from volumen.geometry.rounding import round_corners
 from volumen.geometry.spine import Spine
+from volumen.geometry.tidy import without_needless_points
 from volumen.model.repeats import Course
 
 FIRST_CAP, LAST_CAP = -1, -2  # the numbers of the places at both ends
 _MOST_SCALED = 2.0**20
+_SAME_CURVE = 1e-3  # units: what a cut leaves is nearer, and no eye sees as much
 
 
 class Stand(NamedTuple):
@@ -40,12 +42,24 @@ class Lay(NamedTuple):
 
 def spine_of(guide: Path, i: Course, box: Box) -> Spine | None:
     """The path of a course in the direction in which it runs; None where there is none. ``box`` is the motif's."""
-    path = reversed_path(guide) if i.flip else guide
+    path = Path(tuple(_without_split_points(c) for c in guide.contours), guide.evenodd)
+    path = reversed_path(path) if i.flip else path
     if i.corners == "round":  # so far that the inner edge of the motif does not fold
         path = round_corners(path, ((box[3] - box[1]) / 2 * max(i.first, i.last) + abs(i.across)) / 0.8)
     contour = next((c for c in path.contours if len(c.points) > 3), None)
     made = Spine(contour) if contour is not None else None
     return made if made is not None and made.total > 1e-6 else None
+
+
+def _without_split_points(contour: Contour) -> Contour:
+    """The contour without points that only part one cubic in two, so that a new point on a path changes nothing that
+    follows it. Its first point stays, as a course begins there."""
+    kept = without_needless_points(Path((Contour(contour.points, False),)), _SAME_CURVE).contours
+    if not kept:
+        return contour
+    points = kept[0].points.copy()
+    points[0], points[-1] = contour.points[0], contour.points[-1]
+    return Contour(points, contour.closed)
 
 
 def laid(i: Course, spine: Spine, box: Box, caps: tuple[Box | None, Box | None] = (None, None)) -> list[Lay]:
