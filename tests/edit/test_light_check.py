@@ -24,7 +24,7 @@ from volumen.model.ingredients import (
     Relief,
     Sliver,
 )
-from volumen.model.make import solid
+from volumen.model.make import corner, path_form, smooth, solid
 from volumen.model.nodes import RectangleForm, Shape
 from volumen.model.tree import find
 from volumen.render.raster import render_float
@@ -85,6 +85,67 @@ def test_light_check_knows_turned_and_mirrored_shapes(bearing, turn, mirrored):
     doc = transform(doc, [1], scaling(-1, 1, (60, 60))) if mirrored else doc
     mended = light_check.put_right(doc, light_check.disagreements(doc))
     assert light_check.disagreements(mended) == []
+
+
+BALL = solid("#2b8577")
+
+
+def _crescent(node, paint, bearing, **more):
+    """A shape along the rim of a disc about (60, 60), on one side of it."""
+    return replace(
+        Shape(node, "crescent", path_form(corner(68, 21), smooth(99.5, 60, 0, 24), corner(68, 99), smooth(82, 60, 0, -18)), (paint,)),
+        transform=rotation(bearing - 90, (60, 60)), **more,
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize("held", [True, False], ids=["held", "above"])
+@pytest.mark.parametrize(
+    ("paint", "kind"),
+    [
+        (solid("#0c3f3a"), "shade"),
+        (Fill(Solid(colour("#203040")), blend="multiply", opacity=0.5), "shade"),
+        (Fill(Solid(colour("#000000")), blend="overlay"), "shade"),
+        (Fill(Solid(colour("#ffffff")), blend="soft-light"), "light"),
+        (Fill(Solid(colour("#fff0c0")), blend="screen", opacity=0.4), "light"),
+    ],
+)
+@pytest.mark.parametrize("bearing", [0.0, 70.0, 200.0])
+def test_slivers_drawn_as_shapes_are_told_on_the_wrong_side_only(held, paint, kind, bearing):
+    for turn, wrong in ((0.0, kind == "shade"), (180.0, kind == "light")):
+        crescent = _crescent(2, paint, bearing + turn)
+        things = (disc(1, 60, 60, 40, BALL, children=(crescent,)),) if held else (disc(1, 60, 60, 40, BALL), crescent)
+        doc = document(*things, side=300.0, lamp=Lamp(bearing, 45))
+        found = light_check.disagreements(doc)
+        expected = [(2, f"drawn {kind}")] if wrong else []
+        assert [(d.node, d.what) for d in found] == expected
+        assert light_check.disagreements(light_check.put_right(doc, found)) == []
+
+
+def test_stripes_and_other_colours_are_no_slivers():
+    stripe = solid("#0c3f3a")
+    pair = (_crescent(2, stripe, 0.0), _crescent(3, stripe, 180.0))
+    red = _crescent(4, solid("#c8402a"), 0.0)
+    for inside in (pair, (red,)):
+        doc = document(disc(1, 60, 60, 40, BALL, children=inside), side=300.0, lamp=Lamp(0, 45))
+        assert light_check.disagreements(doc) == []
+
+
+@pytest.mark.parametrize("blend", ["overlay", "soft-light", "hard-light", "screen", "multiply"])
+def test_gradients_are_read_as_they_are_laid_on(blend):
+    for wrong, ends in ((True, (20, 100)), (False, (100, 20))):
+        paint = Linear((Stop(0, colour("#111111")), Stop(1, colour("#eeeeee"))), (60, ends[0]), (60, ends[1]))
+        doc = document(disc(1, 60, 60, 40, BALL, Fill(paint, blend=blend)), side=300.0, lamp=Lamp(0, 45))
+        assert [d.what for d in light_check.disagreements(doc)] == (["gradient"] if wrong else [])
+
+
+@pytest.mark.parametrize("length", [None, 14.0])
+def test_a_shadow_without_lift_is_told_and_lifted(length):
+    doc = document(disc(1, 60, 60, 40, BALL, CastShadow(length=length)), side=300.0, lamp=Lamp(0, 45))
+    found = light_check.disagreements(doc)
+    assert [d.what for d in found] == ["lift"]
+    mended = light_check.put_right(doc, found)
+    assert light_check.disagreements(mended) == []
+    assert find(mended, 1).lift == pytest.approx(14.0 if length else 9.6, abs=0.5)
 
 
 def test_saved_lights_switch_all_of_it():

@@ -35,7 +35,6 @@ from volumen.library import (
     circle,
     colour,
     cusp,
-    meant_so,
     path_form,
     radial,
     smooth,
@@ -72,7 +71,6 @@ def tea_label() -> Document:
     art = (paper, *bands, *waves, *_sides(p), _cartouche(p), _die_line(p))
     sheet = Sheet(WIDE, HIGH, colour("#ffffff"), "mm", BLEED)
     document = p.document(sheet, Lamp(318, 44, 1.0, 0.4), *art)
-    document = meant_so(document, ("leaf", "gradient"))  # a leaf is in full ink where it grows
     return replace(document, palette=Palette((COPPER, DIE), next_id=3))
 
 

@@ -17,6 +17,7 @@ from volumen.model.ingredients import BlendMode, Body, Fill, GroundGlow, Halves,
 from volumen.model.nodes import Document, Group, Image, Node, Shape
 from volumen.model.tree import find, update_nodes, world_of
 from volumen.outline.outlines import outline
+from volumen.shading.blending import TONAL, laid_over
 from volumen.shading.bodies import fitting_turn
 from volumen.shading.paint import Colour, Linear, Stop, colour
 
@@ -93,9 +94,8 @@ def _first_seen(offers: Sequence[Ingredient], seen: list[float]) -> Ingredient:
 
 def difference(c: Colour, blend: str, ground: Colour) -> float:
     """How far (CIEDE2000) half of a colour, blended as W3C Compositing and Blending says, is from its ground."""
-    g, s = np.array(ground.rgb), np.array(c.rgb)
-    mixed = {"screen": g + s - g * s, "multiply": g * s}.get(blend, s)
-    return float(srgb_difference(g + (mixed - g) / 2, g))
+    g = np.array(ground.rgb)
+    return float(srgb_difference(laid_over(g, np.array(c.rgb), 0.5, blend if blend in TONAL else "normal"), g))
 
 
 def _behind(document: Document, node: Node) -> Colour:

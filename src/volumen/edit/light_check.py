@@ -16,13 +16,15 @@ from itertools import pairwise
 import msgspec
 
 from volumen.compose.light import Light, light_at
+from volumen.edit.drawn_slivers import DrawnSliver, drawn_slivers, turned_over
 from volumen.edit.lit_from import lit_from, turned
+from volumen.edit.placing import USUAL_LIFT, fitting_lift
 from volumen.geometry.affine import Affine, Point
 from volumen.geometry.path import Box
 from volumen.model.ingredients import CastShadow, Fill, Ingredient, InnerShadow, Line, Recipe, Seams, Sliver
 from volumen.model.meant import MeantSo
 from volumen.model.nodes import Document, Node, Sheet
-from volumen.model.tree import chain_to, place_of, update_nodes, world_of
+from volumen.model.tree import chain_to, find, place_of, update_nodes, world_of
 from volumen.outline.neighbours import shared_edges
 from volumen.outline.silhouettes import whole_outline
 from volumen.shading.lamp import Lamp, bearing_vector, shadow_reach
@@ -42,6 +44,7 @@ class Disagreement:
     index: int
     what: str
     message: str
+    drawn: DrawnSliver | None = None  # where the whole node is a sliver
 
 
 Found = tuple[str, str]  # what, and why in words
@@ -60,7 +63,18 @@ def disagreements(document: Document) -> list[Disagreement]:
             if found[0] == "gradient" and (_is_facet(chain) or _is_ground(node, world, document.sheet)):
                 continue
             out.append(Disagreement(node.id, k, *found))
+        if not _is_facet(chain) and not _is_ground(node, world, document.sheet):
+            out += [d for d in _drawn(chain, light.lamp) if (d.node, d.what) not in meant]
     return out
+
+
+def _drawn(chain: list[Node], lamp: Lamp) -> Iterator[Disagreement]:
+    """Slivers drawn by hand on the shape at the end of a chain that lie on the wrong side of it."""
+    for found in drawn_slivers(chain):
+        wanted = lamp.toward if found.kind == "light" else lamp.away
+        if _between(found.side, wanted) > _WRONG_SIDE:
+            what, why = f"drawn {found.kind}", f"it lays {found.kind} on the wrong side of what it lies on"
+            yield Disagreement(found.node, found.index, what, why, found)
 
 
 def _lit(document: Document) -> Iterator[tuple[list[Node], Light]]:
@@ -105,7 +119,7 @@ def _of_shadow(i: CastShadow, node: Node, lamp: Lamp) -> Found | None:
     if i.angle is not None and _between(bearing_vector(i.angle), lamp.away) > _OFF:
         return "shadow", "its shadow lies in another direction"
     if node.lift <= 0:
-        return None
+        return None if i.fall == "ground" else ("lift", "it casts a shadow and is not lifted")
     if i.length is not None and _off(i.length, node.lift * shadow_reach(lamp), _LENGTH):
         return "length of the shadow", "its shadow is as long as under another lamp"
     if i.softness is not None and _off(i.softness, node.lift * lamp.size, _SOFTNESS):
@@ -141,9 +155,28 @@ def _between(a: Point, b: Point) -> float:
 def put_right(document: Document, found: Iterable[Disagreement]) -> Document:
     """Let what disagreed follow the lamp: own numbers go, gradients are turned round the middle of their shape."""
     for d in found:
+        if d.drawn is not None:
+            document = turned_over(document, d.drawn, place_of(chain_to(document, d.node)[:-1]))
+            continue
+        if d.what == "lift":
+            document = _lifted(document, d)
+            continue
         righted = _righted(d, world_of(document, d.node), light_at(document, d.node).lamp)
         document = update_nodes(document, [d.node], righted)
     return document
+
+
+def _lifted(document: Document, d: Disagreement) -> Document:
+    """A shadow's object lifted as far as the shadow is long, or by what fits its size; the shadow is the lamp's."""
+    node = find(document, d.node)
+    i = node.recipe[d.index] if node is not None else None
+    if node is None or not isinstance(i, CastShadow):
+        return document
+    reach = shadow_reach(light_at(document, d.node).lamp)
+    lift = i.length / reach if i.length and reach > 0 else fitting_lift(document, node, USUAL_LIFT)
+    own = replace(i, angle=None, length=None, softness=None)
+    recipe: Recipe = (*node.recipe[: d.index], own, *node.recipe[d.index + 1 :])
+    return update_nodes(document, [d.node], lambda n: replace(n, recipe=recipe, lift=lift))
 
 
 def meant(document: Document, found: Iterable[Disagreement]) -> Document:

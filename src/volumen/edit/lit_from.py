@@ -12,6 +12,7 @@ from volumen.geometry.affine import IDENTITY, Affine, Floats, Point, apply, appl
 from volumen.geometry.mask import Part, places_in
 from volumen.geometry.path import Path, grow_box
 from volumen.model.ingredients import Fill, Line, Recipe
+from volumen.shading.blending import TONAL, laid_over
 from volumen.shading.carried import carried
 from volumen.shading.paint import Along, Colour, Inward, MeshPaint, Paint, Solid, face_colour
 from volumen.shading.paint_pixels import colours_at
@@ -25,14 +26,14 @@ _GREY = Colour(0.6, 0.6, 0.6)
 def lit_from(i: Fill | Line, beneath: Recipe, path: Path, world: Affine) -> Point | None:
     """The unit vector on the sheet towards which the paint of an ingredient grows lighter over those ``beneath`` it in
     its recipe; None if it shows no side."""
-    if isinstance(i.paint, Solid | Inward | Along) or i.opacity <= 0 or i.blend not in ("normal", "screen", "multiply"):
+    if isinstance(i.paint, Solid | Inward | Along) or i.opacity <= 0 or i.blend not in TONAL:
         return None
     points, rgba = _sampled(i, path)
     if len(points) < 6:
         return None
     under = np.array(_under(beneath).rgb)
     alpha = rgba[:, 3:] * i.opacity
-    tones = oklab.from_srgb(np.clip(rgba[:, :3] * alpha + under * (1 - alpha), 0, 1))[:, 0]
+    tones = oklab.from_srgb(laid_over(under, rgba[:, :3], alpha, i.blend))[:, 0]
     places = apply_points(world, points)
     places = places - places.mean(axis=0)
     # The plane through the tones: its slope is where they grow lighter.

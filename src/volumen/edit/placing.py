@@ -22,6 +22,7 @@ replace = msgspec.structs.replace
 _GEOMETRY = ("start", "end", "centre", "radius", "focus", "transform", "turn", "depth", "across", "points")
 
 SIZE = 100.0  # the size of object that looks and fresh ingredients are written for, in units
+USUAL_LIFT = 12.0  # of a fresh shadow on an object of that size
 _NOT_BY_SIZE = ("Repeat", "Form", "Surface")
 
 

@@ -7,7 +7,7 @@ from typing import cast
 
 import msgspec
 
-from volumen.edit.placing import edited_paint, fitting_lift, own_recipe
+from volumen.edit.placing import USUAL_LIFT, edited_paint, fitting_lift, own_recipe
 from volumen.geometry.affine import Affine, mean_scale, uneven
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.catalogue.rows import Holder
@@ -19,7 +19,6 @@ from volumen.outline.outlines import outline_before
 from volumen.shading.paint import Paint
 
 replace = msgspec.structs.replace
-_LIFT = 12.0  # of a fresh shadow on an object of the size that such are written for
 
 
 def set_recipe(document: Document, ids: Iterable[int], change: Callable[[Recipe], Recipe]) -> Document:
@@ -50,7 +49,7 @@ def add(document: Document, ids: Iterable[int], *ingredients: Ingredient) -> Doc
         if isinstance(node, Group):
             fitting = tuple(replace(i, each=True) if isinstance(i, Body) else i for i in fitting)
         shadow = any(isinstance(i, CastShadow) for i in fitting)
-        lift = node.lift or (fitting_lift(document, node, _LIFT) if shadow else 0.0)
+        lift = node.lift or (fitting_lift(document, node, USUAL_LIFT) if shadow else 0.0)
         return replace(node, recipe=(*node.recipe, *fitting), lift=lift) if fitting else node
 
     return update_nodes(document, ids, change)
