@@ -48,7 +48,7 @@ _ASPECT, _AXIS, _SQUASH_HEIGHT, _FOCUS_AXIS, _FOCUS_HEIGHT, _DRIFT_HEIGHT = 0.33
 _STOPS, _PLACES = 24, 128
 _SMOOTH = 0.3  # weight of second differences: few places a stop would leave rings, and some stops meet none
 OWN_GLOSS = 0.3  # materials from this gloss on have their highlight as a gradient of its own
-_TURNS, _LEAST = 2, 0.02  # of seeking a gradient under an edge light; what is left of 1 where it is white
+_TURNS, _LEAST = 4, 0.02  # of seeking a gradient under that of another lamp; what is left of 1 where it is white
 _GLOSS_REACH, _GLOSS_FADE, _GLOSS_STOPS = 1.2, 1.5, 13
 _ALIKE = 0.98  # from this share of the radii on an ellipse is a circle
 
@@ -136,10 +136,6 @@ class _Fitted(NamedTuple):
     last: Floats
     values: Floats
 
-    def at(self, places: Floats) -> Floats:
-        """The values (m, n, 4) at places (m, n, 2)."""
-        return stops_at(self.share(places), self.values)
-
     def rows(self, some: list[int]) -> _Fitted:
         """Some of them."""
         lines = Lines(*(v[some] for v in self.lines))
@@ -223,11 +219,12 @@ def _with_edge(asked: Sequence[Round], made: _Fitted) -> tuple[_Fitted, _Fitted]
     at = _disc(short, lights, rho, np.array([light.others[-1][0] for light in lights]))
     dark = 1 - lit_each(looks, lights, at.normals, at.s)
     over = _Fitted(at.lines, at.first, at.last, np.ones((len(asked), _STOPS, 4)))
+    under, above = _weights(made.share(at.places)), _weights(over.share(at.places))
     for _ in range(_TURNS):
-        left = np.maximum(1 - made.at(at.places)[..., :3], _LEAST)
-        over.values[..., :3] = np.clip(weighed(over.share(at.places), 1 - dark / left, left**2), 0, 1)
-        left = np.maximum(1 - over.at(at.places)[..., :3], _LEAST)
-        made.values[..., :3] = np.clip(weighed(made.share(at.places), 1 - dark / left, left**2), 0, 1)
+        left = np.maximum(1 - under @ made.values[..., :3], _LEAST)
+        over.values[..., :3] = np.clip(_weighed(above, 1 - dark / left, left**2), 0, 1)
+        left = np.maximum(1 - above @ over.values[..., :3], _LEAST)
+        made.values[..., :3] = np.clip(_weighed(under, 1 - dark / left, left**2), 0, 1)
     return made, over
 
 
@@ -253,13 +250,14 @@ def least_squares(share: Floats, values: Floats) -> Floats:
     return np.asarray(np.linalg.solve(across @ weights + _smoothing(share.shape[1]), across @ values))
 
 
-def weighed(share: Floats, values: Floats, counts: Floats) -> Floats:
-    """The same where each value counts as much as told, (m, n, c)."""
-    weights = _weights(share)[:, None]
-    across = (weights * counts.transpose(0, 2, 1)[..., None]).transpose(0, 1, 3, 2)
-    smooth = counts.mean(axis=1)[..., None, None] * _smoothing(share.shape[1])
+def _weighed(weights: Floats, values: Floats, counts: Floats) -> Floats:
+    """The same where each value counts as much as told, (m, n, c), and ``weights`` (m, n, stops) says how much each
+    even stop counts there."""
+    by_channel = weights[:, None]
+    across = (by_channel * counts.transpose(0, 2, 1)[..., None]).transpose(0, 1, 3, 2)
+    smooth = counts.mean(axis=1)[..., None, None] * _smoothing(weights.shape[1])
     right = across @ values.transpose(0, 2, 1)[..., None]
-    return np.asarray(np.linalg.solve(across @ weights + smooth, right)[..., 0].transpose(0, 2, 1))
+    return np.asarray(np.linalg.solve(across @ by_channel + smooth, right)[..., 0].transpose(0, 2, 1))
 
 
 def _smoothing(places: int) -> Floats:
