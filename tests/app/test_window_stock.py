@@ -18,13 +18,18 @@ from volumen.app.commands.photo_stock import open_photograph
 from volumen.app.panels.device_choices import DeviceChoices
 from volumen.app.panels.ink_fields import InkFields
 from volumen.demo import DEMOS
+from volumen.edit import points
 from volumen.edit.inks import set_ink
+from volumen.edit.objects import set_form
 from volumen.edit.palette import add_swatches
+from volumen.edit.print_check import faults
 from volumen.formats.pdf.checker import press_findings
+from volumen.geometry.affine import IDENTITY
 from volumen.model.inks import Ink
 from volumen.model.make import solid
 from volumen.model.nodes import Image, RectangleForm, Shape
 from volumen.model.tree import find, update_nodes, walk
+from volumen.outline.outlines import outline
 from volumen.shading.paint import colour, tinted
 from volumen.stock.stocks import Plate, Stock, stock_bytes
 
@@ -332,6 +337,35 @@ def test_a_die_line_is_drawn_once_and_a_press_file_is_written(window, qtbot, tmp
     s.undo()
     s.undo()
     assert [n.name for n in s.document.root.children] == ["disc 1"] and s.document.palette.swatches == ()
+
+
+def test_a_die_line_follows_the_artwork_until_a_hand_moves_its_points(window, qtbot):
+    s = window.session
+    s.open(document(disc(1, 100, 100, 40), side=300.0), None, "sticker")
+    window.registry.run("object.die_line")
+
+    def line():
+        return next(n for n in s.document.root.children if n.name == "die line")
+
+    drawn = line()
+    s.select((1,))
+    window.activateWindow()
+    QTest.keyClick(window.canvas, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: line() is not drawn, timeout=20000)
+    step = s.document.root.children[0].transform[4]
+    left = [outline(n, IDENTITY).bounds()[0] for n in (drawn, line())]
+    assert step > 1 and left[1] == pytest.approx(left[0] + step, abs=0.4)
+    s.undo()
+    assert line() is drawn, "one step back, the line is back too"
+    s.redo()
+    by_hand, _ = points.add_point(line().form, 0, 0.5)
+    s.apply("point", set_form(s.document, line().id, by_hand))
+    kept = line()
+    QTest.keyClick(window.canvas, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: window.link.idle and window.link._purity_asked is None, timeout=20000)
+    qtbot.wait(600)
+    assert line() is kept
+    assert [f for f in faults(s.document, s.document.press, "cutter") if f.what == "die line"]
 
 
 def test_a_scan_is_placed_and_put_straight_in_place(window, qtbot, tmp_path):

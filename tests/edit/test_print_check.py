@@ -20,7 +20,8 @@ from volumen.geometry.affine import multiply, rotation, scaling, translation
 from volumen.model.ingredients import Body, Fill, Line, Relief, Sliver
 from volumen.model.inks import Ink
 from volumen.model.make import linear, solid
-from volumen.model.nodes import Group, Palette, RectangleForm, Shape, Sheet, Swatch, TextForm
+from volumen.model.nodes import Group, Palette, PathForm, RectangleForm, Shape, Sheet, Swatch, TextForm
+from volumen.model.tree import find
 from volumen.shading.paint import Solid, colour, tinted
 
 COATED = Press()
@@ -182,5 +183,7 @@ def test_the_check_says_when_the_die_line_does_not_follow(tmp_path):
     mended = mended_print(moved, [found], Press(), "cutter")
     assert not [f for f in faults(mended, Press(), "cutter") if f.what == "die line"]
     wider = with_die_line(doc, Cutter(gap=6.0))[0]
-    assert [f for f in faults(wider, Press(), "cutter") if f.what == "die line"]
-    assert not [f for f in faults(wider, Press(), "cutter", Cutter(gap=6.0)) if f.what == "die line"]
+    assert not [f for f in faults(wider, Press(), "cutter") if f.what == "die line"], "it has a gap of its own"
+    by_hand = objects.set_form(wider, line, PathForm(find(wider, line).form.runs))
+    assert [f for f in faults(by_hand, Press(), "cutter") if f.what == "die line"]
+    assert not [f for f in faults(by_hand, Press(), "cutter", Cutter(gap=6.0)) if f.what == "die line"]

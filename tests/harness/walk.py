@@ -90,7 +90,7 @@ KINDS: dict[str, Callable[[], Document]] = {
     "ring": lambda: _repeated(Ring((150.0, 150.0), 6)), "grid": lambda: _repeated(Grid(3, 2)),
     "mirror": lambda: _repeated(Mirror((150.0, 150.0), 90.0)), "scatter": lambda: _repeated(Scatter(count=5, distance=20.0), guide=True),
     "course": lambda: _repeated(Course(gap=20.0), guide=True),
-    "steps": lambda: _whole(Group(1, "steps", (disc(2, 60, 150, 20), disc(3, 220, 150, 40, RED)), (Steps(4),))),
+    "steps": lambda: _whole(Group(1, "steps", (disc(2, 60, 150, 20), disc(3, 220, 150, 40, RED)), (Steps(count=4),))),
     "knockout": lambda: _whole(disc(3, 120, 120, 70), disc(1, 120, 120, 30, RED, knockout=True)),
     "linked": lambda: _whole(disc(1, 100, 100, 30, link=7), disc(2, 200, 100, 30, link=7)),
     "several": lambda: _whole(*_pair(), disc(3, 220, 200, 30)),

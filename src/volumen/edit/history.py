@@ -66,6 +66,10 @@ class History:
         self._at = len(self._steps) - 1
         return True
 
+    def amend(self, document: Document) -> None:
+        """Let the last finished step have led to ``document``: something that follows what it changed."""
+        self._steps[self._at].document = document
+
     @property
     def undo_label(self) -> str | None:
         """What undo would take back; None for nothing."""

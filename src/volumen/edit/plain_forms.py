@@ -23,7 +23,7 @@ from volumen.model.ingredients import (
     Steps,
     without_form_changes,
 )
-from volumen.model.nodes import Document, Group, Node, PathForm, Shape, TextForm
+from volumen.model.nodes import DieForm, Document, Group, Node, PathForm, Shape, TextForm
 from volumen.model.tree import chain_to, find, painted_children, replace_nodes, update_nodes, walk, world_of
 from volumen.outline.forms import path_form, text_glyphs
 from volumen.outline.letters import parts_by_glyph
@@ -40,7 +40,7 @@ def to_path(document: Document, node_id: int) -> Document:
     their own become shapes.
     """
     node = find(document, node_id)
-    if not isinstance(node, Shape) or (isinstance(node.form, PathForm) and not form_changes(node.recipe)):
+    if not isinstance(node, Shape) or _is_plain(node):
         return document
     world = world_of(document, node_id)
     if isinstance(node.form, TextForm) and not stays_whole(document, node):
@@ -50,9 +50,15 @@ def to_path(document: Document, node_id: int) -> Document:
     return replace_nodes(document, {node_id: plain_shape(node, world)})
 
 
+def _is_plain(node: Shape) -> bool:
+    """Whether nothing is live in a shape's form: a path that follows nothing, and no changes of it."""
+    is_path = isinstance(node.form, PathForm) and not isinstance(node.form, DieForm)
+    return is_path and not form_changes(node.recipe)
+
+
 def plain_shape(node: Shape, world: Affine) -> Shape:
     """The shape with its final outline as a path, and nothing live left in its form."""
-    if isinstance(node.form, PathForm) and not form_changes(node.recipe):
+    if _is_plain(node):
         return node
     form, recipe = path_form(outline(node, world)), without_form_changes(node.recipe)
     return replace(node, form=form, recipe=recipe, children=painted_children(node))

@@ -10,6 +10,13 @@ from volumen.colour.press_settings import Press
 from volumen.geometry.affine import IDENTITY, Affine, Point
 from volumen.geometry.text import Align
 from volumen.geometry.widths import Profile
+from volumen.model.box_forms import BoxForm as BoxForm
+from volumen.model.box_forms import CloudForm as CloudForm
+from volumen.model.box_forms import DropForm as DropForm
+from volumen.model.box_forms import EllipseForm as EllipseForm
+from volumen.model.box_forms import PolygonForm as PolygonForm
+from volumen.model.box_forms import RectangleForm as RectangleForm
+from volumen.model.box_forms import StarForm as StarForm
 from volumen.model.first_light import FirstLight
 from volumen.model.ingredients import BlendMode, Recipe
 from volumen.model.inks import Ink
@@ -21,62 +28,6 @@ from volumen.model.sheet import Sheet as Sheet
 from volumen.shading.lamp import Ambient, Lamp, Lights
 from volumen.shading.materials import Material
 from volumen.shading.paint import Colour, Stop
-
-
-class BoxForm(msgspec.Struct, frozen=True):
-    """What all forms in a box start with: its left top corner and its size."""
-
-    x: float
-    y: float
-    width: float
-    height: float
-
-
-class EllipseForm(BoxForm, frozen=True, tag="ellipse"):
-    """An ellipse in the box x, y, width, height.
-
-    With a ``sweep`` below 360 degrees only the part from ``start`` on, clockwise, closed as ``part`` says.
-    """
-
-    start: float = 0.0
-    sweep: float = 360.0
-    part: Literal["sector", "chord", "open"] = "sector"
-
-
-class RectangleForm(BoxForm, frozen=True, tag="rectangle"):
-    """``radii`` gives each corner its own radius: left top, right top, right bottom, left bottom."""
-
-    radius: float = 0.0
-    radii: tuple[float, float, float, float] | None = None
-
-
-class PolygonForm(BoxForm, frozen=True, tag="polygon"):
-    """A regular polygon in the ellipse of its box, its first point at the top."""
-
-    sides: int = 6
-    turn: float = 0.0
-
-
-class StarForm(BoxForm, frozen=True, tag="star"):
-    """``inner`` is how far out the inner points lie, as a share of the radius."""
-
-    points: int = 5
-    inner: float = 0.45
-    turn: float = 0.0
-
-
-class DropForm(BoxForm, frozen=True, tag="drop"):
-    """``bulge`` 0..1 sets how low it is widest, ``point`` 0..1 how sharp its tip is."""
-
-    bulge: float = 0.5
-    point: float = 1.0
-
-
-class CloudForm(BoxForm, frozen=True, tag="cloud"):
-    """``count`` lobes round an ellipse; at ``depth`` 1 each is a half circle."""
-
-    count: int = 9
-    depth: float = 0.8
 
 
 class SegmentForm(msgspec.Struct, frozen=True, tag="segment"):
@@ -108,6 +59,14 @@ class PathForm(msgspec.Struct, frozen=True, tag="path"):
     """A path of runs of points."""
 
     runs: tuple[PathRun, ...]
+
+
+class DieForm(PathForm, frozen=True, tag="die line"):
+    """The line that a cutter follows round all artwork, ``gap`` mm away and turning no tighter than ``radius`` mm. It
+    is drawn anew as the artwork changes, until its points are moved by hand: then it is a path."""
+
+    gap: float = 2.0
+    radius: float = 1.5
 
 
 class TextForm(msgspec.Struct, frozen=True, tag="text"):
@@ -180,7 +139,7 @@ class RaysForm(msgspec.Struct, frozen=True, tag="rays"):
 
 
 Boxed = EllipseForm | RectangleForm | PolygonForm | StarForm | DropForm | CloudForm
-Form = Boxed | SegmentForm | ArcForm | SpiralForm | PathForm | TextForm | CombinedForm | RaysForm
+Form = Boxed | SegmentForm | ArcForm | SpiralForm | PathForm | DieForm | TextForm | CombinedForm | RaysForm
 FromMembers = CombinedForm | RaysForm  # whose outline members make, or hold
 
 

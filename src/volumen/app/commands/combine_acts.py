@@ -61,7 +61,9 @@ class CombineActs:
             return
         s.apply("die line", document)
         s.select((line,))
-        s.say("a hair line in an ink of its own; gap and blade are set in Proof, under cut out")
+        s.say(
+            "it follows the artwork until its points are moved by hand; gap and blade are set in Proof, under cut out"
+        )
 
     def stock(self) -> None:
         """Mark what the artwork is judged on: knockouts leave it alone."""

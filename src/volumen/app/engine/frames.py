@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -14,6 +15,7 @@ from volumen.app.engine.faults import log_fault
 from volumen.app.engine.worker_watch import WorkerWatch
 from volumen.app.state.news import News
 from volumen.app.state.session import Session
+from volumen.edit.die_lines import following
 from volumen.edit.objects import dimmed_around
 from volumen.geometry.affine import Affine
 from volumen.geometry.path import Box
@@ -67,6 +69,7 @@ class FrameLink(QObject):
         self._seen: tuple[tuple[Any, ...], Document] | None = None
         self._variant: int | None = None  # the one under way
         self._purity_asked: int | None = None
+        self._purity_of: Document | None = None  # what it was asked of
         self.times: list[tuple[float, float]] = []
         self._refine = QTimer(self, singleShot=True, interval=REFINE_MS)
         self._refine.timeout.connect(lambda: self._ask(False))
@@ -183,7 +186,8 @@ class FrameLink(QObject):
         if self.session.history.in_gesture or not self.idle:
             self._purity.start()
         else:
-            self._purity_asked = self.client.request_purity(self.session.document)
+            self._purity_of = self.session.document
+            self._purity_asked = self.client.request_purity(self._purity_of)
             self.watch.asked()
 
     def _receive(self) -> None:
@@ -201,6 +205,8 @@ class FrameLink(QObject):
         elif isinstance(answer, PurityAnswer):
             self._purity_asked = None
             self.session.set_purity(answer.nodes)
+            if answer.die_line is not None:
+                self.session.follow(partial(following, runs=answer.die_line), self._purity_of)
         elif isinstance(answer, Lost):
             log_fault(answer.message)
             self.client.forget()

@@ -116,6 +116,12 @@ class Session(Looking):
             self.history.commit(self.document, label, self.selection)
             self.tell(News.DOCUMENT)
 
+    def follow(self, change: Callable[[Document], Document], of: Document | None) -> None:
+        """Let what follows the artwork do so within the step that changed it, unless the artwork has changed since."""
+        if of is self.document and not self.history.in_gesture:
+            self.history.amend(change(self.document))
+            self.tell(News.DOCUMENT)
+
     def refuse(self, why: str) -> None:
         """An edit that cannot be: what was there before shows again, and it is said why."""
         self.cancel()

@@ -8,6 +8,7 @@ from volumen.model.nodes import (
     ArcForm,
     CloudForm,
     CombinedForm,
+    DieForm,
     DropForm,
     EllipseForm,
     PathForm,
@@ -69,6 +70,11 @@ FORMS: tuple[FormRow, ...] = (
         lengths=("outer", "inner"),
     ),
     FormRow(PathForm, "Path"),
+    FormRow(
+        DieForm,
+        "Die line",
+        (Number("gap", "gap", 0, 10, " mm", 1, -50, 200), Number("radius", "blade", 0, 5, " mm", 1, 0, 50)),
+    ),
     FormRow(
         TextForm,
         "Text",

@@ -7,6 +7,7 @@ import msgspec
 from volumen.colour.press_views import ProofView
 from volumen.devices.views import DeviceView
 from volumen.geometry.affine import Affine
+from volumen.model.points import PathRun
 from volumen.picture.purity import Purity
 from volumen.stock.contrast import Reading
 from volumen.stock.stocks import StockView
@@ -105,10 +106,12 @@ class ImageAnswer(msgspec.Struct, tag="image"):
 
 
 class PurityAnswer(msgspec.Struct, tag="purity"):
-    """Purity by node id, for every node that paints a chunk of its own."""
+    """Purity by node id, for every node that paints a chunk of its own; and the course that a die line which follows
+    the artwork ought to have, where it has not."""
 
     id: int
     nodes: dict[int, Purity]
+    die_line: tuple[PathRun, ...] | None = None
 
 
 class Lost(msgspec.Struct, tag="lost"):

@@ -18,6 +18,7 @@ from msgspec.structs import replace
 from volumen.caching import forget_all, give_back
 from volumen.compose.memo import Memo
 from volumen.compose.scene import build
+from volumen.devices.die_following import runs_now
 from volumen.model.nodes import Document
 from volumen.picture.instructions import Picture
 from volumen.picture.purity import node_purity
@@ -203,7 +204,8 @@ class Service:
             return self.separate.image(request, self.document, self.others.get(request.id, self.document))
         if isinstance(request, VariantRequest):
             return self.variant(request)
-        return PurityAnswer(request.id, node_purity(build(self.document, memo=self.memos[False], references=True)))
+        held = node_purity(build(self.document, memo=self.memos[False], references=True))
+        return PurityAnswer(request.id, held, runs_now(self.document))
 
     def draw(self, request: FrameRequest) -> FrameAnswer:
         """Draw a frame into shared memory."""
