@@ -150,7 +150,7 @@ class Walk:
         return (
             s.selection, s.active, s.tool, s.stage, s.flat, s.values, s.muted, s.snapping, s.snap_kinds, s.rulers,
             s.keep_lengths, s.isolated, s.proofing, w.canvas.viewport, shown, w.panes.sizes(), w.compare_overlay.isVisible(),
-            w.command_list is not None and w.command_list.isVisible(), w.clipboard.recipe, self.opened,
+            w.command_list is not None and w.command_list.isVisible(), w.clipboard.recipe, self.opened, self.hand.count,
             frozenset(w.recipe.editor.open_kinds), w.toolbox.unfolded, w.toolbox.arranging, len(QApplication.topLevelWidgets()),
             tuple(x.isVisible() for x in w.findChildren(QAbstractButton)),
         )  # fmt: skip

@@ -30,9 +30,18 @@ class ViewActs:
             s.set_look(isolated=first.id)
             s.say(f"working inside '{first.name}' alone; the same command leaves it")
 
+    def fit(self) -> None:
+        """Show the whole sheet."""
+        canvas = self.desk.canvas
+        before = canvas.viewport
+        canvas.fit()
+        if canvas.viewport == before:
+            self.session.say("the whole sheet is in view")
+
     def recolour_guides(self) -> None:
         next_colour()
         self.desk.canvas.update()
+        self.session.say("guides and handles are drawn in the next colour")
 
     def toggle_kind(self, kind: str) -> None:
         self.session.set_look(snap_kinds=self.session.snap_kinds ^ {kind})

@@ -114,7 +114,7 @@ def register_view(w: Desk, n: Needs, r: Registry) -> None:
         ),
         Command("view.in", "Zoom in", "View/Zoom", lambda: c.zoom(1.25), keys="Ctrl++", more_keys=("Ctrl+=",)),
         Command("view.out", "Zoom out", "View/Zoom", lambda: c.zoom(0.8), keys="Ctrl+-"),
-        Command("view.fit", "Fit the sheet", "View/Zoom", c.fit, keys="Ctrl+0"),
+        Command("view.fit", "Fit the sheet", "View/Zoom", ViewActs(w).fit, keys="Ctrl+0"),
         Command("view.fit_selection", "Fit the selection", "View/Zoom", c.fit_selection, n.any, keys="Ctrl+9"),
         Command("view.actual", "Actual size", "View/Zoom", lambda: c.zoom(1 / c.viewport.scale), keys="Ctrl+1"),
         Command("view.full", "Full screen", "View", w.toggle_full, keys="F11"),
