@@ -9,22 +9,32 @@ import pytest
 
 from ingredient_cases import CASES, ingredient
 from scenes import disc, document, shown, solid
+from volumen.edit import links, motifs, objects
 from volumen.edit.combine import LeavesNothing, combine, combine_once, release
 from volumen.edit.combined_looks import looks_dropped, own_light
 from volumen.edit.freeze import freeze
+from volumen.edit.joining import mirror_weld
+from volumen.edit.line_outlines import line_to_outline, otherwise_on_bands
+from volumen.edit.objects import transform
 from volumen.edit.plain_forms import to_path
 from volumen.edit.plainness import is_plain
+from volumen.edit.recipes import fits
+from volumen.edit.repeats import each_its_own, let_go
 from volumen.edit.search import duplicates
+from volumen.formats import native
+from volumen.geometry.affine import scaling
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.fitting import fitted
 from volumen.model.ingredients import FORM, REPEATING, CastShadow, Fill, Line, OuterGlow, Seams
+from volumen.model.make import path_form, smooth
 from volumen.model.nodes import Group, RectangleForm, Shape, TextForm
 from volumen.model.repeats import Grid, Ring
 from volumen.model.tree import find, replace_nodes
 from volumen.outline.copies import beyond_sight
 from volumen.outline.outlines import outline
 from volumen.outline.repeats import standing
-from volumen.shading.paint import colour
+from volumen.shading.lamp import Lamp
+from volumen.shading.paint import Solid, colour
 
 replace = msgspec.structs.replace
 PAPER = Shape(1, "paper", RectangleForm(30, 30, 80, 60), (solid("#d9c7a3"),))
@@ -159,3 +169,114 @@ def test_duplicates_are_found_across_groups_and_groups_on_groups():
     assert duplicates(document(doc.root.children[0], alone)) == [12]
     assert duplicates(document(doc.root.children[0], replace(alone, opacity=0.5))) == []
     assert duplicates(document(doc.root.children[0], replace(alone, transform=(2, 0, 0, 2, 5, 5.1)))) == []
+
+
+# -- operations that take one thing apart, or set it elsewhere
+
+FINISHES = {
+    "opacity": {"opacity": 0.5}, "blend": {"blend": "multiply"}, "lamp": {"own_lamp": Lamp(200, 20)},
+    "unlit": {"unlit": True}, "lines": {"lines_only": True}, "isolated": {"isolated": True},
+}  # fmt: skip
+LINE = Line(Solid(colour("#20242a")), 7.0)
+PLACE = (1.1, 0.2, 0.0, 0.8, 3.0, 5.0)
+SIZES = pytest.mark.parametrize("size", [1.0, 0.35])
+
+
+def on_paper(node, size):
+    doc = replace(document(PAPER, node, ground=colour("#efe6d6")), next_id=60)
+    return fitted(transform(doc, [1, node.id], scaling(size, size)))
+
+
+def of(kind):
+    """The recipe and the finish that a case stands for."""
+    return ((), FINISHES[kind]) if kind in FINISHES else ((ingredient(kind),), {})
+
+
+def as_motif(doc):
+    kept = motifs.keep_motif(doc, 5)
+    box = objects.selection_box(kept, [5])
+    middle = ((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
+    return objects.delete(motifs.placed(kept, kept.palette.motifs[0], middle)[0], [5])
+
+
+def copied_by_file(doc):
+    data = native.encode_branches(objects.branches(doc, [5]))
+    return objects.paste(objects.delete(doc, [5]), native.decode_branches(data))[0]
+
+
+ELSEWHERE = {
+    "motif": as_motif,
+    "linked copy": lambda doc: objects.delete(links.linked_copies(doc, [5])[0], [5]),
+    "cut and pasted": copied_by_file,
+    "grouped": lambda doc: objects.group(doc, [5])[0],
+}
+
+
+@SIZES
+@pytest.mark.parametrize("kind", [*CASES, *FINISHES], **NAMES)
+def test_what_is_set_elsewhere_shows_the_same(kind, size):
+    recipe, finish = of(kind)
+    doc = on_paper(disc(5, 100, 80, 36, solid("#2b8577"), *recipe, lift=5.0, transform=PLACE, **finish), size)
+    for name, act in ELSEWHERE.items():
+        assert worst(doc, act(doc)) <= 1, name
+
+
+def differs(a, b):
+    """Where two pictures differ by more than an edge's share of a pixel: of the sheet. A cusp of a line is a few."""
+    return float((np.abs(shown(a) - shown(b)).max(axis=-1) > 8).mean()) > 0.002
+
+
+@SIZES
+@pytest.mark.parametrize("closed", [True, False], ids=["closed", "open"])
+@pytest.mark.parametrize("kind", [*CASES, *FINISHES], **NAMES)
+def test_a_line_as_an_outline_shows_the_same_or_names_what_does_not(kind, closed, size):
+    recipe, finish = of(kind)
+    whole = disc(5, 100, 80, 36, solid("#2b8577"), *recipe, LINE, lift=5.0, transform=PLACE, **finish)
+    open_line = path_form(smooth(70, 50, 20, 3), smooth(140, 90, 3, 30), closed=False)
+    node = whole if closed else replace(whole, form=open_line, recipe=(*recipe, LINE))
+    doc = on_paper(node, size)
+    told = otherwise_on_bands(doc, [5])
+    if not differs(doc, line_to_outline(doc, [5])[0]):
+        return
+    assert told and row_of(recipe[0]).title in told
+
+
+@SIZES
+@pytest.mark.parametrize("kind", [*CASES, *FINISHES], **NAMES)
+def test_what_a_group_shows_as_one_is_named_when_it_goes(kind, size):
+    recipe, finish = of(kind)
+    pair = (disc(5, 60, 60, 26, solid("#2b8577")), disc(6, 90, 70, 22, solid("#c8402a"), lift=3.0))
+    group = Group(9, "g", pair, transform=PLACE, **finish)
+    if recipe and not fits(group, recipe[0]):
+        return
+    doc = on_paper(replace(group, recipe=recipe), size)
+    apart, _, lost = objects.ungroup(doc, [9])
+    assert lost or worst(doc, apart) <= 1
+    if recipe and isinstance(recipe[0], REPEATING):
+        return
+    ring = replace(group, children=pair[:1], recipe=(*recipe, Ring((80.0, 80.0), 5)))
+    doc = on_paper(ring, size)
+    assert each_its_own(ring) or worst(doc, let_go(doc, 9)[0]) <= 1
+
+
+@SIZES
+@pytest.mark.parametrize("kind", [*CASES, *FINISHES], **NAMES)
+def test_copies_let_go_look_as_they_did(kind, size):
+    recipe, finish = of(kind)
+    member = disc(5, 60, 60, 16, solid("#2b8577"), *recipe, lift=4.0, **finish)
+    doc = on_paper(Group(9, "g", (member,), (Ring((80.0, 80.0), 5),), transform=PLACE), size)
+    assert worst(doc, let_go(doc, 9)[0]) <= 1
+
+
+@pytest.mark.parametrize("kind", [k for k in CASES if not isinstance(ingredient(k), FORM)], **NAMES)
+def test_a_mirrored_half_keeps_its_recipe(kind):
+    half = Shape(
+        5,
+        "half",
+        path_form(smooth(70, 50, 20, 3), smooth(140, 90, 3, 30), closed=False),
+        (ingredient(kind), LINE),
+        opacity=0.5,
+    )
+    doc = document(half)
+    made, whole = mirror_weld(doc, 5)
+    assert find(made, whole) == replace(half, form=find(made, whole).form)

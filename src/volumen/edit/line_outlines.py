@@ -13,7 +13,7 @@ from volumen.geometry.affine import IDENTITY, Affine
 from volumen.geometry.boolean import fill_holes, union_all
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Path
-from volumen.model.catalogue.ingredients import acts_at
+from volumen.model.catalogue.ingredients import acts_at, row_of
 from volumen.model.ingredients import (
     FORM,
     Body,
@@ -22,12 +22,14 @@ from volumen.model.ingredients import (
     InnerShadow,
     Line,
     Recipe,
+    Rim,
     Seams,
     without_form_changes,
 )
 from volumen.model.nodes import Document, Node, Shape
-from volumen.model.tree import find, replace_nodes, top_level, walk, world_of
+from volumen.model.tree import chain_to, find, replace_nodes, top_level, walk, world_of
 from volumen.outline.forms import path_form
+from volumen.outline.line_drawing import as_lines
 from volumen.outline.lines import is_filled, line_of, line_outline
 from volumen.outline.outlines import outline
 from volumen.shading.lamp import shadow_factor
@@ -56,7 +58,9 @@ def line_to_outline(
             lines = [i for i in node.recipe if isinstance(i, Line) and i.on and i.width > 0]
             if not isinstance(node, Shape) or not lines or node.id in changes:
                 continue
-            changed = _outlined(node, world_of(document, node.id), taker, holes_filled)
+            drawn = as_lines(node) if node.lines_only else node
+            assert isinstance(drawn, Shape)
+            changed = _outlined(drawn, world_of(document, node.id), taker, holes_filled)
             changes[node.id] = changed
             count += len(lines)
             made = [changed.id if i == node.id else i for i in made]
@@ -67,6 +71,32 @@ def line_to_outline(
         inner = {i: n for i, n in changes.items() if i != k and any(c.id == i for c in walk(outer))}
         changes[k] = _with(outer, inner) if inner else outer
     return replace(replace_nodes(document, changes), next_id=taker.next_id), made, count
+
+
+def otherwise_on_bands(document: Document, ids: Iterable[int]) -> str:
+    """What looks otherwise once lines are outlines, in words: what lay within a line's curve lies on its band then, and
+    in a line drawing a band is drawn round, not filled."""
+    titles: list[str] = []
+    for node_id in top_level(document, ids):
+        branch = find(document, node_id)
+        for node in walk(branch) if branch is not None else ():
+            if isinstance(node, Shape) and _is_only_line(node, outline(node, world_of(document, node.id))):
+                titles += [row_of(i).title for i in node.recipe if i.on and _is_within(i)]
+        if any(n.lines_only for n in chain_to(document, node_id)[:-1]):
+            titles.append("what a line drawing shows of it")
+    return ", ".join(dict.fromkeys(titles))
+
+
+def _is_within(i: Ingredient) -> bool:
+    """Whether an ingredient acts within the curve of an outline."""
+    if isinstance(i, Rim):
+        return i.inside
+    return not isinstance(i, Line | Fill) and acts_at(i) in ("over", "paint")
+
+
+def _is_only_line(node: Shape, path: Path) -> bool:
+    lines = [i for i in node.recipe if isinstance(i, Line) and i.on and i.width > 0]
+    return not is_filled(node, path) and len(lines) == 1 and not node.children
 
 
 def _with(node: Node, changes: dict[int, Node | None]) -> Node:
@@ -83,9 +113,8 @@ def _outlined(node: Shape, world: Affine, taker: Taker, holes_filled: bool) -> N
     path = outline(node, world)
     form = tuple(i for i in node.recipe if isinstance(i, FORM))
     rest = without_form_changes(node.recipe)
-    painted = is_filled(node, path)
     lines = [i for i in rest if isinstance(i, Line) and i.on and i.width > 0]
-    if not painted and len(lines) == 1 and not node.children:
+    if _is_only_line(node, path):
         recipe = tuple(
             _filled(i, path) if i is lines[0] else on_band(i)
             for i in rest

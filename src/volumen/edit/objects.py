@@ -220,7 +220,7 @@ def ungroup(document: Document, ids: Iterable[int]) -> tuple[Document, list[int]
         children = [c.id for c in node.children]
         if isinstance(node, Group):
             document = _passed_on(document, node)
-            lost += _not_passed_on(node)
+            lost += shown_as_one(node)
         document = move_in_tree(document, children, parent.id, parent.children.index(node) + 1)
         if isinstance(node, Group):
             document = delete(document, [node_id])
@@ -234,14 +234,20 @@ def _passed_on(document: Document, group: Group) -> Document:
 
     def change(child: Node) -> Node:
         child = with_light_of(child, (group,))
-        return replace(child, recipe=(*child.recipe, *each), visible=child.visible and group.visible)
+        return replace(
+            child,
+            recipe=(*child.recipe, *each),
+            visible=child.visible and group.visible,
+            lines_only=child.lines_only or group.lines_only,
+        )
 
     return update_nodes(document, [c.id for c in group.children], change)
 
 
-def _not_passed_on(group: Group) -> list[str]:
-    """What a group showed as one, which goes with it."""
+def shown_as_one(group: Group | Shape) -> list[str]:
+    """What a group shows as one, in words: it goes when the group does."""
     lost = [type(i).__struct_config__.tag for i in group.recipe if i.on and not getattr(i, "each", False)]
+    lost += ["composed on its own"] if group.isolated else []
     lost += ["opacity"] if group.opacity < 1 else []
     lost += ["blend mode"] if group.blend != "normal" else []
     return [str(word) for word in lost]

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 import msgspec
 
-from volumen.edit.objects import delete, free_name, group, insert, next_name, selection_box
+from volumen.edit.objects import delete, free_name, group, insert, next_name, selection_box, shown_as_one
 from volumen.edit.recipes import with_ingredient
 from volumen.geometry.affine import IDENTITY, Point, apply, invert, multiply
 from volumen.geometry.curve import length, nearest
@@ -232,6 +232,12 @@ def let_go(document: Document, group_id: int, number: int | None = None) -> tupl
         position = parent.children.index(node) + 1
     document = insert(document, parent.id, tuple(made), position)
     return replace(document, next_id=max(document.next_id, following)), [n.id for n in made]
+
+
+def each_its_own(group: Group | Shape) -> str:
+    """What a repeated group shows of all its copies as one, in words: a copy let go has its own."""
+    repeats = [type(i).__struct_config__.tag for i in group.recipe if isinstance(i, REPEATING)]
+    return ", ".join(word for word in dict.fromkeys(shown_as_one(group)) if word not in repeats)
 
 
 def _alone(group: Group, found: Standing) -> Node:

@@ -6,7 +6,7 @@ from volumen.app.commands.clipboard import Clipboard
 from volumen.app.commands.desk import Desk
 from volumen.edit import combine, freeze, objects, plain_forms
 from volumen.edit.combined_looks import own_light
-from volumen.edit.line_outlines import line_to_outline
+from volumen.edit.line_outlines import line_to_outline, otherwise_on_bands
 from volumen.geometry.affine import translation
 from volumen.model.nodes import Shape
 from volumen.model.tree import loose_references, members
@@ -132,10 +132,12 @@ class ObjectActs:
 
     def line_to_outline(self, holes_filled: bool = False) -> None:
         s = self.session
+        otherwise = otherwise_on_bands(s.document, s.selection)
         document, ids, count = line_to_outline(s.document, s.selection, holes_filled)
         s.apply("line to outline", document)
         s.select(ids)
-        s.say(f"{count} line{'s' if count != 1 else ''} became {'shapes' if count != 1 else 'a shape'}")
+        told = f"{count} line{'s' if count != 1 else ''} became {'shapes' if count != 1 else 'a shape'}"
+        s.say(f"{told}; otherwise on the shape than on the line: {otherwise}" if otherwise else told)
 
 
 def _named(names: list[str]) -> str:

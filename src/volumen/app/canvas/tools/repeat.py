@@ -115,9 +115,13 @@ class RepeatTool(GripTool):
             return
         document, free = repeats.let_go(self.session.document, t.node.id, found.copy.number)
         self.session.apply("let a copy go", document)
-        self.session.say(f"copy {found.copy.number} is an object of its own now")
+        self._say_let_go(f"copy {found.copy.number} is an object of its own now", t)
         if not find(document, t.node.id):
             self.session.select(free)
+
+    def _say_let_go(self, told: str, t: Target) -> None:
+        alone = repeats.each_its_own(t.node)
+        self.session.say(f"{told}, with its own of what the copies had as one: {alone}" if alone else told)
 
     # -- buttons
 
@@ -175,6 +179,7 @@ class RepeatTool(GripTool):
         document, free = repeats.let_go(self.session.document, t.node.id)
         self.session.apply("let all copies go", document)
         self.session.select(free)
+        self._say_let_go(f"{len(free)} objects of their own", t)
 
     # -- what is seen
 
