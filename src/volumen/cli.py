@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NoReturn
 
 import click
 import msgspec
@@ -33,7 +33,7 @@ class _WindowByDefault(click.Group):
         return super().parse_args(ctx, args)
 
 
-def fail(message: str) -> None:
+def fail(message: str) -> NoReturn:
     """Exit code 1 with a plain message."""
     click.echo(f"volumen: {message}", err=True)
     sys.exit(1)
@@ -289,13 +289,10 @@ def check(file: str, press: str | None, cutter: bool, as_json: bool) -> None:
 
 
 def _check_pdf(path: Path, as_json: bool) -> None:
-    from volumen.formats.pdf.checker import PdfProblem, press_findings
+    from volumen.cli_reading import read_apart
+    from volumen.formats.foreign import FileToRead, Findings
 
-    try:
-        wrong = press_findings(path.read_bytes())
-    except (OSError, PdfProblem) as error:
-        fail(f"'{path.name}': {error}")
-        return
+    wrong = read_apart(FileToRead("findings", str(path)), Findings, fail).wrong
     if as_json:
         click.echo(msgspec.json.encode(wrong).decode())
         return

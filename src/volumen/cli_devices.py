@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING, NoReturn
 
 import click
 import msgspec
@@ -11,8 +12,11 @@ import msgspec
 from volumen.cli_values import Finite, Target
 from volumen.model.nodes import Document
 
+if TYPE_CHECKING:
+    from volumen.stock.stocks import Stock
+
 Load = Callable[[str], Document]
-Fail = Callable[[str], None]
+Fail = Callable[[str], NoReturn]
 _PICTURE = Target(".png")
 
 
@@ -35,18 +39,13 @@ def _add_press(main: click.Group, fail: Fail) -> None:
     @click.option("--dpi", default=150.0, type=Finite(36, 1200), help="At which a PDF is printed.")
     def press(source: Path, target: Path, profile: str, gain: float, astray: float, dpi: float) -> None:
         """Print a TIFF in inks, or a PDF, on a simulated press: a picture (.png) of the sheet."""
-        from volumen.colour.press import ProfileProblem
-        from volumen.colour.press_settings import Press
-        from volumen.devices.cover import DeviceProblem
-        from volumen.devices.press import PressRun, print_sheet, read_plates
+        from volumen.cli_reading import read_apart
+        from volumen.formats.foreign import FileToRead, PrintedSheet
 
-        try:
-            plates = read_plates(source, Press(profile), dpi)
-            sheet = print_sheet(plates, Press(profile), PressRun(gain, astray))
-        except (DeviceProblem, ProfileProblem) as problem:
-            fail(str(problem))
-            return
-        _write_picture(target, sheet.pixels, fail)
+        options: dict[str, float | str] = {"profile": profile, "gain": gain, "astray": astray, "dpi": dpi}
+        sheet = read_apart(FileToRead("printed", str(source), options=options), PrintedSheet, fail)
+        _write(target, sheet.png, fail)
+        click.echo(f"{target}  {sheet.width} x {sheet.height} pixels")
 
 
 def _add_cutter(main: click.Group, load: Load, fail: Fail) -> None:
@@ -122,17 +121,13 @@ def _add_scanner(main: click.Group, fail: Fail) -> None:
     @click.option("--straighten", is_flag=True, help="Take skew and cast out of a scan, by its chart.")
     def scanner(source: Path, target: Path, skew: float, cast: float, straighten: bool) -> None:
         """Lay a picture on a simulated scanner, with a chart; or put such a scan straight."""
-        from volumen.devices.scanner import Scan
-        from volumen.formats.files import FileProblem, write_bytes
-        from volumen.formats.scans import scan, straightened_file
+        from volumen.cli_reading import read_apart
+        from volumen.formats.foreign import FileToRead, Picture
 
-        try:
-            asset, w, h = straightened_file(source) if straighten else scan(source, Scan(skew=skew, cast=cast))
-            write_bytes(target, asset.data)
-        except FileProblem as problem:
-            fail(str(problem))
-            return
-        click.echo(f"{target}  {w} x {h} pixels")
+        kind = "straightened scan" if straighten else "scan"
+        found = read_apart(FileToRead(kind, str(source), options={"skew": skew, "cast": cast}), Picture, fail)
+        _write(target, found.asset.data, fail)
+        click.echo(f"{target}  {found.width} x {found.height} pixels")
 
 
 def _add_stock(main: click.Group, load: Load, fail: Fail) -> None:
@@ -151,7 +146,7 @@ def _add_stock(main: click.Group, load: Load, fail: Fail) -> None:
         from volumen.edit.print_check import READABLE
         from volumen.model.tree import walk
         from volumen.render.stock_pictures import stock_picture
-        from volumen.stock.stocks import StockProblem, StockView, read_stock, shipped_stocks
+        from volumen.stock.stocks import StockProblem, StockView, shipped_stocks
 
         if file is not None and target is None:
             raise click.UsageError("say where to: volumen stock FILE OUT.png")
@@ -161,7 +156,7 @@ def _add_stock(main: click.Group, load: Load, fail: Fail) -> None:
             return
         document = load(file)
         try:
-            found = next((s for s in shipped_stocks() if s.name == name), None) or read_stock(Path(name))
+            found = next((s for s in shipped_stocks() if s.name == name), None) or _own_stock(name, fail)
             if colour and colour not in found.colours:
                 raise StockProblem(f"'{found.name}' is offered in {', '.join(found.colours)}, not in {colour}")
             made = stock_picture(document, StockView(found, colour, ink, read=True), width)  # type: ignore[arg-type]
@@ -184,19 +179,33 @@ def _add_stock(main: click.Group, load: Load, fail: Fail) -> None:
                 )
 
 
+def _own_stock(name: str, fail: Fail) -> Stock:
+    from volumen.formats.files import FileProblem
+    from volumen.formats.foreign import FileToRead, StockFile, read_here
+
+    try:
+        found = read_here(FileToRead("stock", name))
+    except FileProblem as problem:
+        fail(str(problem))
+    assert isinstance(found, StockFile)
+    return found.stock
+
+
+def _write(target: Path, data: bytes, fail: Fail) -> None:
+    from volumen.formats.files import FileProblem, write_bytes
+
+    try:
+        write_bytes(target, data)
+    except FileProblem as problem:
+        fail(str(problem))
+
+
 def _write_picture(target: Path, pixels: object, fail: Fail, tell: bool = True) -> None:
     import numpy as np
 
-    from volumen.formats.bitmaps import png_bytes
-    from volumen.formats.files import FileProblem, write_bytes
+    from volumen.formats.bitmaps import opaque_png
 
     levels = np.asarray(pixels, np.uint8)
-    if levels.shape[-1] == 3:
-        levels = np.dstack([levels, np.full(levels.shape[:2], 255, np.uint8)])
-    try:
-        write_bytes(target, png_bytes(levels))
-    except FileProblem as problem:
-        fail(str(problem))
-        return
+    _write(target, opaque_png(levels), fail)
     if tell:
         click.echo(f"{target}  {levels.shape[1]} x {levels.shape[0]} pixels")

@@ -44,6 +44,13 @@ def png_bytes(rgba: NDArray[np.uint8]) -> bytes:
     return _saved(rgba, "PNG", {"compress_level": 4})
 
 
+def opaque_png(pixels: NDArray[np.uint8]) -> bytes:
+    """Pixels (h, w, 3 or 4) as PNG; what has no alpha is solid."""
+    if pixels.shape[-1] == 3:
+        pixels = np.dstack([pixels, np.full(pixels.shape[:2], 255, np.uint8)])
+    return png_bytes(pixels)
+
+
 def as_png(rgba: Levels, style: BitmapStyle) -> bytes:
     """A PNG of straight RGBA (h, w, 4) in 8 or 16 bits."""
     if rgba.dtype == np.uint8:

@@ -7,8 +7,12 @@ from pathlib import Path
 
 import msgspec
 
+from volumen.colour.press import ProfileProblem
+from volumen.colour.press_settings import Press
+from volumen.devices.cover import DeviceProblem
 from volumen.formats.files import FileProblem
 from volumen.model.nodes import Asset, Document, Group, Swatch
+from volumen.stock.stocks import Stock, StockProblem, read_stock
 
 _TRIAL = 400  # pixels wide that a file for the press is drawn to see whether it can be
 
@@ -20,6 +24,7 @@ class FileToRead(msgspec.Struct, frozen=True):
     path: str = ""
     data: bytes = b""
     name: str = ""
+    options: dict[str, float | str] = {}
 
 
 class Artwork(msgspec.Struct, tag="artwork"):
@@ -57,13 +62,34 @@ class Printable(msgspec.Struct, tag="printable"):
     height: float
 
 
+class PrintedSheet(msgspec.Struct, tag="printed sheet"):
+    """What a press makes of a file, as PNG."""
+
+    png: bytes
+    width: int
+    height: int
+
+
+class Findings(msgspec.Struct, tag="findings"):
+    """What is wrong with a PDF for the press."""
+
+    wrong: list[str]
+
+
+class StockFile(msgspec.Struct, tag="stock file"):
+    """A stock of someone's own."""
+
+    stock: Stock
+
+
 class Refused(msgspec.Struct, tag="refused"):
     """Why a file cannot be read."""
 
     message: str
 
 
-Result = Artwork | Drawing | Picture | Swatches | Printable
+Result = Artwork | Drawing | Picture | Swatches | Printable | PrintedSheet | Findings | StockFile
+_PROBLEMS = (DeviceProblem, ProfileProblem, StockProblem)  # whose message says all
 
 
 def _artwork(f: FileToRead) -> Artwork:
@@ -94,15 +120,16 @@ def _picture(f: FileToRead) -> Picture:
 
 
 def _scan(f: FileToRead) -> Picture:
+    from volumen.devices.scanner import Scan
     from volumen.formats.scans import scan
 
-    return Picture(*scan(Path(f.path)))
+    return Picture(*scan(Path(f.path), msgspec.convert(f.options, Scan)))
 
 
 def _straightened(f: FileToRead) -> Picture:
-    from volumen.formats.scans import straighten
+    from volumen.formats.scans import straighten, straightened_file
 
-    return Picture(*straighten(f.data))
+    return Picture(*(straighten(f.data) if f.data else straightened_file(Path(f.path))))
 
 
 def _palette(f: FileToRead) -> Swatches:
@@ -112,19 +139,39 @@ def _palette(f: FileToRead) -> Swatches:
 
 
 def _printable(f: FileToRead) -> Printable:
-    from volumen.colour.press_settings import Press
-    from volumen.devices.cover import DeviceProblem
     from volumen.devices.press import read_plates
 
+    return Printable(*read_plates(Path(f.path), Press(), wide=_TRIAL).size)
+
+
+def _printed(f: FileToRead) -> PrintedSheet:
+    from volumen.devices.press import PressRun, print_sheet, read_plates
+    from volumen.formats.bitmaps import opaque_png
+
+    press, run = Press(str(f.options["profile"])), msgspec.convert(f.options, PressRun)
+    sheet = print_sheet(read_plates(Path(f.path), press, float(f.options["dpi"])), press, run).pixels
+    return PrintedSheet(opaque_png(sheet), sheet.shape[1], sheet.shape[0])
+
+
+def _findings(f: FileToRead) -> Findings:
+    from volumen.formats.files import read_bytes
+    from volumen.formats.pdf.checker import MOST_BYTES, PdfProblem, press_findings
+
+    path = Path(f.path)
     try:
-        return Printable(*read_plates(Path(f.path), Press(), wide=_TRIAL).size)
-    except DeviceProblem as problem:
-        raise FileProblem(str(problem)) from problem
+        return Findings(press_findings(read_bytes(path, MOST_BYTES)))
+    except PdfProblem as problem:
+        raise FileProblem(f"'{path.name}': {problem}") from problem
+
+
+def _stock(f: FileToRead) -> StockFile:
+    return StockFile(read_stock(Path(f.path)))
 
 
 READERS: dict[str, Callable[[FileToRead], Result]] = {
     "artwork": _artwork, "svg artwork": _svg_artwork, "svg": _svg, "picture": _picture, "palette": _palette,
-    "scan": _scan, "straightened scan": _straightened, "printable": _printable,
+    "scan": _scan, "straightened scan": _straightened, "printable": _printable, "printed": _printed,
+    "findings": _findings, "stock": _stock,
 }  # fmt: skip
 
 
@@ -135,6 +182,8 @@ def read_here(file: FileToRead) -> Result:
         return READERS[file.kind](file)
     except FileProblem:
         raise
+    except _PROBLEMS as problem:
+        raise FileProblem(str(problem)) from problem
     except MemoryError as error:
         raise FileProblem(f"'{name}' needs more memory than reading a file may take; it is not opened") from error
     except RecursionError as error:

@@ -23,6 +23,7 @@ _CELL = 6  # pixels from knot to knot of the bending
 _ROUNDS = 12  # to find a place in the artwork on a bent photograph: each leaves a fraction of the way
 _APART = 0.5  # pixels at least, from point to point
 _MOST_PIXELS = 60_000_000
+_MOST_HIGH = 8  # times as high as wide: what is longer is no photograph
 
 
 def placed(points: Points, height: int, width: int) -> tuple[Field, Field]:
@@ -119,9 +120,11 @@ def read_photograph(name: str, width: int) -> Field:
         with Image.open(path) as image:
             if image.width * image.height > _MOST_PIXELS:
                 raise StockProblem(f"'{path.name}' has more than {_MOST_PIXELS // 1_000_000} million pixels")
+            if image.height > _MOST_HIGH * image.width:
+                raise StockProblem(f"'{path.name}' is over {_MOST_HIGH} times as high as wide: that is no photograph")
             image.draft("RGB", (width * 2, width * 2))
             height = max(round(image.height * width / image.width), 1)
             small = image.convert("RGB").resize((width, height), Image.Resampling.LANCZOS)
-    except OSError as error:
+    except (OSError, SyntaxError, Image.DecompressionBombError) as error:
         raise StockProblem(f"'{path.name}' cannot be read as a photograph") from error
     return np.asarray(small, np.float32) / np.float32(255)

@@ -16,6 +16,9 @@ _FILES = Path(__file__).parent / "files"
 _MOST_BYTES = 1 << 20
 _PRESENT = 1  # version of the format
 _LONGEST = 100_000.0  # mm
+_MOST_DESKS = 4
+_BEYOND = 1.0  # that a point may lie beside a photograph, of its size
+_FAR = 6.0  # that a body may stand from the middle of the table
 
 InkMode = Literal["print", "dye", "underbase"]
 Pair = tuple[float, float]
@@ -156,14 +159,27 @@ def read_stock(path: Path) -> Stock:
         stock = msgspec.json.decode(path.read_bytes(), type=Stock)
     except OSError as error:
         raise StockProblem(f"'{path.name}' cannot be read: {error.strerror}") from error
+    except RecursionError as error:
+        raise StockProblem(f"'{path.name}' is nested too deep for a stock") from error
     except (msgspec.DecodeError, ValueError) as error:
         raise StockProblem(f"'{path.name}' is no stock: {error}") from error
     if stock.version > _PRESENT:
         raise StockProblem(f"'{path.name}' was written by a newer version of Volumen")
-    if isinstance(stock.thing, Photograph):  # beside the file
-        picture = str((path.parent / stock.thing.picture).resolve())
+    if isinstance(stock.thing, Photograph):
+        picture = str(_beside(path, stock.thing.picture))
         stock = msgspec.structs.replace(stock, thing=msgspec.structs.replace(stock.thing, picture=picture))
     return checked(stock)
+
+
+def _beside(path: Path, picture: str) -> Path:
+    """A photograph in the folder of the stock's file, or in one within: a file from elsewhere reads nothing else."""
+    folder = path.parent.resolve()
+    if "\0" in picture:
+        raise StockProblem(f"'{path.name}' names its photograph with a character that no file name has")
+    found = (folder / picture).resolve()
+    if not found.is_relative_to(folder):
+        raise StockProblem(f"'{picture}' lies outside the folder of '{path.name}': put the photograph beside it")
+    return found
 
 
 def checked(stock: Stock) -> Stock:
@@ -183,17 +199,28 @@ def checked(stock: Stock) -> Stock:
         raise StockProblem("it holds numbers beyond 10,000, or more than 5,000 of them")
     if isinstance(thing, Cloth) and not 1.5 <= thing.thread <= 50:
         raise StockProblem("threads lie 1.5 to 50 apart")
-    if isinstance(thing, Photograph) and not 4 <= len(thing.points) <= 25:
-        raise StockProblem("4 to 25 points say where the artwork lies on a photograph")
+    if isinstance(thing, Photograph):
+        _check_points(thing)
+    if isinstance(thing, Screens) and not 1 <= len(thing.desks) <= _MOST_DESKS:
+        raise StockProblem(f"1 to {_MOST_DESKS} desks are shown")
     if isinstance(thing, Table):
         _check_bodies(thing)
     return stock
+
+
+def _check_points(thing: Photograph) -> None:
+    if not 4 <= len(thing.points) <= 25:
+        raise StockProblem("4 to 25 points say where the artwork lies on a photograph")
+    if any(not -_BEYOND <= v <= 1 + _BEYOND for point in thing.points for v in point):
+        raise StockProblem("points lie on the photograph, 0 to 1 across and down, or its size beside it at most")
 
 
 def _check_bodies(table: Table) -> None:
     if not 1 <= len(table.bodies) <= 6:
         raise StockProblem("1 to 6 bodies stand on a table")
     for body in table.bodies:
+        if abs(body.x) > _FAR or abs(body.z) > _FAR:
+            raise StockProblem(f"a body stands at most {_FAR:g} from the middle of the table")
         radii, heights = [r for r, _ in body.profile], [h for _, h in body.profile]
         if len(body.profile) < 3 or not 0.05 <= max(radii) <= 1.5 or not 0.1 <= max(heights) <= 2.5:
             raise StockProblem("a profile has three points or more, a radius of 0.05 to 1.5 and a height of 0.1 to 2.5")

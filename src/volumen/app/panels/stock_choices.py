@@ -12,7 +12,9 @@ from volumen.app.state.news import News
 from volumen.app.state.session import Session
 from volumen.app.widgets.rows import heading_label
 from volumen.app.widgets.segment import ListBox, narrow
-from volumen.stock.stocks import Cloth, Photograph, Stock, StockProblem, read_stock, shipped_stocks
+from volumen.formats.files import FileProblem
+from volumen.formats.foreign import FileToRead, StockFile, read_here
+from volumen.stock.stocks import Cloth, Photograph, Stock, shipped_stocks
 
 _OWN, _PHOTOGRAPH = "own stock …", "on a photograph …"
 
@@ -86,8 +88,10 @@ class StockChoices(QWidget):
     def load(self, path: Path) -> bool:
         """Proof on a stock of one's own; what is none is said."""
         try:
-            self.use(read_stock(path))
-        except StockProblem as problem:
+            found = read_here(FileToRead("stock", str(path)))
+            assert isinstance(found, StockFile)
+            self.use(found.stock)
+        except FileProblem as problem:
             self.session.say(str(problem))
             return False
         return True

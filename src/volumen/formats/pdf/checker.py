@@ -15,10 +15,15 @@ from volumen.formats.pdf.press import VERSION, XMP_ID
 _DEVICE_RGB = {"rg", "RG"}
 _FORBIDDEN_ACTIONS = ("/AA", "/OpenAction", "/JavaScript")
 _TOLERANCE = 0.01  # pt, by which boxes may stick out
-_MOST_BYTES = 1 << 30
+MOST_BYTES = 1 << 30
+_MOST_FOUND = 1_000
 _DEEPEST = 60  # forms within forms
 
 Report = Callable[[str], None]
+
+
+class _Enough(Exception):
+    """More is wrong than anyone reads."""
 
 
 class PdfProblem(ValueError):
@@ -27,12 +32,14 @@ class PdfProblem(ValueError):
 
 def press_findings(data: bytes) -> list[str]:
     """What is wrong with a PDF for the press, each once; empty where nothing is. Raises PdfProblem."""
-    if len(data) > _MOST_BYTES:
+    if len(data) > MOST_BYTES:
         raise PdfProblem("the file is larger than 1 GB")
     found: dict[str, None] = {}
 
     def report(what: str) -> None:
         found[what] = None
+        if len(found) == _MOST_FOUND:
+            raise _Enough
 
     try:
         with pikepdf.open(io.BytesIO(data)) as pdf:
@@ -46,6 +53,8 @@ def press_findings(data: bytes) -> list[str]:
                 _boxes(page.obj, number, report)
                 walk.page(page.obj, f"page {number}")
             _objects(pdf, report)
+    except _Enough:
+        return [*found, f"only the first {_MOST_FOUND} findings are told"]
     except pikepdf.PasswordError:
         return ["it is encrypted"]
     except (pikepdf.PdfError, RecursionError, AttributeError, TypeError, KeyError) as error:
