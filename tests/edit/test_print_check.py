@@ -19,7 +19,7 @@ from volumen.formats import native
 from volumen.geometry.affine import multiply, rotation, scaling, translation
 from volumen.model.ingredients import Body, Fill, Line, Relief, Sliver
 from volumen.model.inks import Ink
-from volumen.model.make import linear, solid
+from volumen.model.make import corner, linear, path_form, solid
 from volumen.model.nodes import Group, Palette, PathForm, RectangleForm, Shape, Sheet, Swatch, TextForm
 from volumen.model.tree import find
 from volumen.shading.paint import Solid, colour, tinted
@@ -187,3 +187,21 @@ def test_the_check_says_when_the_die_line_does_not_follow(tmp_path):
     by_hand = objects.set_form(wider, line, PathForm(find(wider, line).form.runs))
     assert [f for f in faults(by_hand, Press(), "cutter") if f.what == "die line"]
     assert not [f for f in faults(by_hand, Press(), "cutter", Cutter(gap=6.0)) if f.what == "die line"]
+
+
+@pytest.mark.parametrize(("wide", "press", "cutter"), [(0.15, True, True), (0.4, False, True), (4.0, False, False)])
+def test_thin_filled_shapes_and_tapering_lines_are_found(wide, press, cutter):
+    line = Line(Solid(colour("#222222")), 2 * wide * MM, profile=((0.0, 1.0, 1.0), (1.0, 0.4, 0.4)))
+    stroke = Shape(1, "stroke", path_form(corner(20, 20), corner(200, 60), closed=False), (line,))
+    bar = Shape(2, "bar", RectangleForm(30, 30, wide * MM, 40 * MM), (solid("#2b8577"),))
+    for node, what in ((bar, "part"), (stroke, "tapering line")):
+        for device, expected in (("press", press), ("cutter", cutter)):
+            found = [f for f in faults(document(node, side=300.0), Press(), device) if f.what == what]
+            assert bool(found) == expected, (what, device)
+
+
+def test_corners_and_tips_are_no_thin_parts():
+    square = Shape(1, "square", RectangleForm(20, 20, 60, 60), (solid("#2b8577"),))
+    spike = Shape(2, "spike", path_form(corner(100, 20), corner(120, 100), corner(80, 100)), (solid("#2b8577"),))
+    doc = document(square, spike, side=300.0)
+    assert not [f for f in faults(doc, Press(), "cutter") if f.what == "part"]

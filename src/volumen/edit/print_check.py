@@ -23,7 +23,8 @@ from volumen.edit.cut_faults import double_cuts
 from volumen.edit.die_lines import astray, with_die_line
 from volumen.edit.inks import with_named_inks
 from volumen.edit.paint_faults import LEAST_DPI, mended_paint, paint_faults
-from volumen.geometry.affine import apply, invert, mean_scale
+from volumen.edit.thin_parts import thin_part
+from volumen.geometry.affine import Affine, apply, invert, mean_scale
 from volumen.model.ingredients import Block, Body, Fill, Ingredient, Line, Recipe, Relief, Sliver
 from volumen.model.nodes import Document, Node, RectangleForm, Shape, TextForm
 from volumen.model.recolour import colours_of, ingredient_with
@@ -67,7 +68,7 @@ def faults(document: Document, press: Press, device: str = "press", cutter: Cutt
         if device == "cutter" and cut and node.id not in cut:
             continue  # with a die line, only that is cut
         if node.id not in cut:  # a hair line is all that a cutter follows
-            found += _thin(node, scale, THINNEST[device])
+            found += _thin(node, place_of(chain), THINNEST[device])
         if isinstance(node, Shape) and isinstance(node.form, TextForm):
             found += _letters(document, node, node.form.size * scale)
         if device == "press":
@@ -186,13 +187,18 @@ def _stretched(document: Document, node_id: int) -> Document:
     return update_nodes(document, [node_id], lambda n: replace(n, form=form))
 
 
-def _thin(node: Node, scale: float, least: float) -> Iterator[Fault]:
+def _thin(node: Node, world: Affine, least: float) -> Iterator[Fault]:
+    scale = mean_scale(world)
     drawn = [i for i in node.recipe if i.on and _width(i) > 0]
     for what, kind in (("line", Line), ("sliver", Sliver)):
         sizes = [_width(i) * scale / MM for i in drawn if isinstance(i, kind)]
         if sizes and min(sizes) < least - 1e-6:
             message = f"a {what} of {min(sizes):.2f} mm; under {least} mm it may not hold"
             yield Fault(node.id, what, message, f"{least} mm")
+    found = thin_part(node, world, least * MM)
+    if found is not None:
+        what, long = found
+        yield Fault(node.id, what, f"a {what} is under {least} mm wide for {long / MM:.1f} mm: it may not hold")
 
 
 def _width(i: Ingredient) -> float:

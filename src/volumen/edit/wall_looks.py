@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import shapely
-
 from volumen.compose.blocks import block_faces
 from volumen.compose.light import light_at
 from volumen.geometry.affine import Point, apply, invert
-from volumen.geometry.curve import flatten
 from volumen.geometry.engine import contains
 from volumen.geometry.path import Path
+from volumen.geometry.polygons import polygons_of
 from volumen.model.ingredients import Fill, Recipe
 from volumen.model.lengths import carried_recipe
 from volumen.model.nodes import Document, Image
@@ -38,11 +36,6 @@ def wall_look(document: Document, node_id: int, piece: Path) -> Recipe | None:
 
 def _inside(piece: Path) -> Point | None:
     """A place within an area."""
-    areas = [shapely.Polygon(flatten(c, 0.1)[0]) for c in piece.contours if len(flatten(c, 0.1)[0]) > 3]
-    if not areas:
-        return None
-    whole = shapely.make_valid(areas[0])
-    for other in areas[1:]:
-        whole = whole.symmetric_difference(shapely.make_valid(other))
+    whole = polygons_of(piece)
     point = whole.representative_point()
     return (float(point.x), float(point.y)) if not point.is_empty else None
