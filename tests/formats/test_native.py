@@ -268,3 +268,15 @@ def test_older_lifts_and_shadow_lengths_become_the_objects_own():
     inner = group.children[0]
     assert (group.lift, inner.lift) == (1.5, 2.0) and (inner.recipe[0].softness, inner.recipe[0].length) == (1.0, 1.5)
     assert native.decode(native.encode(old), "new") == old
+
+
+def test_what_is_enlarged_beyond_any_picture_is_refused():
+    for levels, scale, refused in ((45, 1e8, True), (90, 1.0, False), (3, 900.0, False), (4, 900.0, True)):
+        node = disc(1, 10, 10, 5)
+        for k in range(levels):
+            node = Group(2 + k, "g", (node,), transform=(scale, 0, 0, scale, 0, 0))
+        if refused:
+            with pytest.raises(DocumentError, match="beyond what any picture can hold"):
+                validate(document(node))
+        else:
+            validate(document(node))

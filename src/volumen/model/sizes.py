@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 import msgspec
 
+from volumen.geometry.affine import max_scale
 from volumen.model import limits
 from volumen.model.ingredients import Block, Body, Ingredient, Relief, Sliver, Steps
 from volumen.model.nodes import Document, Group, Node
@@ -26,11 +27,12 @@ class DocumentError(ValueError):
 
 
 class Size(NamedTuple):
-    """A node with all that it holds: levels, nodes, bytes as JSON."""
+    """A node with all that it holds: levels, nodes, bytes as JSON, and the most by which anything in it is enlarged."""
 
     depth: int
     nodes: int
     bytes: int
+    scale: float
 
 
 def times_shown(node: Node) -> int:
@@ -117,6 +119,8 @@ class Sizes:
         if size.depth > limits.MAX_DEPTH + 1:
             raise DocumentError(f"objects would be nested deeper than {limits.MAX_DEPTH} levels")
         kept = sum(self._of(m.node).nodes for m in document.palette.motifs)
+        if not size.scale <= limits.MAX_NUMBER:
+            raise DocumentError("groups in groups would enlarge their objects beyond what any picture can hold")
         if size.nodes + kept > limits.MAX_NODES:
             raise DocumentError(f"there would be more than {limits.MAX_NODES:,} objects")
         self.check_pieces(document)
@@ -136,6 +140,7 @@ class Sizes:
             1 + max((s.depth for s in inner), default=0),
             1 + sum(s.nodes for s in inner),
             own + sum(s.bytes for s in inner),
+            max_scale(node.transform) * max([1.0, *(s.scale for s in inner)]),
         )
         self._known[id(node)] = (node, size)
         return size
