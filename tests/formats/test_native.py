@@ -280,3 +280,27 @@ def test_what_is_enlarged_beyond_any_picture_is_refused():
                 validate(document(node))
         else:
             validate(document(node))
+
+
+def test_ingredients_of_a_newer_volumen_are_told_and_kept(tmp_path):
+    doc = document(Group(3, "g", (disc(1, 40, 40, 20, CastShadow(), lift=4.0),)), disc(2, 100, 100, 20))
+    plain = native.encode(doc)
+    whole = json.loads(plain)
+    newer = {"type": "shimmer", "on": True, "waves": [1, 2.5], "deep": {"a": None}}
+    whole["document"]["root"]["children"][0]["children"][0]["recipe"].insert(1, newer)
+    whole["document"]["root"]["children"][1]["recipe"] = [newer]
+    path = tmp_path / "newer.volumen"
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("mimetype", native.MIME)
+        archive.writestr("document.json", json.dumps(whole))
+    opened, notes = native.read(path)
+    assert any("newer Volumen" in n and "shimmer" in n for n in notes)
+    assert [i.kind for i in opened.later] == ["shimmer", "shimmer"]
+    moved = objects.transform(opened, [1], (1, 0, 0, 1, 9, 0))
+    native.save(moved, path)
+    again, notes = native.read(path)
+    assert again == moved and any("shimmer" in n for n in notes)
+    assert json.loads(native.encode(again))["document"]["root"]["children"][1]["recipe"] == [newer]
+    assert "shimmer" in native.encode(objects.delete(again, [2])).decode()
+    assert "shimmer" not in native.encode(objects.delete(again, [1, 2, 3])).decode()
+    assert native.decode(plain, "plain").later == ()

@@ -16,6 +16,7 @@ from typing import BinaryIO
 import msgspec
 
 from volumen.formats.files import FileProblem, read_bytes, write_atomically
+from volumen.formats.later_kinds import laid_aside, put_back, told
 from volumen.geometry.affine import IDENTITY, Affine, mean_scale, multiply
 from volumen.model.ingredients import CastShadow
 from volumen.model.lengths import scaled_lengths
@@ -52,7 +53,8 @@ _branch_decoder = msgspec.json.Decoder(tuple[Group, ...])
 
 def encode(document: Document) -> bytes:
     """A document as JSON bytes with its version."""
-    return _encoder.encode(Envelope(VERSION, document))
+    data = _encoder.encode(Envelope(VERSION, document))
+    return put_back(data, document.later) if document.later else data
 
 
 def decode(data: bytes, name: str) -> Document:
@@ -71,8 +73,9 @@ def _decoded(data: bytes, name: str) -> tuple[Document, list[str]]:
             )
         if version < 1:
             raise FileProblem(f"'{name}' says it has format {version}, which never existed")
-        document = _decoder.decode(data if version == VERSION else _upgraded(data)).document
+        document = _document(data if version == VERSION else _upgraded(data))
         document, notes = mended(document)
+        notes = [*told(document), *notes]
         if version < _OWN_LIFTS:
             document, more = mended(own_lifts(document))
             notes += more
@@ -85,6 +88,18 @@ def _decoded(data: bytes, name: str) -> tuple[Document, list[str]]:
             raise
         raise FileProblem(f"'{name}' is damaged: {_brief(error)}") from error
     return document, notes
+
+
+def _document(data: bytes) -> Document:
+    """What the parser makes of a document; ingredients that it does not know are laid aside."""
+    try:
+        document = _decoder.decode(data).document
+        return replace(document, later=()) if document.later else document  # no file has it
+    except msgspec.ValidationError:
+        known, later = laid_aside(data)
+        if not later:
+            raise
+        return replace(_decoder.decode(known).document, later=later)
 
 
 def _brief(error: Exception) -> str:

@@ -20,6 +20,7 @@ from volumen.model.box_forms import StarForm as StarForm
 from volumen.model.first_light import FirstLight
 from volumen.model.ingredients import BlendMode, Recipe
 from volumen.model.inks import Ink
+from volumen.model.later import Later
 from volumen.model.meant import MeantSo
 from volumen.model.outputs import Output
 from volumen.model.points import PathPoint as PathPoint
@@ -347,6 +348,7 @@ class Document(msgspec.Struct, frozen=True):
     meant_so: tuple[MeantSo, ...] = ()
     outputs: tuple[Output, ...] = ()
     press: Press = Press()
+    later: tuple[Later, ...] = ()
 
     @property
     def lights(self) -> Lights:
