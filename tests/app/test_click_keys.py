@@ -15,6 +15,7 @@ from scenes import disc, document, solid
 from volumen.app.widgets.number import NumberField
 from volumen.app.widgets.stopbar import StopBar
 from volumen.app.window.keys import is_typed_into
+from volumen.model import limits
 from volumen.model.ingredients import Body, CastShadow, Fill
 from volumen.model.nodes import Group, Shape, TextForm
 from volumen.shading.paint import Linear, Stop, colour
@@ -179,3 +180,16 @@ def test_a_list_that_was_clicked_keeps_its_arrows_and_delete_is_the_stops(window
     assert len(window.session.first.recipe[0].paint.stops) == 1
     real_key(window, "e")
     assert window.session.tool == "ellipse"
+
+
+def test_what_a_command_believes_of_an_edit_that_was_refused_is_not_heard(window, qtbot, monkeypatch):
+    s = window.session
+    s.open(document(disc(1, 100, 100, 40)), None, "refused")
+    monkeypatch.setattr(limits, "MAX_NODES", 1)
+    s.select((1,))
+    window.registry.run("edit.duplicate")
+    s.say("two objects now")
+    assert "more than 1 objects" in s.note and len(s.document.root.children) == 1
+    qtbot.wait(1)
+    s.say("heard again")
+    assert s.note == "heard again"

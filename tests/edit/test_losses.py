@@ -33,6 +33,7 @@ from volumen.model.tree import find, replace_nodes
 from volumen.outline.copies import beyond_sight
 from volumen.outline.outlines import outline
 from volumen.outline.repeats import standing
+from volumen.picture.stopping import Stopped
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid, colour
 
@@ -146,6 +147,17 @@ def test_a_group_that_lets_the_stock_show_freezes():
     frozen = freeze(doc, [2])
     assert worst(doc, frozen.document) <= 1 and "stock" in frozen.told
     assert is_plain(find(frozen.document, 2)) and find(frozen.document, 2).knockout
+
+
+@pytest.mark.parametrize("asked", [1, 5, 40])
+def test_freezing_many_copies_can_be_stopped_at_any_moment(asked):
+    ring = Group(
+        1, "ring", (disc(2, 100, 60, 9, solid("#2b8577"), CastShadow(), lift=3.0),), (Ring((100.0, 100.0), 60),)
+    )
+    doc = replace(document(ring), next_id=9, lifts_add_up=True)
+    moments = iter(range(asked))
+    with pytest.raises(Stopped):
+        freeze(doc, [1], lambda: next(moments, None) is None)
 
 
 @pytest.mark.parametrize(

@@ -73,12 +73,15 @@ def build(
     return Picture(sheet.width, sheet.height, sheet.ground if ground else None, chunks, since, spot_inks(document))
 
 
-def around_all(document: Document, together: frozenset[int] = frozenset()) -> dict[int, Around]:
+def around_all(
+    document: Document, together: frozenset[int] = frozenset(), stop: Stop | None = None
+) -> dict[int, Around]:
     """The surroundings of every node that is seen, steps and what acts on each child included, by its id.
 
-    Where lifts add up, what nodes of ``together`` throw on one sheet lies behind the lowest of them.
+    Where lifts add up, what nodes of ``together`` throw on one sheet lies behind the lowest of them. Raises
+    Stopped when ``stop`` says so.
     """
-    builder = _Composer(document, light_of(document), Memo(), references=True)
+    builder = _Composer(document, light_of(document), Memo(), True, now_and_then(stop))
     builder.noted = {}
     builder.begin()
     builder.fallen = Fallen(builder.falling, together) if builder.falling is not None else None

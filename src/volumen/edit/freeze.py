@@ -61,6 +61,7 @@ from volumen.outline.outlines import form_changes, outline, pieces
 from volumen.outline.silhouettes import rim_items, silhouette_path, whole_outline
 from volumen.picture.bounds import items_box
 from volumen.picture.instructions import Item, Soft
+from volumen.picture.stopping import Stop, raise_if
 from volumen.shading.lamp import shadow_factor
 from volumen.shading.mesh_paints import stored
 from volumen.shading.paint import Along, Solid
@@ -77,8 +78,10 @@ class Frozen:
     told: str
 
 
-def freeze(document: Document, ids: Iterable[int]) -> Frozen:
-    """Replace objects, with all in them, by plain shapes that look the same; what is plain already stays as it is."""
+def freeze(document: Document, ids: Iterable[int], stop: Stop | None = None) -> Frozen:
+    """Replace objects, with all in them, by plain shapes that look the same; what is plain already stays as it is.
+
+    Raises Stopped when ``stop``, asked now and then, says so."""
     told: list[str] = []
     order = []
     for node_id in top_level(document, ids):
@@ -87,7 +90,7 @@ def freeze(document: Document, ids: Iterable[int]) -> Frozen:
             told.append(f"what lies in '{above.name}' is made by it: freeze that group instead")
         else:
             order.append(node_id)
-    freezer = _Freezer(document, order)
+    freezer = _Freezer(document, order, stop)
     changes: dict[int, Node | None] = {}
     made: list[int] = []
     for node_id in order:
@@ -113,14 +116,14 @@ _PLACED = ("transform", "visible", "locked", "lift", "member", "knockout", "keep
 
 
 class _Freezer(NodeMaker):
-    def __init__(self, document: Document, ids: Iterable[int]) -> None:
+    def __init__(self, document: Document, ids: Iterable[int], stop: Stop | None = None) -> None:
         super().__init__(document.next_id)
-        self.document = document
+        self.document, self.stop = document, stop
         together = frozenset(n.id for i in ids if (b := find(document, i)) for n in all_shown(b))
-        self.around = around_all(document, together)
+        self.around = around_all(document, together, stop)
         hidden = [n.id for i in ids if (b := find(document, i)) for n in walk(b) if not n.visible]
         if hidden:  # what is hidden freezes as it would be seen
-            seen = around_all(update_nodes(document, hidden, lambda n: replace(n, visible=True)), together)
+            seen = around_all(update_nodes(document, hidden, lambda n: replace(n, visible=True)), together, stop)
             self.around = {**seen, **self.around}
         self.made: Counter[str] = Counter()
         self.kept: Counter[str] = Counter()
@@ -133,6 +136,7 @@ class _Freezer(NodeMaker):
 
     def node(self, node: Node, world: Affine) -> Node:
         """A node frozen, with all in it; the same object if it is plain."""
+        raise_if(self.stop)
         if node.lines_only:
             self.made["lines"] += 1
             node = as_lines(node)

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from volumen.app.commands.clipboard import Clipboard
 from volumen.app.commands.desk import Desk
+from volumen.app.widgets.waiting import Waiting
 from volumen.edit import combine, freeze, objects, plain_forms
 from volumen.edit.combined_looks import own_light
 from volumen.edit.line_outlines import line_to_outline, otherwise_on_bands
 from volumen.geometry.affine import translation
 from volumen.model.nodes import Shape
 from volumen.model.tree import loose_references, members
+from volumen.picture.stopping import Stopped
 
 
 class ObjectActs:
@@ -124,7 +126,12 @@ class ObjectActs:
 
     def freeze(self) -> None:
         s = self.session
-        frozen = freeze.freeze(s.document, s.selection)
+        try:
+            with Waiting(self.desk.dialog_parent, "Freezing", "Making plain shapes …") as waiting:
+                frozen = freeze.freeze(s.document, s.selection, waiting.stops)
+        except Stopped:
+            s.say("freezing was stopped; nothing has changed")
+            return
         s.apply("freeze", frozen.document)
         if frozen.ids:
             s.select(frozen.ids)

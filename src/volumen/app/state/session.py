@@ -10,6 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from msgspec.structs import replace
+from PySide6.QtCore import QTimer
 
 from volumen.app.state.looking import Looking
 from volumen.app.state.news import News
@@ -31,6 +32,7 @@ class Session(Looking):
         super().__init__()
         self.history = History(document or empty_document())
         self.sizes = Sizes()
+        self._refused = False  # in this turn of the loop of events
         self.selection: tuple[int, ...] = ()
         self._known: tuple[object, tuple[int, ...], list[Node]] = (None, (), [])
         self.active: int | None = None  # the ingredient whose card and handles are open
@@ -123,9 +125,19 @@ class Session(Looking):
             self.tell(News.DOCUMENT)
 
     def refuse(self, why: str) -> None:
-        """An edit that cannot be: what was there before shows again, and it is said why."""
+        """An edit that cannot be: what was there before shows again, and it is said why. What the command says of the
+        edit that it believes to have made is not heard."""
         self.cancel()
         self.say(why)
+        self._refused = True
+        QTimer.singleShot(0, self._heard)
+
+    def _heard(self) -> None:
+        self._refused = False
+
+    def say(self, note: str) -> None:
+        if not self._refused:
+            super().say(note)
 
     def cancel(self) -> None:
         if self.history.in_gesture:
