@@ -201,13 +201,13 @@ def _alpha(i: Fill | Line | Body) -> float:
 _lifted_inside: Cache[bool] = Cache("whether something lifted is in a node")
 
 
-def _holds_lifted(node: Node) -> bool:
+def holds_lifted(node: Node) -> bool:
     """Whether something in a node is a sheet of its own."""
     if not node.children:
         return False
     hit = _lifted_inside.get(id(node))
     if hit is None:
-        found = any(c.visible and (is_lifted(c) or _holds_lifted(c)) for c in shown_children(node))
+        found = any(c.visible and (is_lifted(c) or holds_lifted(c)) for c in shown_children(node))
         hit = _lifted_inside.put(id(node), node, found)
     return hit
 
@@ -246,7 +246,7 @@ class _Laying:
                 self._node(node, multiply(world, node.transform), parent.id, own)
 
     def _node(self, node: Node, world: Affine, parent: int, around: Within) -> None:
-        nested = _holds_lifted(node)
+        nested = holds_lifted(node)
         whole = isinstance(node, Shape) or not nested
         clear = is_clear(node)
         standing = Standing(

@@ -16,7 +16,7 @@ from volumen.compose.facts import facts_of
 from volumen.compose.fallen import Fallen
 from volumen.compose.falling import Falling
 from volumen.compose.finish import finished, is_finished
-from volumen.compose.heights import casts
+from volumen.compose.heights import casts, holds_lifted
 from volumen.compose.knockout import cut_beneath, holes_of
 from volumen.compose.light import Light, light_of
 from volumen.compose.memo import Around, Entry, Memo, Setting
@@ -106,7 +106,8 @@ class _Composer(TakingOver):
 
     def begin(self) -> tuple[Chunk, ...]:
         """Find the shadows that fall by height, where lifts add up; the shade on the ground."""
-        heights = self.memo.heights_of(self.document) if self.light.by_height and not self.light.flat else None
+        may_fall = self.light.by_height and not self.light.flat and holds_lifted(self.document.root)
+        heights = self.memo.heights_of(self.document) if may_fall else None
         if heights is None or not heights.falls.of:
             self.memo.note_throws(frozenset())
             return ()

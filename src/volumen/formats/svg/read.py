@@ -299,7 +299,8 @@ class _Reader:
         return replace(shape, recipe=self._recipe(shape, style, lengths))
 
     def _recipe(self, shape: Shape, style: Style, lengths: Lengths) -> tuple[Ingredient, ...]:
-        box = outline(shape).bounds()
+        paints = f"{style.get('fill')} {style.get('stroke')}"
+        box = outline(shape).bounds() if "url(" in paints else None  # plain colours lie in no box
         recipe: list[Ingredient] = []
         fill = self.paints.read(style.get("fill") or "black", box, style, number(style.get("fill-opacity"), 1.0))
         if fill is not None:
