@@ -158,7 +158,7 @@ def put_right(document: Document, found: Iterable[Disagreement]) -> Document:
         if d.drawn is not None:
             document = turned_over(document, d.drawn, place_of(chain_to(document, d.node)[:-1]))
             continue
-        if d.what == "lift":
+        if d.what in ("lift", "shadow"):
             document = _lifted(document, d)
             continue
         righted = _righted(d, world_of(document, d.node), light_at(document, d.node).lamp)
@@ -167,13 +167,16 @@ def put_right(document: Document, found: Iterable[Disagreement]) -> Document:
 
 
 def _lifted(document: Document, d: Disagreement) -> Document:
-    """A shadow's object lifted as far as the shadow is long, or by what fits its size; the shadow is the lamp's."""
+    """A shadow that is the lamp's; an object that lies flat is lifted as far as its shadow is long, or by what fits
+    its size."""
     node = find(document, d.node)
     i = node.recipe[d.index] if node is not None else None
     if node is None or not isinstance(i, CastShadow):
         return document
-    reach = shadow_reach(light_at(document, d.node).lamp)
-    lift = i.length / reach if i.length and reach > 0 else fitting_lift(document, node, USUAL_LIFT)
+    lift = node.lift
+    if lift <= 0 and i.fall != "ground":
+        reach = shadow_reach(light_at(document, d.node).lamp)
+        lift = i.length / reach if i.length and reach > 0 else fitting_lift(document, node, USUAL_LIFT)
     own = replace(i, angle=None, length=None, softness=None)
     recipe: Recipe = (*node.recipe[: d.index], own, *node.recipe[d.index + 1 :])
     return update_nodes(document, [d.node], lambda n: replace(n, recipe=recipe, lift=lift))
