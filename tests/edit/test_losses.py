@@ -25,7 +25,7 @@ from volumen.formats import native
 from volumen.geometry.affine import scaling
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.fitting import fitted
-from volumen.model.ingredients import FORM, REPEATING, CastShadow, Fill, Line, OuterGlow, Seams
+from volumen.model.ingredients import FORM, REPEATING, Blur, CastShadow, Fill, Line, OuterGlow, Seams
 from volumen.model.make import path_form, smooth
 from volumen.model.nodes import Group, RectangleForm, Shape, TextForm
 from volumen.model.repeats import Grid, Ring
@@ -147,6 +147,28 @@ def test_a_group_that_lets_the_stock_show_freezes():
     frozen = freeze(doc, [2])
     assert worst(doc, frozen.document) <= 1 and "stock" in frozen.told
     assert is_plain(find(frozen.document, 2)) and find(frozen.document, 2).knockout
+
+
+@pytest.mark.parametrize("finish", [{"recipe": (Blur(3.0),)}, {"opacity": 0.5}, {"blend": "multiply"}], ids=str)
+def test_shadows_on_a_finished_sheet_freeze_within_its_finish_or_it_is_told(finish):
+    recipe = (solid("#d9c7a3"), *finish.get("recipe", ()))
+    sheet = Shape(1, "sheet", RectangleForm(30, 30, 100, 90), recipe, lift=2.0, opacity=finish.get("opacity", 1.0),
+                  blend=finish.get("blend", "normal"))  # fmt: skip
+    pair = Group(9, "pair", (sheet, disc(5, 80, 70, 24, solid("#2b8577"), CastShadow(), lift=9.0)))
+    doc = replace(document(pair, ground=colour("#efe6d6")), next_id=60, lifts_add_up=True)
+    both = freeze(doc, [9])
+    assert worst(doc, both.document) <= 2 and "finish" not in both.told
+    alone = freeze(doc, [5])
+    assert worst(doc, alone.document) <= 2 or "on 'sheet' lie over the finish" in alone.told
+
+
+def test_frozen_shadows_over_a_glow_of_their_group_are_told():
+    glowing = (OuterGlow(colour("#f0ae45"), 14.0),)
+    pair = Group(9, "pair", (disc(5, 80, 70, 24, solid("#2b8577"), CastShadow(), lift=9.0),), glowing)
+    doc = replace(document(pair, ground=colour("#efe6d6")), next_id=60, lifts_add_up=True)
+    frozen = freeze(doc, [5])
+    assert worst(doc, frozen.document) > 2 and "the glow or shadow of 'pair'" in frozen.told
+    assert worst(doc, freeze(doc, [9]).document) <= 2
 
 
 @pytest.mark.parametrize("asked", [1, 5, 40])

@@ -6,8 +6,13 @@ does, must leave out what lies between.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import replace
+
 from volumen.compose.falling import Falling, Part, clip_of
+from volumen.compose.finish import is_finished
 from volumen.compose.heights import GROUND
+from volumen.compose.memo import Around
 from volumen.geometry.affine import IDENTITY
 from volumen.geometry.engine import Operation, PathOpError, combine
 from volumen.geometry.path import Path, boxes_meet, union_box
@@ -17,30 +22,71 @@ from volumen.picture.instructions import Clip, Item
 
 
 class Fallen:
-    """Finds what is seen of the shadows that some objects ``together`` throw in a composition."""
+    """Finds what is seen of the shadows that some objects ``together`` throw in a composition: the branch of the pile
+    that each of them is in, by its id."""
 
-    def __init__(self, falling: Falling, together: frozenset[int]) -> None:
+    def __init__(self, falling: Falling, together: Mapping[int, int]) -> None:
         self.falling, self.heights = falling, falling.heights
         self.shown: dict[int, Path] = {}
         numbers = [n for n in self.heights.falls.of if (s := self.heights.standing[n]) and s.node.id in together]
         self.found: dict[int, list[tuple[Ingredient, Item]]] = {}
+        self.within: dict[int, list[tuple[Ingredient, Item]]] = {}
+        self.over_finish: dict[int, list[str]] = {}  # names of sheets with a finish, by what throws a shadow on it
+        self.met: set[int] = set()
+        self.together = together
         for receiver, parts in sorted(falling.by_receiver(numbers, from_within=True).items()):
             self._add(receiver, parts)
 
-    def of(self, node_id: int) -> list[tuple[Ingredient, Item]]:
-        """The shadows that lie right behind one object, back to front, each with an ingredient that it comes from."""
-        return self.found.get(node_id, [])
+    def around(self, node_id: int, bare: Around) -> Around:
+        """The surroundings of an object, with the shadows that lie right behind it, back to front, each with an
+        ingredient that it comes from; and those that lie on it beneath its finish, if it is one of those together."""
+        behind = self.found.get(node_id, [])
+        return replace(
+            bare, soft=(*behind, *bare.soft), inside=tuple(self.within.get(node_id, ())), by_height=bool(behind),
+            finished_sheets=tuple(self.over_finish.get(node_id, ())), meets_others=node_id in self.met,
+        )  # fmt: skip
 
     def _add(self, receiver: int, parts: list[Part]) -> None:
-        """All that falls on one sheet, behind the lowest of what throws it."""
-        caster = min(p.throw.number for p in parts)
-        standing = self.heights.standing[caster]
-        path = self._seen(receiver, caster, parts)
-        if not path or standing is None:
+        """All that falls on one sheet: beneath its finish, or behind the lowest of what lies over it in its own branch,
+        or behind the lowest branch that throws it."""
+        sheet = self.heights.standing[receiver]
+        if sheet is not None and sheet.node.id in self.together and is_finished(sheet.node, False):
+            for group, item in self.falling.grouped(parts, clip_of(sheet)):
+                self.within.setdefault(sheet.node.id, []).append((group[0].throw.ingredient, item))
             return
+        lowest, behind = self._place(receiver, min(p.throw.number for p in parts))
+        path = self._seen(receiver, lowest, parts)
+        if not path:
+            return
+        if sheet is not None and is_finished(sheet.node, False):
+            self.over_finish.setdefault(behind, []).append(sheet.node.name)
+        if self._meets_others(receiver, parts):
+            self.met.add(behind)
         clip = Clip(path, IDENTITY)
         for group, item in self.falling.grouped(parts, clip):
-            self.found.setdefault(standing.node.id, []).append((group[0].throw.ingredient, item))
+            self.found.setdefault(behind, []).append((group[0].throw.ingredient, item))
+
+    def _meets_others(self, receiver: int, parts: list[Part]) -> bool:
+        """Whether what falls on a sheet may meet a shadow on it that other objects throw."""
+        near = union_box([p.box for p in parts])
+        falls = self.heights.falls
+        for number in falls.casters[falls.receivers == receiver].tolist():
+            standing = self.heights.standing[number]
+            if near is None or standing is None or standing.node.id in self.together:
+                continue
+            if boxes_meet(tuple(self.heights.boxes[number]), near):
+                return True
+        return False
+
+    def _place(self, receiver: int, caster: int) -> tuple[int, int]:
+        """The number of the lowest sheet over a shadow on another, and the object that it is drawn right behind."""
+        sheet, throwing = self.heights.standing[receiver], self.heights.standing[caster]
+        assert throwing is not None
+        branch = self.together[throwing.node.id]
+        if sheet is not None and self.together.get(sheet.node.id) == branch:
+            return caster, throwing.node.id
+        own = (n for n, s in enumerate(self.heights.standing) if s and self.together.get(s.node.id) == branch)
+        return min((n for n in own if n > receiver), default=caster), branch
 
     def _seen(self, receiver: int, caster: int, parts: list[Part]) -> Path:
         """What shows of a sheet beneath those between it and what throws a shadow on it, near that."""

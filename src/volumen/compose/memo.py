@@ -200,3 +200,7 @@ class Around:
     beneath: Colour
     clips: Others
     soft: tuple[tuple[Ingredient, Item], ...]
+    inside: tuple[tuple[Ingredient, Item], ...] = ()  # on it, beneath its finish
+    by_height: bool = False  # whether shadows that fall by height are among what lies behind it
+    finished_sheets: tuple[str, ...] = ()  # on whose finish they lie
+    meets_others: bool = False  # whether they were one with shadows of objects that are not noted together

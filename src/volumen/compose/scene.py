@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 import msgspec
 
@@ -74,17 +74,17 @@ def build(
 
 
 def around_all(
-    document: Document, together: frozenset[int] = frozenset(), stop: Stop | None = None
+    document: Document, together: Mapping[int, int] | None = None, stop: Stop | None = None
 ) -> dict[int, Around]:
     """The surroundings of every node that is seen, steps and what acts on each child included, by its id.
 
-    Where lifts add up, what nodes of ``together`` throw on one sheet lies behind the lowest of them. Raises
+    Where lifts add up, what nodes of ``together`` throw lies behind the branches that they are in (``Fallen``). Raises
     Stopped when ``stop`` says so.
     """
     builder = _Composer(document, light_of(document), Memo(), True, now_and_then(stop))
     builder.noted = {}
     builder.begin()
-    builder.fallen = Fallen(builder.falling, together) if builder.falling is not None else None
+    builder.fallen = Fallen(builder.falling, together or {}) if builder.falling is not None else None
     builder.children_chunks(document.root, document.root.transform)
     return builder.noted
 
@@ -278,8 +278,8 @@ class _Composer(TakingOver):
     def _soft_items(self, node: Node, world: Affine, beneath: Colour, clips: Others) -> tuple[Item, ...]:
         parts = list(self._soft(node, world, beneath, clips))
         if self.noted is not None:
-            parts += self.fallen.of(node.id) if self.fallen is not None else []
-            self.noted[node.id] = Around(world, self.light, beneath, clips, tuple(parts))
+            around = Around(world, self.light, beneath, clips, tuple(parts))
+            self.noted[node.id] = around if self.fallen is None else self.fallen.around(node.id, around)
         return tuple([item for _, item in parts])
 
     def _soft(self, node: Node, world: Affine, beneath: Colour, clips: Others) -> Iterator[tuple[Ingredient, Item]]:

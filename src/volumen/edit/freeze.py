@@ -28,8 +28,9 @@ from volumen.edit.frozen_colours import adjusted
 from volumen.edit.frozen_faces import with_faces
 from volumen.edit.frozen_items import NodeMaker
 from volumen.edit.frozen_ramps import ramped_nodes
+from volumen.edit.frozen_shade import lying_over
 from volumen.edit.plain_forms import plain_shape
-from volumen.edit.plainness import is_plain
+from volumen.edit.plainness import is_plain, is_same
 from volumen.geometry.affine import IDENTITY, Affine, invert, mean_scale, multiply
 from volumen.geometry.engine import PathOpError
 from volumen.geometry.path import Path
@@ -80,7 +81,6 @@ class Frozen:
 
 def freeze(document: Document, ids: Iterable[int], stop: Stop | None = None) -> Frozen:
     """Replace objects, with all in them, by plain shapes that look the same; what is plain already stays as it is.
-
     Raises Stopped when ``stop``, asked now and then, says so."""
     told: list[str] = []
     order = []
@@ -101,7 +101,7 @@ def freeze(document: Document, ids: Iterable[int], stop: Stop | None = None) -> 
         if frozen is not node:
             changes[node_id] = frozen
     if changes:
-        told.insert(0, freezer.words())
+        told = [freezer.words(), *told, *lying_over(document, order, freezer.around)]
         cut = [n.id for i in changes for n in chain_to(document, i) if n.link is not None]
         linked = cut or any(n.link is not None for i in changes if (b := find(document, i)) for n in walk(b))
         told += ["cut from their linked copies"] if linked else []
@@ -119,7 +119,7 @@ class _Freezer(NodeMaker):
     def __init__(self, document: Document, ids: Iterable[int], stop: Stop | None = None) -> None:
         super().__init__(document.next_id)
         self.document, self.stop = document, stop
-        together = frozenset(n.id for i in ids if (b := find(document, i)) for n in all_shown(b))
+        together = {n.id: i for i in ids if (b := find(document, i)) for n in all_shown(b)}
         self.around = around_all(document, together, stop)
         hidden = [n.id for i in ids if (b := find(document, i)) for n in walk(b) if not n.visible]
         if hidden:  # what is hidden freezes as it would be seen
@@ -155,7 +155,7 @@ class _Freezer(NodeMaker):
             frozen = self._shape(node, around)
         else:
             frozen = self._image(node, around)
-        return node if _same(frozen, node) else frozen
+        return node if is_same(frozen, node) else frozen
 
     # -- kinds of nodes
 
@@ -318,6 +318,9 @@ class _Freezer(NodeMaker):
         """What a node shows of itself, finished, with its shadows and glows behind it."""
         parent = multiply(around.world, invert(node.transform) or IDENTITY)
         finish: Recipe = ()
+        for i, item in around.inside:
+            self.made[row_of(i).made] += 1
+            inner = [*inner, *self.nodes((item,), around.world, f"{node.name}, {_name(i)}")]
         if not around.light.flat:
             finish = tuple(i for i in node.recipe if isinstance(i, Blur | Feather) and i.on)
             for i in finish:
@@ -391,8 +394,3 @@ def _is_baked(i: Ingredient) -> bool:
 
 def _name(i: Ingredient) -> str:
     return str(i.kind) if isinstance(i, Sliver | Body) else type(i).__struct_config__.tag  # type: ignore[return-value]
-
-
-def _same(made: Node, node: Node) -> bool:
-    """Whether freezing changed nothing but what a node is called."""
-    return made == node or replace(made, id=node.id) == node

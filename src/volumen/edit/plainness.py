@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
+
 from volumen.edit.frozen_ramps import shows_nothing
 from volumen.model.catalogue.ingredients import acts_at, row_of
 from volumen.model.ingredients import Ingredient, Seams
-from volumen.model.nodes import Group, Image, Node, PathForm
+from volumen.model.nodes import DieForm, Group, Image, Node, PathForm
 
 
 def is_plain(node: Node) -> bool:
@@ -21,10 +23,19 @@ def is_plain(node: Node) -> bool:
             for i in node.recipe
         )
     unseen = shows_nothing(node)
-    return isinstance(node.form, PathForm) and all(i.on and _is_plain_ingredient(i, unseen) for i in node.recipe)
+    return (
+        isinstance(node.form, PathForm)
+        and not isinstance(node.form, DieForm)
+        and all(i.on and _is_plain_ingredient(i, unseen) for i in node.recipe)
+    )
 
 
 def _is_plain_ingredient(i: Ingredient, unseen: bool) -> bool:
     """``unseen``: it is on an outline that shows nothing else, as a glow of several colours is left."""
     place = acts_at(i)
     return row_of(i).plain(i) and place != "rim" and (place != "behind" or unseen) and not isinstance(i, Seams)
+
+
+def is_same(made: Node, node: Node) -> bool:
+    """Whether freezing changed nothing but what a node is called."""
+    return made == node or replace(made, id=node.id) == node
