@@ -209,3 +209,21 @@ def _straight(points, k, closed, handle):
         way = np.array(points[j]) - at
         rows[row] = at + way / np.hypot(*way) * handle
     return PathPoint(tuple(at.tolist()), tuple(rows[0].tolist()), tuple(rows[1].tolist()), False)
+
+
+CORNERS = PathForm((PathRun(tuple(PathPoint(p, p, p) for p in ((40, 40), (160, 50), (150, 160), (40, 150))), True),))
+WAYS = [
+    Course(gap=3.0), Course(gap=3.0, corners="round"), Course("repeat", gap=3.0, bends=False), Course("stretch"),
+    Course(gap=3.0, flip=True), Course(gap=3.0, start=0.3),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("i", WAYS, ids=["fit", "round", "repeat", "stretch", "flip", "start"])
+@pytest.mark.parametrize("place", [0.5, 1.99, 2.4, 3.5])
+def test_a_new_point_that_leaves_the_curve_changes_nothing_along_it(i, place):
+    def shown_along(form):
+        guide = Shape(9, "path", form, (), member=True)
+        return shown(document(Group(5, "g", (guide, disc(3, 20, 20, 6, solid("#2b8577"))), (i,))))
+
+    more, _ = points.add_point(CORNERS, 0, place)
+    assert np.abs(shown_along(CORNERS) - shown_along(more)).max() <= 2
