@@ -138,6 +138,13 @@ def test_gradients_are_read_as_they_are_laid_on(blend):
         assert [d.what for d in light_check.disagreements(doc)] == (["gradient"] if wrong else [])
 
 
+@pytest.mark.parametrize(("blend", "face"), [("multiply", "#080a0c"), ("screen", "#f8f8f4"), ("overlay", "#000000")])
+def test_gradients_of_which_nothing_is_seen_are_left_alone(blend, face):
+    paint = Linear((Stop(0, colour("#555555")), Stop(1, colour("#aaaaaa"))), (60, 20), (60, 100))
+    doc = document(disc(1, 60, 60, 40, solid(face), Fill(paint, blend=blend)), side=300.0, lamp=Lamp(0, 45))
+    assert light_check.disagreements(doc) == []
+
+
 @pytest.mark.parametrize("length", [None, 14.0])
 def test_a_shadow_without_lift_is_told_and_lifted(length):
     doc = document(disc(1, 60, 60, 40, BALL, CastShadow(length=length)), side=300.0, lamp=Lamp(0, 45))
