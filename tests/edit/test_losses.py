@@ -15,6 +15,7 @@ from volumen.edit.combined_looks import looks_dropped, own_light
 from volumen.edit.freeze import freeze
 from volumen.edit.joining import mirror_weld
 from volumen.edit.line_outlines import line_to_outline, otherwise_on_bands
+from volumen.edit.links import linked_beside
 from volumen.edit.objects import transform
 from volumen.edit.plain_forms import to_path
 from volumen.edit.plainness import is_plain
@@ -25,7 +26,7 @@ from volumen.formats import native
 from volumen.geometry.affine import scaling
 from volumen.model.catalogue.ingredients import row_of
 from volumen.model.fitting import fitted
-from volumen.model.ingredients import FORM, REPEATING, Blur, CastShadow, Fill, Line, OuterGlow, Seams
+from volumen.model.ingredients import FORM, REPEATING, Block, Blur, CastShadow, Fill, Line, OuterGlow, Seams
 from volumen.model.make import path_form, smooth
 from volumen.model.nodes import Group, RectangleForm, Shape, TextForm
 from volumen.model.repeats import Grid, Ring
@@ -33,6 +34,8 @@ from volumen.model.tree import find, replace_nodes
 from volumen.outline.copies import beyond_sight
 from volumen.outline.outlines import outline
 from volumen.outline.repeats import standing
+from volumen.outline.silhouettes import silhouette
+from volumen.picture.bounds import items_box
 from volumen.picture.stopping import Stopped
 from volumen.shading.lamp import Lamp
 from volumen.shading.paint import Solid, colour
@@ -314,3 +317,11 @@ def test_a_mirrored_half_keeps_its_recipe(kind):
     doc = document(half)
     made, whole = mirror_weld(doc, 5)
     assert find(made, whole) == replace(half, form=find(made, whole).form)
+
+
+@pytest.mark.parametrize("angle", [0.0, 90.0, 200.0, 300.0])
+def test_a_linked_copy_beside_lies_clear_of_all_that_its_original_shows(angle):
+    block = Shape(1, "b", RectangleForm(60, 80, 60, 50), (solid("#2b8577"), Block(depth=40.0, angle=angle)))
+    doc, (copy,) = linked_beside(replace(document(block), next_id=9), [1])
+    boxes = [items_box(silhouette(n, n.transform)) for n in (find(doc, 1), find(doc, copy))]
+    assert boxes[1][0] - boxes[0][2] == pytest.approx(0.1 * (boxes[0][2] - boxes[0][0]), abs=0.5)

@@ -10,12 +10,14 @@ from collections.abc import Iterable, Mapping
 import msgspec
 
 from volumen.edit.arrange import step_copies
-from volumen.edit.objects import duplicate
+from volumen.edit.objects import duplicate, selection_box, transform
 from volumen.edit.palette import with_palette
-from volumen.geometry.affine import Point
+from volumen.geometry.affine import Point, translation
 from volumen.model.catalogue.ingredients import with_references
 from volumen.model.nodes import Document, Group, Node, Shape
-from volumen.model.tree import changed_nodes, find, renumbered, replace_nodes, update_nodes, walk
+from volumen.model.tree import changed_nodes, find, renumbered, replace_nodes, update_nodes, walk, world_of
+from volumen.outline.silhouettes import silhouette
+from volumen.picture.bounds import items_box
 
 replace = msgspec.structs.replace
 _SHARED = (
@@ -58,6 +60,17 @@ def linked_copies(document: Document, ids: Iterable[int]) -> tuple[Document, lis
     """Copies linked with their originals; the new ids."""
     order = list(ids)
     return duplicate(_numbered(document, order), order, linked=True)
+
+
+def linked_beside(document: Document, ids: Iterable[int]) -> tuple[Document, list[int]]:
+    """Linked copies to the right of their originals, clear of all that these show, their depth too; the new ids."""
+    order = list(ids)
+    shown = [find(document, i) for i in order]
+    items = [item for n in shown if n is not None for item in silhouette(n, world_of(document, n.id))]
+    box = items_box(items) or selection_box(document, order)
+    document, made = linked_copies(document, order)
+    wide = 0.0 if box is None else box[2] - box[0]
+    return transform(document, made, translation(1.1 * wide, 0.0)), made
 
 
 def linked_steps(

@@ -23,11 +23,7 @@ class LinkActs:
     def copy_as_lines(self) -> None:
         """A linked copy as a line drawing, to the right of what it follows."""
         s = self.session
-        box = objects.selection_box(s.document, s.selection)
-        if box is None:
-            return
-        document, made = links.linked_copies(s.document, s.selection)
-        document = objects.transform(document, made, translation((box[2] - box[0]) * 1.1, 0))
+        document, made = links.linked_beside(s.document, s.selection)
         s.apply("linked copy, its lines only", objects.set_fields(document, made, lines_only=True))
         s.select(made)
 
