@@ -9,6 +9,7 @@ import pytest
 
 from ingredient_cases import CASES, ingredient
 from scenes import disc, document, shown, solid
+from volumen.compose.scene import around_all
 from volumen.edit import links, motifs, objects
 from volumen.edit.combine import LeavesNothing, combine, combine_once, release
 from volumen.edit.combined_looks import looks_dropped, own_light
@@ -183,6 +184,8 @@ def test_freezing_many_copies_can_be_stopped_at_any_moment(asked):
     moments = iter(range(asked))
     with pytest.raises(Stopped):
         freeze(doc, [1], lambda: next(moments, None) is None)
+    with pytest.raises(Stopped):  # composing, which takes most of the time, listens too
+        around_all(doc, None, lambda: True)
 
 
 @pytest.mark.parametrize(
