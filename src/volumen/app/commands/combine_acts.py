@@ -61,9 +61,7 @@ class CombineActs:
             return
         s.apply("die line", document)
         s.select((line,))
-        s.say(
-            "it follows the artwork until its points are moved by hand; gap and blade are set in Proof, under cut out"
-        )
+        s.say("it follows the artwork until it is moved by hand; its card has its gap and blade")
 
     def stock(self) -> None:
         """Mark what the artwork is judged on: knockouts leave it alone."""

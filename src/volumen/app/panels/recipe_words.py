@@ -6,7 +6,7 @@ import math
 
 from volumen.model.catalogue.forms import FORM_ROWS
 from volumen.model.ingredients import Fill, Ingredient, Line
-from volumen.model.nodes import CombinedForm, Group, Image, Node, PathForm, Shape, TextForm
+from volumen.model.nodes import CombinedForm, DieForm, Group, Image, Node, PathForm, Shape, TextForm
 
 
 def as_good_as(a: object, b: object) -> bool:
@@ -37,6 +37,8 @@ def form_name(node: Node) -> str:
     if isinstance(node, Group):
         return f"Group of {len(node.children)}"
     form, name = node.form, FORM_ROWS[type(node.form)].title
+    if isinstance(form, DieForm):
+        return f"{name}: it follows the artwork"
     if isinstance(form, PathForm):
         count = sum(len(run.points) for run in form.runs)
         return f"Path of {count} point{'' if count == 1 else 's'}"
