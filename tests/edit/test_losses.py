@@ -56,6 +56,7 @@ def worst(a, b):
     return np.abs(shown(a) - shown(b)).max()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("operation", ["divide", "cut hidden"])
 @pytest.mark.parametrize("kind", CASES, **NAMES)
 def test_pieces_keep_the_whole_look_of_their_members(kind, operation):
@@ -219,7 +220,7 @@ FINISHES = {
 }  # fmt: skip
 LINE = Line(Solid(colour("#20242a")), 7.0)
 PLACE = (1.1, 0.2, 0.0, 0.8, 3.0, 5.0)
-SIZES = pytest.mark.parametrize("size", [1.0, 0.35])
+SIZES = pytest.mark.parametrize("size", [0.35, pytest.param(1.0, marks=pytest.mark.slow)])
 
 
 def on_paper(node, size):
