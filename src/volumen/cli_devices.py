@@ -180,15 +180,10 @@ def _add_stock(main: click.Group, load: Load, fail: Fail) -> None:
 
 
 def _own_stock(name: str, fail: Fail) -> Stock:
-    from volumen.formats.files import FileProblem
-    from volumen.formats.foreign import FileToRead, StockFile, read_here
+    from volumen.cli_reading import read_apart
+    from volumen.formats.foreign import FileToRead, StockFile
 
-    try:
-        found = read_here(FileToRead("stock", name))
-    except FileProblem as problem:
-        fail(str(problem))
-    assert isinstance(found, StockFile)
-    return found.stock
+    return read_apart(FileToRead("stock", name), StockFile, fail).stock
 
 
 def _write(target: Path, data: bytes, fail: Fail) -> None:

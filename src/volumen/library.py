@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from volumen.colour.press_settings import Press
 from volumen.colour.press_views import ProofView, Spot, proof_of
 from volumen.compose.scene import build
-from volumen.edit.print_check import Fault, faults, ink_that_meets
+from volumen.edit.print_check import INK_SIDE, Fault, faults, ink_that_meets
 from volumen.formats import native
 from volumen.formats.check import Finding
 from volumen.formats.check import check as findings
@@ -209,13 +209,10 @@ def check(document: Document, press: str | None = None, cutter: bool = False) ->
     return [*printed, *findings(document)]
 
 
-_LOOKED_AT = 800  # pixels along the longer side, in which ink is measured
-
-
 def _met(document: Document, press: Press) -> list[Fault]:
     """Too much ink where colours meet, found in the plates of the whole sheet."""
     size = max(document.sheet.width, document.sheet.height)
-    pixels, spots = plates(build(document), _LOOKED_AT / size, fine=False, tell=lambda _: None)
+    pixels, spots = plates(build(document), INK_SIDE / size, fine=False, tell=lambda _: None)
     looks = {ink.name: ink.rgb for ink in spot_inks(document).values()}
     over = [Spot(looks[name], np.asarray(cover, np.uint8)) for name, cover in spots]
     inks = proof_of(np.asarray(pixels, np.uint8), ProofView("ink", press), over).inks

@@ -6,6 +6,7 @@ does, must leave out what lies between.
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Mapping
 from dataclasses import replace
 
@@ -34,6 +35,10 @@ class Fallen:
         self.over_finish: dict[int, list[str]] = {}  # names of sheets with a finish, by what throws a shadow on it
         self.met: set[int] = set()
         self.together = together
+        self.sheets: dict[int, list[int]] = {}  # the numbers of those of each branch
+        for n, standing in enumerate(self.heights.standing):
+            if standing is not None and standing.node.id in together:
+                self.sheets.setdefault(together[standing.node.id], []).append(n)
         for receiver, parts in sorted(falling.by_receiver(numbers, from_within=True).items()):
             self._add(receiver, parts)
 
@@ -50,7 +55,8 @@ class Fallen:
         """All that falls on one sheet: beneath its finish, or behind the lowest of what lies over it in its own branch,
         or behind the lowest branch that throws it."""
         sheet = self.heights.standing[receiver]
-        if sheet is not None and sheet.node.id in self.together and is_finished(sheet.node, False):
+        finished = sheet is not None and is_finished(sheet.node, False)
+        if sheet is not None and finished and sheet.node.id in self.together:
             for group, item in self.falling.grouped(parts, clip_of(sheet)):
                 self.within.setdefault(sheet.node.id, []).append((group[0].throw.ingredient, item))
             return
@@ -58,7 +64,7 @@ class Fallen:
         path = self._seen(receiver, lowest, parts)
         if not path:
             return
-        if sheet is not None and is_finished(sheet.node, False):
+        if sheet is not None and finished:
             self.over_finish.setdefault(behind, []).append(sheet.node.name)
         if self._meets_others(receiver, parts):
             self.met.add(behind)
@@ -85,8 +91,8 @@ class Fallen:
         branch = self.together[throwing.node.id]
         if sheet is not None and self.together.get(sheet.node.id) == branch:
             return caster, throwing.node.id
-        own = (n for n, s in enumerate(self.heights.standing) if s and self.together.get(s.node.id) == branch)
-        return min((n for n in own if n > receiver), default=caster), branch
+        own = self.sheets[branch]
+        return own[bisect_right(own, receiver)], branch
 
     def _seen(self, receiver: int, caster: int, parts: list[Part]) -> Path:
         """What shows of a sheet beneath those between it and what throws a shadow on it, near that."""

@@ -8,7 +8,7 @@ from typing import Any
 import shapely
 
 from volumen.geometry.affine import Affine
-from volumen.geometry.curve import flatten
+from volumen.geometry.polygons import lines_of
 from volumen.model.ingredients import Fill, Line
 from volumen.model.nodes import Document, Shape
 from volumen.model.sheet import PER_UNIT
@@ -27,8 +27,8 @@ def double_cuts(document: Document, only: set[int]) -> Iterator[tuple[int, str, 
     for node, world in _cut_shapes(document):
         if only and node.id not in only:
             continue
-        edge = _edge(node, world)
-        if edge is None:
+        edge = lines_of(outline(node).transformed(world), _APART / 4)
+        if edge.is_empty:
             continue
         boxes = shapely.box(*edge.bounds).buffer(_APART)
         for name, other in known:
@@ -45,13 +45,3 @@ def _cut_shapes(document: Document) -> Iterator[tuple[Shape, Affine]]:
         node = chain[-1]
         if isinstance(node, Shape) and any(isinstance(i, Fill | Line) and i.on for i in node.recipe):
             yield node, place_of(chain)
-
-
-def _edge(node: Shape, world: Affine) -> Any:
-    """The outline of a shape as lines on the sheet; None where there is none."""
-    lines = []
-    for contour in outline(node).transformed(world).contours:
-        points, _ = flatten(contour, _APART / 4)
-        if len(points) > 1:
-            lines.append(points)
-    return shapely.MultiLineString(lines) if lines else None

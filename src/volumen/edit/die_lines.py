@@ -9,13 +9,13 @@ from volumen.devices.cover import DeviceProblem
 from volumen.devices.cutter import USUAL, Cutter, die_line
 from volumen.devices.die_following import CLOSE, cutter_of, far_off, following_line
 from volumen.edit.inks import set_ink
-from volumen.edit.objects import insert
+from volumen.edit.objects import insert, set_form
 from volumen.edit.palette import add_swatches
 from volumen.model.ingredients import Line
 from volumen.model.inks import Ink
 from volumen.model.nodes import DieForm, Document, Node, PathForm, PathRun, Shape
 from volumen.model.sheet import PER_UNIT
-from volumen.model.tree import update_nodes, world_of
+from volumen.model.tree import world_of
 from volumen.outline.forms import path_form
 from volumen.outline.outlines import outline
 from volumen.shading.paint import Solid, colour
@@ -51,11 +51,11 @@ def _without(document: Document) -> Document:
 
 def following(document: Document, runs: tuple[PathRun, ...]) -> Document:
     """The document whose die line has the course that it ought to have (``devices.die_following``)."""
-    drawn = following_line(document)
-    if drawn is None or not isinstance(drawn.form, DieForm):
+    found = following_line(document)
+    if found is None:
         return document
-    form = replace(drawn.form, runs=runs)
-    return update_nodes(document, [drawn.id], lambda n: replace(n, form=form) if isinstance(n, Shape) else n)
+    line, form = found
+    return set_form(document, line.id, replace(form, runs=runs))
 
 
 def with_die_line(document: Document, cutter: Cutter = USUAL) -> tuple[Document, int]:

@@ -11,10 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import binary_erosion
 
+from volumen.caching import Cache
 from volumen.colour import oklab
-from volumen.geometry.affine import IDENTITY, Affine, Point, invert, multiply, rotation
-from volumen.geometry.mask import Cells, Part, cells_of
-from volumen.geometry.path import Box, Path, transform_box
+from volumen.geometry.affine import IDENTITY, Affine, Floats, Point, invert, multiply, rotation
+from volumen.geometry.mask import Cells, Part, cells_in
+from volumen.geometry.path import Box, Path, grow_box, transform_box
 from volumen.model.ingredients import Fill
 from volumen.model.nodes import Document, Node, Shape
 from volumen.model.tree import place_of, update_nodes
@@ -109,26 +110,32 @@ def _upon(chain: Sequence[Node], box: Box) -> Iterator[tuple[Shape, Affine]]:
     """Siblings in front of a shape whose box lies in the shape's, by and large."""
     if len(chain) < 2:
         return
-    siblings = chain[-2].children
-    place = place_of(chain[:-1])
+    siblings, place = chain[-2].children, place_of(chain[:-1])
     own = next((k for k, s in enumerate(siblings) if s is chain[-1]), len(siblings))
-    for sibling in siblings[own + 1 :]:
-        if not isinstance(sibling, Shape):
-            continue
-        world = multiply(place, sibling.transform)
-        hull = outline(sibling, IDENTITY).hull()
-        if hull is not None and _mostly_in(transform_box(hull, world), box):
-            yield sibling, world
+    boxes = _boxes_of(chain[-2], place)[own + 1 :]
+    l, t, r, b = grow_box(box, 0.15 * max(box[2] - box[0], box[3] - box[1]))
+    inside = np.all((boxes >= (l, t, -np.inf, -np.inf)) & (boxes <= (np.inf, np.inf, r, b)), axis=1)
+    for k in np.flatnonzero(inside).tolist():
+        sibling = siblings[own + 1 + k]
+        if isinstance(sibling, Shape):
+            yield sibling, multiply(place, sibling.transform)
 
 
-def _mostly_in(inner: Box, outer: Box) -> bool:
-    slack = 0.15 * max(outer[2] - outer[0], outer[3] - outer[1])
-    return (
-        inner[0] >= outer[0] - slack
-        and inner[1] >= outer[1] - slack
-        and inner[2] <= outer[2] + slack
-        and inner[3] <= outer[3] + slack
-    )
+_boxes: Cache[Floats] = Cache("boxes of siblings", 64)  # every one of them asks for those before it
+
+
+def _boxes_of(parent: Node, place: Affine) -> Floats:
+    """The boxes (n, 4) on the sheet of a node's children; no numbers for what is no shape."""
+    hit = _boxes.get((id(parent), place))
+    if hit is not None:
+        return hit
+    rows = [
+        transform_box(hull, multiply(place, c.transform))
+        if isinstance(c, Shape) and (hull := outline(c, IDENTITY).hull()) is not None
+        else (np.nan,) * 4
+        for c in parent.children
+    ]
+    return _boxes.put((id(parent), place), parent, np.array(rows, np.float64).reshape(-1, 4))
 
 
 def _tone(shape: Shape, place: Affine, face: Colour, whole: Cells, box: Box) -> _Tone | None:
@@ -186,9 +193,7 @@ def _same_hue(a: NDArray[np.float64], b: NDArray[np.float64]) -> bool:
 
 def _cells(path: Path, box: Box) -> Cells:
     """The cells of a box that a path covers."""
-    l, t, r, b = box
-    kx, ky = _SIDE / (r - l), _SIDE / (b - t)
-    return cells_of((Part(path, IDENTITY),), box, (kx, 0.0, 0.0, ky, -l * kx, -t * ky), _SIDE, _SIDE)
+    return cells_in(Part(path, IDENTITY), box, _SIDE)
 
 
 def _rim(whole: Cells) -> Cells:

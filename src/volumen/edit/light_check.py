@@ -24,7 +24,7 @@ from volumen.geometry.path import Box
 from volumen.model.ingredients import CastShadow, Fill, Ingredient, InnerShadow, Line, Recipe, Seams, Sliver
 from volumen.model.meant import MeantSo
 from volumen.model.nodes import Document, Node, Sheet
-from volumen.model.tree import chain_to, find, place_of, update_nodes, world_of
+from volumen.model.tree import chain_to, place_of, update_nodes, world_of
 from volumen.outline.neighbours import shared_edges
 from volumen.outline.silhouettes import whole_outline
 from volumen.shading.lamp import Lamp, bearing_vector, shadow_reach
@@ -63,8 +63,9 @@ def disagreements(document: Document) -> list[Disagreement]:
             if found[0] == "gradient" and (_is_facet(chain) or _is_ground(node, world, document.sheet)):
                 continue
             out.append(Disagreement(node.id, k, *found))
-        if not _is_facet(chain) and not _is_ground(node, world, document.sheet):
-            out += [d for d in _drawn(chain, light.lamp) if (d.node, d.what) not in meant]
+        drawn = [d for d in _drawn(chain, light.lamp) if (d.node, d.what) not in meant]
+        if drawn and not _is_facet(chain) and not _is_ground(node, world, document.sheet):
+            out += drawn
     return out
 
 
@@ -158,28 +159,8 @@ def put_right(document: Document, found: Iterable[Disagreement]) -> Document:
         if d.drawn is not None:
             document = turned_over(document, d.drawn, place_of(chain_to(document, d.node)[:-1]))
             continue
-        if d.what in ("lift", "shadow"):
-            document = _lifted(document, d)
-            continue
-        righted = _righted(d, world_of(document, d.node), light_at(document, d.node).lamp)
-        document = update_nodes(document, [d.node], righted)
+        document = update_nodes(document, [d.node], _righted(document, d))
     return document
-
-
-def _lifted(document: Document, d: Disagreement) -> Document:
-    """A shadow that is the lamp's; an object that lies flat is lifted as far as its shadow is long, or by what fits
-    its size."""
-    node = find(document, d.node)
-    i = node.recipe[d.index] if node is not None else None
-    if node is None or not isinstance(i, CastShadow):
-        return document
-    lift = node.lift
-    if lift <= 0 and i.fall != "ground":
-        reach = shadow_reach(light_at(document, d.node).lamp)
-        lift = i.length / reach if i.length and reach > 0 else fitting_lift(document, node, USUAL_LIFT)
-    own = replace(i, angle=None, length=None, softness=None)
-    recipe: Recipe = (*node.recipe[: d.index], own, *node.recipe[d.index + 1 :])
-    return update_nodes(document, [d.node], lambda n: replace(n, recipe=recipe, lift=lift))
 
 
 def meant(document: Document, found: Iterable[Disagreement]) -> Document:
@@ -194,14 +175,24 @@ def alike(found: Iterable[Disagreement], chosen: Iterable[Disagreement]) -> list
     return [d for d in found if d.what in wanted]
 
 
-def _righted(d: Disagreement, world: Affine, lamp: Lamp) -> Callable[[Node], Node]:
+def _righted(document: Document, d: Disagreement) -> Callable[[Node], Node]:
+    world, lamp = world_of(document, d.node), light_at(document, d.node).lamp
+
     def change(node: Node) -> Node:
         recipe: Recipe = (
             *node.recipe[: d.index], _made_right(node, d, world, lamp), *node.recipe[d.index + 1 :]
         )  # fmt: skip
-        return replace(node, recipe=recipe)
+        return replace(node, recipe=recipe, lift=_lift_for(document, node, node.recipe[d.index], lamp))
 
     return change
+
+
+def _lift_for(document: Document, node: Node, i: Ingredient, lamp: Lamp) -> float:
+    """The lift of a node; what lies flat under a shadow is lifted as far as that is long, or by what fits its size."""
+    if node.lift > 0 or not isinstance(i, CastShadow) or i.fall == "ground":
+        return node.lift
+    reach = shadow_reach(lamp)
+    return i.length / reach if i.length and reach > 0 else fitting_lift(document, node, USUAL_LIFT)
 
 
 def _made_right(node: Node, d: Disagreement, world: Affine, lamp: Lamp) -> Ingredient:

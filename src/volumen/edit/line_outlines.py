@@ -55,7 +55,7 @@ def line_to_outline(
         assert branch is not None
         made.append(node_id)
         for node in walk(branch):
-            lines = [i for i in node.recipe if isinstance(i, Line) and i.on and i.width > 0]
+            lines = _lines_of(node.recipe)
             if not isinstance(node, Shape) or not lines or node.id in changes:
                 continue
             drawn = as_lines(node) if node.lines_only else node
@@ -95,8 +95,12 @@ def _is_within(i: Ingredient) -> bool:
 
 
 def _is_only_line(node: Shape, path: Path) -> bool:
-    lines = [i for i in node.recipe if isinstance(i, Line) and i.on and i.width > 0]
-    return not is_filled(node, path) and len(lines) == 1 and not node.children
+    return not is_filled(node, path) and len(_lines_of(node.recipe)) == 1 and not node.children
+
+
+def _lines_of(recipe: Recipe) -> list[Line]:
+    """The lines that are drawn."""
+    return [i for i in recipe if isinstance(i, Line) and i.on and i.width > 0]
 
 
 def _with(node: Node, changes: dict[int, Node | None]) -> Node:
@@ -113,7 +117,7 @@ def _outlined(node: Shape, world: Affine, taker: Taker, holes_filled: bool) -> N
     path = outline(node, world)
     form = tuple(i for i in node.recipe if isinstance(i, FORM))
     rest = without_form_changes(node.recipe)
-    lines = [i for i in rest if isinstance(i, Line) and i.on and i.width > 0]
+    lines = _lines_of(rest)
     if _is_only_line(node, path):
         recipe = tuple(
             _filled(i, path) if i is lines[0] else on_band(i)

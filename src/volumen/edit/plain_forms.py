@@ -7,6 +7,7 @@ from collections.abc import Mapping
 import msgspec
 
 from volumen.edit.frozen_items import Taker
+from volumen.edit.plainness import is_plain_path
 from volumen.geometry.affine import Affine
 from volumen.geometry.text import Glyph, words
 from volumen.model.ingredients import (
@@ -23,7 +24,7 @@ from volumen.model.ingredients import (
     Steps,
     without_form_changes,
 )
-from volumen.model.nodes import DieForm, Document, Group, Node, PathForm, Shape, TextForm
+from volumen.model.nodes import Document, Group, Node, Shape, TextForm
 from volumen.model.tree import chain_to, find, painted_children, replace_nodes, update_nodes, walk, world_of
 from volumen.outline.forms import path_form, text_glyphs
 from volumen.outline.letters import parts_by_glyph
@@ -52,8 +53,7 @@ def to_path(document: Document, node_id: int) -> Document:
 
 def _is_plain(node: Shape) -> bool:
     """Whether nothing is live in a shape's form: a path that follows nothing, and no changes of it."""
-    is_path = isinstance(node.form, PathForm) and not isinstance(node.form, DieForm)
-    return is_path and not form_changes(node.recipe)
+    return is_plain_path(node.form) and not form_changes(node.recipe)
 
 
 def plain_shape(node: Shape, world: Affine) -> Shape:

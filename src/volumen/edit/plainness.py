@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from volumen.edit.frozen_ramps import shows_nothing
 from volumen.model.catalogue.ingredients import acts_at, row_of
 from volumen.model.ingredients import Ingredient, Seams
-from volumen.model.nodes import DieForm, Group, Image, Node, PathForm
+from volumen.model.nodes import DieForm, Form, Group, Image, Node, PathForm
 
 
 def is_plain(node: Node) -> bool:
@@ -23,11 +23,12 @@ def is_plain(node: Node) -> bool:
             for i in node.recipe
         )
     unseen = shows_nothing(node)
-    return (
-        isinstance(node.form, PathForm)
-        and not isinstance(node.form, DieForm)
-        and all(i.on and _is_plain_ingredient(i, unseen) for i in node.recipe)
-    )
+    return is_plain_path(node.form) and all(i.on and _is_plain_ingredient(i, unseen) for i in node.recipe)
+
+
+def is_plain_path(form: Form) -> bool:
+    """Whether a form is a path that follows nothing."""
+    return isinstance(form, PathForm) and not isinstance(form, DieForm)
 
 
 def _is_plain_ingredient(i: Ingredient, unseen: bool) -> bool:

@@ -44,6 +44,7 @@ _GOOD_DPI = 300.0
 _NEAR_EDGE = 0.3 * MM
 _ASTRAY = "die line"
 INK_THAT_MEETS = "ink where colours meet"
+INK_SIDE = 800  # pixels along the longer side of the sheet, in which that is measured
 _INK_STEPS = np.linspace(-1, 1, 15)
 _INK_REACH = (0.25, 0.12, 0.12)  # OKLab, in which a colour with less ink is sought
 
@@ -64,11 +65,12 @@ def faults(document: Document, press: Press, device: str = "press", cutter: Cutt
     cut = set(die_lines(document))
     found = [*_edge(document, cut)] if device == "press" or not cut else []
     for chain in _seen(document):
-        node, scale = chain[-1], mean_scale(place_of(chain))
+        node, world = chain[-1], place_of(chain)
+        scale = mean_scale(world)
         if device == "cutter" and cut and node.id not in cut:
             continue  # with a die line, only that is cut
         if node.id not in cut:  # a hair line is all that a cutter follows
-            found += _thin(node, place_of(chain), THINNEST[device])
+            found += _thin(node, world, THINNEST[device])
         if isinstance(node, Shape) and isinstance(node.form, TextForm):
             found += _letters(document, node, node.form.size * scale)
         if device == "press":

@@ -94,7 +94,7 @@ def _document(data: bytes) -> Document:
     """What the parser makes of a document; ingredients that it does not know are laid aside."""
     try:
         document = _decoder.decode(data).document
-        return replace(document, later=()) if document.later else document  # no file has it
+        return replace(document, later=()) if document.later else document  # a file is not believed in this
     except msgspec.ValidationError:
         known, later = laid_aside(data)
         if not later:

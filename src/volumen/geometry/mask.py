@@ -31,10 +31,20 @@ class Part(NamedTuple):
 
 def places_in(part: Part, box: Box, side: int) -> Floats:
     """Places (n, 2) all over a part, evenly ``side`` along each side of its ``box``."""
+    cells, (kx, _, _, ky, _, _) = cells_in(part, box, side), _evenly(box, side)
+    return np.stack([box[0] + (cells % side + 0.5) / kx, box[1] + (cells // side + 0.5) / ky], axis=1)
+
+
+def cells_in(part: Part, box: Box, side: int) -> Cells:
+    """The numbers (n,) of the cells of a part, of which ``side`` lie along each side of its ``box``."""
+    return cells_of((part,), box, _evenly(box, side), side, side)
+
+
+def _evenly(box: Box, side: int) -> Affine:
+    """The map from a box to so many cells along each of its sides."""
     l, t, r, b = box
     kx, ky = side / max(r - l, 1e-9), side / max(b - t, 1e-9)
-    cells = cells_of((part,), box, (kx, 0.0, 0.0, ky, -l * kx, -t * ky), side, side)
-    return np.stack([l + (cells % side + 0.5) / kx, t + (cells // side + 0.5) / ky], axis=1)
+    return (kx, 0.0, 0.0, ky, -l * kx, -t * ky)
 
 
 def cells_of(parts: tuple[Part, ...], box: Box, grid: Affine, columns: int, rows: int) -> Cells:

@@ -1,4 +1,4 @@
-"""Paths as areas of the polygon library."""
+"""Paths as areas and lines of the polygon library."""
 
 from __future__ import annotations
 
@@ -17,3 +17,9 @@ def polygons_of(path: Path, tolerance: float = 0.1) -> Any:
     for ring in rings:
         whole = whole.symmetric_difference(shapely.make_valid(shapely.Polygon(ring)))
     return whole
+
+
+def lines_of(path: Path, tolerance: float) -> shapely.MultiLineString:
+    """The courses of a path's contours, curves within a ``tolerance``; those without a length left out."""
+    runs = (flatten(c, tolerance)[0] for c in path.contours)
+    return shapely.MultiLineString([points for points in runs if len(points) > 1])

@@ -209,7 +209,8 @@ def _painted(made: _Fitted, asked: Sequence[Round]) -> list[Radial]:
 
 
 def _with_edge(asked: Sequence[Round], made: _Fitted) -> tuple[_Fitted, _Fitted]:
-    """Gradients without and with only the light of an edge lamp, of which the second is screened over the first.
+    """Gradients without and with only the light of the lamp shown apart, of which the second is screened over the
+    first.
 
     Lamps from opposite sides are not one family of lines, so this one has its own. Where 1 - shown = (1 - under) (1 -
     over) each of the two is a least squares while the other stays; they are sought in turns.

@@ -61,7 +61,7 @@ class Look(msgspec.Struct, frozen=True):
 
 class Lighting(msgspec.Struct, frozen=True):
     """The lamps in a shape's own coordinates: unit vectors towards them (z towards the eye), strengths, colours.
-    ``edged``: the last of the others is an edge lamp."""
+    ``edged``: the light of the last of the others, an edge lamp or one from the far side, is shown apart."""
 
     key: Direction
     strength: float

@@ -42,12 +42,12 @@ from volumen.app.window.keys import LEAVING, KeysOfSheet
 from volumen.app.window.layout import LEFT_PANEL, RIGHT_PANEL, LaidOut
 from volumen.app.window.menus import Menus
 from volumen.colour.press_views import ProofView
+from volumen.edit.print_check import INK_SIDE
 from volumen.formats.images import SUFFIXES
 from volumen.model.ingredients import Ingredient, Recipe
 from volumen.render.worker.client import RenderClient
 from volumen.render.worker.messages import ImageAnswer
 
-_INK_SIDE = 800  # pixels along the longer side of the sheet, in which ink is measured
 DROPPED = (".volumen", ".svg", *SUFFIXES)
 
 
@@ -180,7 +180,7 @@ class Window(LaidOut):
     def _measure_inks(self) -> None:
         """Ask the worker what inks lie where on the whole sheet, for the checks."""
         document = self.session.document
-        k = _INK_SIDE / max(document.sheet.width, document.sheet.height)
+        k = INK_SIDE / max(document.sheet.width, document.sheet.height)
         size = max(round(document.sheet.width * k), 1), max(round(document.sheet.height * k), 1)
 
         def take(answer: ImageAnswer) -> None:
